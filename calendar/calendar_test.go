@@ -1,0 +1,253 @@
+package calendar
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/civil"
+)
+
+func day(t testing.TB, text string) civil.Day {
+	t.Helper()
+	parsed, err := civil.Parse(text)
+	require.NoError(t, err)
+	return parsed
+}
+
+func fiscal(t testing.TB, starts civil.Month, namedBy NamedBy) *Months {
+	t.Helper()
+	calendar, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy, Weeks: ISOWeeks})
+	require.NoError(t, err)
+	return calendar
+}
+
+// everyKind is every kind of calendar in every setting.
+func everyKind(t testing.TB) []Calendar {
+	calendars := []Calendar{Gregorian(), ISO()}
+	for first := civil.Monday; first <= civil.Sunday; first++ {
+		for minDays := 1; minDays <= 7; minDays++ {
+			weeks, err := NewWeeks(WeekRule{first, minDays})
+			require.NoError(t, err)
+			calendars = append(calendars, weeks)
+		}
+	}
+	for starts := civil.January; starts <= civil.December; starts++ {
+		for _, namedBy := range []NamedBy{ByEnd, ByStart} {
+			calendar, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy,
+				Weeks: WeekRule{First: civil.Weekday(int(starts)%7 + 1), MinDays: 4}})
+			require.NoError(t, err)
+			calendars = append(calendars, calendar)
+		}
+	}
+	return calendars
+}
+
+func TestPeriodsTouchAndNumbersRun(t *testing.T) {
+	from, to := day(t, "1899-06-01"), day(t, "2201-06-01")
+	for i, calendar := range everyKind(t) {
+		for _, unit := range calendar.Units() {
+			name := fmt.Sprintf("calendar %d (%s), %s", i, calendar.Name(), unit)
+			period := calendar.Locate(unit, from)
+			label := calendar.Label(period)
+			for period.Last < to {
+				require.Equal(t, period, calendar.At(unit, period.Number), name)
+				require.Equal(t, period, calendar.Locate(unit, period.First), name)
+				require.Equal(t, period, calendar.Locate(unit, period.Last), name)
+				next := calendar.Locate(unit, period.Last+1)
+				require.Equal(t, period.Last+1, next.First, name)
+				require.Equal(t, period.Number+1, next.Number, name)
+				if next.Year == period.Year {
+					require.Equal(t, period.InYear+1, next.InYear, name)
+				} else {
+					require.Equal(t, period.Year+1, next.Year, name)
+					require.Equal(t, 1, next.InYear, name)
+				}
+				nextLabel := calendar.Label(next)
+				require.Less(t, label, nextLabel, name)
+				period, label = next, nextLabel
+			}
+		}
+	}
+}
+
+func TestRandomDaysLieInTheirPeriods(t *testing.T) {
+	random := rand.New(rand.NewPCG(7, 11))
+	calendars := everyKind(t)
+	for range 20000 {
+		calendar := calendars[random.IntN(len(calendars))]
+		units := calendar.Units()
+		unit := units[random.IntN(len(units))]
+		someDay := civil.MinDay + civil.Day(random.IntN(int(civil.MaxDay-civil.MinDay)+1))
+		period := calendar.Locate(unit, someDay)
+		require.True(t, period.Contains(someDay), "%s %s of %s is %+v", calendar.Name(), unit, someDay, period)
+		require.Equal(t, period, calendar.At(unit, period.Number))
+		require.Equal(t, period.Number-1, calendar.Locate(unit, period.First-1).Number)
+	}
+}
+
+func TestISOWeeksAgreeWithTheStandardLibrary(t *testing.T) {
+	iso := ISO()
+	witness := time.Date(1900, 1, 1, 0, 0, 0, 0, time.UTC)
+	for d := day(t, "1900-01-01"); d <= day(t, "2200-12-31"); d++ {
+		week := iso.Locate(Week, d)
+		year, number := witness.ISOWeek()
+		require.Equal(t, [2]int{year, number}, [2]int{week.Year, week.InYear}, "%s", d)
+		require.Equal(t, fmt.Sprintf("%04d-W%02d", year, number), iso.Label(week))
+		witness = witness.AddDate(0, 0, 1)
+	}
+}
+
+func TestWeekRules(t *testing.T) {
+	for _, c := range []struct {
+		rule       WeekRule
+		day, label string
+		ofMonth    int
+	}{
+		// Weeks of the United States in CLDR: from Sunday, 1 January in week 1.
+		{WeekRule{civil.Sunday, 1}, "2026-01-01", "2026 W01", 1},
+		{WeekRule{civil.Sunday, 1}, "2026-01-03", "2026 W01", 1},
+		{WeekRule{civil.Sunday, 1}, "2026-01-04", "2026 W02", 2},
+		{WeekRule{civil.Sunday, 1}, "2025-12-28", "2026 W01", 5},
+		{WeekRule{civil.Sunday, 1}, "2025-12-27", "2025 W52", 4},
+		// The first week must be full.
+		{WeekRule{civil.Monday, 7}, "2026-01-04", "2025 W52", 1},
+		{WeekRule{civil.Monday, 7}, "2026-01-05", "2026 W01", 2},
+		{ISOWeeks, "2027-01-03", "2026 W53", 1},
+		{ISOWeeks, "2026-08-31", "2026 W36", 6},
+	} {
+		weeks, err := NewWeeks(c.rule)
+		require.NoError(t, err)
+		assert.Equal(t, c.label, weeks.Label(weeks.Locate(Week, day(t, c.day))), "%v %s", c.rule, c.day)
+		assert.Equal(t, c.ofMonth, c.rule.OfMonth(day(t, c.day)), "%v %s", c.rule, c.day)
+	}
+	_, err := NewWeeks(WeekRule{civil.Monday, 8})
+	assert.EqualError(t, err, "the first week of a year has at least 1 to 7 of its days, not 8")
+	_, err = NewWeeks(WeekRule{0, 4})
+	assert.EqualError(t, err, "a week begins on a weekday from 1 (Monday) to 7 (Sunday), not 0")
+}
+
+func TestFiscalYears(t *testing.T) {
+	for _, c := range []struct {
+		starts  civil.Month
+		namedBy NamedBy
+		day     string
+		unit    Unit
+		label   string
+		first   string
+		last    string
+	}{
+		{civil.April, ByEnd, "2026-03-31", Year, "FY2026", "2025-04-01", "2026-03-31"},
+		{civil.April, ByEnd, "2026-04-01", Year, "FY2027", "2026-04-01", "2027-03-31"},
+		{civil.April, ByStart, "2026-04-01", Year, "FY2026", "2026-04-01", "2027-03-31"},
+		{civil.February, ByStart, "2026-01-31", Month, "FY2025 P12", "2026-01-01", "2026-01-31"},
+		{civil.February, ByStart, "2026-03-01", Month, "FY2026 P02", "2026-03-01", "2026-03-31"},
+		{civil.February, ByStart, "2026-04-30", Quarter, "FY2026 Q1", "2026-02-01", "2026-04-30"},
+		{civil.October, ByEnd, "2025-12-31", Quarter, "FY2026 Q1", "2025-10-01", "2025-12-31"},
+		{civil.October, ByEnd, "2026-04-01", Half, "FY2026 H2", "2026-04-01", "2026-09-30"},
+		{civil.January, ByEnd, "2026-07-01", Year, "FY2026", "2026-01-01", "2026-12-31"},
+		{civil.December, ByEnd, "2024-02-29", Quarter, "FY2024 Q1", "2023-12-01", "2024-02-29"},
+		// 1 April 2026 is a Wednesday: week 1 is five days long.
+		{civil.April, ByEnd, "2026-04-05", Week, "FY2027 W01", "2026-04-01", "2026-04-05"},
+		{civil.April, ByEnd, "2026-04-06", Week, "FY2027 W02", "2026-04-06", "2026-04-12"},
+		{civil.April, ByEnd, "2026-03-31", Week, "FY2026 W53", "2026-03-30", "2026-03-31"},
+	} {
+		calendar := fiscal(t, c.starts, c.namedBy)
+		period := calendar.Locate(c.unit, day(t, c.day))
+		assert.Equal(t, c.label, calendar.Label(period), "%s", c.day)
+		assert.Equal(t, c.first, period.First.String(), "%s", c.day)
+		assert.Equal(t, c.last, period.Last.String(), "%s", c.day)
+	}
+}
+
+func TestLabels(t *testing.T) {
+	for template, want := range map[string]string{
+		"FY{yy}":                     "FY26",
+		"{start}/{end_yy}":           "2025/26",
+		"{start_yy}-{end}":           "25-2026",
+		"Year {year:06}":             "Year 002026",
+		"from {start} to {end} {yy}": "from 2025 to 2026 26",
+	} {
+		calendar, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: civil.April, YearLabel: template, Weeks: ISOWeeks})
+		require.NoError(t, err)
+		assert.Equal(t, want, calendar.Label(calendar.Locate(Year, day(t, "2025-06-01"))))
+		assert.Equal(t, want+" P03", calendar.Label(calendar.Locate(Month, day(t, "2025-06-01"))))
+	}
+	for template, fault := range map[string]string{
+		"FY{yyyy}":     `label "FY{yyyy}": there is no field {yyyy}; the fields are year, yy, start, start_yy, end, end_yy, year_label, period`,
+		"FY{yy":        `label "FY{yy" has a { without its }`,
+		"FY}":          `label "FY}" has a } without its {`,
+		"{year:2}":     `label "{year:2}": {year} is padded with :01 to :09, not ":2"`,
+		"FY":           `label "FY" is the same for every year: put {year}, {yy}, {start}, {start_yy}, {end} or {end_yy} in it`,
+		"{yy}{period}": `label "{yy}{period}": {period} and {year_label} have no meaning in the label of a year`,
+	} {
+		_, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: civil.April, YearLabel: template, Weeks: ISOWeeks})
+		assert.EqualError(t, err, fault)
+	}
+	gregorian := Gregorian()
+	someDay := day(t, "2026-03-09")
+	for unit, want := range map[Unit]string{Day: "2026-03-09", Month: "2026-03", Quarter: "2026 Q1", Half: "2026 H1", Year: "2026"} {
+		assert.Equal(t, want, gregorian.Label(gregorian.Locate(unit, someDay)))
+	}
+	assert.Equal(t, "2026", ISO().Label(ISO().Locate(Year, someDay)))
+}
+
+func TestFaultyFiscalCalendars(t *testing.T) {
+	_, err := NewFiscalMonths(FiscalMonths{Starts: civil.April, Weeks: ISOWeeks})
+	assert.EqualError(t, err, "a fiscal calendar needs a name")
+	_, err = NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: 13, Weeks: ISOWeeks})
+	assert.EqualError(t, err, "a fiscal year starts in a month from 1 to 12, not 13")
+	_, err = NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: 4, Weeks: WeekRule{1, 0}})
+	assert.Error(t, err)
+}
+
+func TestGrains(t *testing.T) {
+	set, err := NewSet(ISOWeeks, fiscal(t, civil.April, ByEnd))
+	require.NoError(t, err)
+	for _, name := range []string{"day", "week", "iso.week", "month", "quarter", "half", "year", "week.year", "iso.year",
+		"fiscal.week", "fiscal.month", "fiscal.quarter", "fiscal.half", "fiscal.year"} {
+		grain, err := set.Grain(name)
+		require.NoError(t, err)
+		assert.Equal(t, name, grain.String())
+	}
+	grain, err := set.Grain(" Fiscal.Month ")
+	require.NoError(t, err)
+	assert.Equal(t, "fiscal.month", grain.String())
+	period := grain.Locate(day(t, "2026-05-09"))
+	assert.Equal(t, "FY2027 P02", grain.Label(period))
+	assert.Equal(t, period, grain.At(period.Number))
+	assert.Equal(t, 31, period.Days())
+	_, err = set.Grain("fortnight")
+	assert.ErrorContains(t, err, `there is no grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year`)
+	_, err = NewSet(ISOWeeks, fiscal(t, civil.April, ByEnd), fiscal(t, civil.May, ByEnd))
+	assert.EqualError(t, err, `there are two calendars named "fiscal"`)
+}
+
+func TestWholeYears(t *testing.T) {
+	set, err := NewSet(ISOWeeks, fiscal(t, civil.February, ByStart))
+	require.NoError(t, err)
+	from, to := set.WholeYears(day(t, "2024-01-15"), day(t, "2026-03-05"))
+	// January 2024 lies in the fiscal year from February 2023.
+	assert.Equal(t, "2023-02-01", from.String())
+	assert.Equal(t, "2027-01-31", to.String())
+}
+
+func BenchmarkLocate(b *testing.B) {
+	calendar := fiscal(b, civil.April, ByEnd)
+	for _, unit := range calendar.Units() {
+		b.Run(unit.String(), func(b *testing.B) {
+			d := civil.MustOf(2000, 1, 1)
+			for b.Loop() {
+				calendar.Locate(unit, d)
+				d++
+				if d > 40000 {
+					d = 0
+				}
+			}
+		})
+	}
+}
