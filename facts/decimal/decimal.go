@@ -1,0 +1,256 @@
+// Package decimal adds and compares decimal numbers exactly, so that money
+// summed over any number of rows is right to the last cent.
+package decimal
+
+import (
+	"cmp"
+	"errors"
+	"math"
+	"math/big"
+	"math/bits"
+	"strings"
+)
+
+// Decimal is a whole number of 10 to the power of minus scale. The zero
+// Decimal is 0. Numbers that fit 64 bits are kept in small; large ones in big.
+type Decimal struct {
+	small int64
+	big   *big.Int
+	scale int
+}
+
+// MaxScale is the most decimals a number can be read with.
+const MaxScale = 100
+
+// Errors of Parse.
+var (
+	ErrNotANumber = errors.New("is not a decimal number; write it like 1234.56, with a point and without thousands separators or currency")
+	ErrTooLong    = errors.New("has more than 100 decimals or digits")
+)
+
+// Parse reads a number such as 1234.56, -7 or 1.2e-5. It is one of the errors
+// of this package if the text is anything else.
+func Parse(text []byte) (Decimal, error) {
+	rest, negative := text, false
+	if len(rest) > 0 && (rest[0] == '-' || rest[0] == '+') {
+		negative = rest[0] == '-'
+		rest = rest[1:]
+	}
+	var number Decimal
+	var mantissa uint64
+	digits, fits, afterPoint := 0, true, false
+	end := 0
+	for ; end < len(rest); end++ {
+		c := rest[end]
+		if c == '.' && !afterPoint {
+			afterPoint = true
+			continue
+		}
+		if c < '0' || c > '9' {
+			break
+		}
+		digits++
+		if afterPoint {
+			number.scale++
+		}
+		if mantissa > (math.MaxInt64-9)/10 {
+			fits = false
+		}
+		mantissa = mantissa*10 + uint64(c-'0')
+	}
+	if digits == 0 {
+		return Decimal{}, ErrNotANumber
+	}
+	if digits > 2*MaxScale || number.scale > MaxScale {
+		return Decimal{}, ErrTooLong
+	}
+	exponent, err := parseExponent(rest[end:])
+	if err != nil {
+		return Decimal{}, err
+	}
+	if fits {
+		number.small = int64(mantissa)
+	} else {
+		plain := strings.ReplaceAll(string(rest[:end]), ".", "")
+		number.big, _ = new(big.Int).SetString(plain, 10)
+	}
+	if negative {
+		number = number.negated()
+	}
+	return number.shifted(exponent)
+}
+
+func parseExponent(text []byte) (int, error) {
+	if len(text) == 0 {
+		return 0, nil
+	}
+	if text[0] != 'e' && text[0] != 'E' {
+		return 0, ErrNotANumber
+	}
+	text = text[1:]
+	sign := 1
+	if len(text) > 0 && (text[0] == '-' || text[0] == '+') {
+		if text[0] == '-' {
+			sign = -1
+		}
+		text = text[1:]
+	}
+	if len(text) == 0 {
+		return 0, ErrNotANumber
+	}
+	exponent := 0
+	for _, c := range text {
+		if c < '0' || c > '9' {
+			return 0, ErrNotANumber
+		}
+		if exponent = exponent*10 + int(c-'0'); exponent > MaxScale {
+			return 0, ErrTooLong
+		}
+	}
+	return sign * exponent, nil
+}
+
+// OfInt returns a whole number.
+func OfInt(number int) Decimal { return Decimal{small: int64(number)} }
+
+// Scale returns the number of decimals.
+func (d Decimal) Scale() int { return d.scale }
+
+// Add returns the exact sum, with the larger of the two scales.
+func (d Decimal) Add(other Decimal) Decimal {
+	d, other = aligned(d, other)
+	if d.big == nil && other.big == nil {
+		sum := d.small + other.small
+		if (sum > d.small) == (other.small > 0) {
+			return Decimal{small: sum, scale: d.scale}
+		}
+	}
+	return Decimal{big: new(big.Int).Add(d.unscaled(), other.unscaled()), scale: d.scale}
+}
+
+// Cmp is negative when d is less than the other, positive when it is more.
+func (d Decimal) Cmp(other Decimal) int {
+	d, other = aligned(d, other)
+	if d.big == nil && other.big == nil {
+		return cmp.Compare(d.small, other.small)
+	}
+	return d.unscaled().Cmp(other.unscaled())
+}
+
+// Over returns d divided by a positive whole number, rounded half to even at a
+// scale.
+func (d Decimal) Over(divisor, scale int) Decimal {
+	return ratio(d.unscaled(), big.NewInt(int64(divisor)), d.scale, scale)
+}
+
+// Between returns the point at step of steps on the straight line from d to
+// the other, rounded half to even at a scale.
+func (d Decimal) Between(other Decimal, step, steps, scale int) Decimal {
+	d, other = aligned(d, other)
+	from, to := d.unscaled(), other.unscaled()
+	weighted := new(big.Int).Mul(from, big.NewInt(int64(steps-step)))
+	weighted.Add(weighted, new(big.Int).Mul(to, big.NewInt(int64(step))))
+	return ratio(weighted, big.NewInt(int64(steps)), d.scale, scale)
+}
+
+// Text returns the digits with at least as many decimals as asked for.
+func (d Decimal) Text(scale int) string {
+	d = d.scaledUp(max(scale, d.scale))
+	digits := d.unscaled().String()
+	sign := ""
+	if digits[0] == '-' {
+		sign, digits = "-", digits[1:]
+	}
+	if d.scale == 0 {
+		return sign + digits
+	}
+	if missing := d.scale + 1 - len(digits); missing > 0 {
+		digits = strings.Repeat("0", missing) + digits
+	}
+	point := len(digits) - d.scale
+	return sign + digits[:point] + "." + digits[point:]
+}
+
+// String returns the digits with the number's own decimals.
+func (d Decimal) String() string { return d.Text(0) }
+
+// ratio divides numerator/10^scale by divisor and rounds at the wanted scale.
+func ratio(numerator, divisor *big.Int, scale, wanted int) Decimal {
+	numerator, divisor = new(big.Int).Set(numerator), new(big.Int).Set(divisor)
+	if wanted >= scale {
+		numerator.Mul(numerator, powerOfTen(wanted-scale))
+	} else {
+		divisor.Mul(divisor, powerOfTen(scale-wanted))
+	}
+	quotient, rest := new(big.Int).QuoRem(numerator, divisor, new(big.Int))
+	twice := rest.Abs(rest).Lsh(rest, 1)
+	if half := twice.Cmp(divisor); half > 0 || half == 0 && quotient.Bit(0) == 1 {
+		quotient.Add(quotient, big.NewInt(int64(numerator.Sign())))
+	}
+	return Decimal{big: quotient, scale: wanted}
+}
+
+func aligned(a, b Decimal) (Decimal, Decimal) {
+	return a.scaledUp(b.scale), b.scaledUp(a.scale)
+}
+
+func (d Decimal) scaledUp(scale int) Decimal {
+	if scale <= d.scale {
+		return d
+	}
+	if shift := scale - d.scale; d.big == nil && shift < len(smallPowers) {
+		high, low := bits.Mul64(uint64(abs(d.small)), smallPowers[shift])
+		if high == 0 && low <= math.MaxInt64 {
+			return Decimal{small: d.small * int64(smallPowers[shift]), scale: scale}
+		}
+	}
+	return Decimal{big: new(big.Int).Mul(d.unscaled(), powerOfTen(scale-d.scale)), scale: scale}
+}
+
+func (d Decimal) shifted(exponent int) (Decimal, error) {
+	switch {
+	case exponent == 0:
+		return d, nil
+	case d.scale-exponent > MaxScale:
+		return Decimal{}, ErrTooLong
+	case exponent <= d.scale:
+		d.scale -= exponent
+		return d, nil
+	}
+	whole := new(big.Int).Mul(d.unscaled(), powerOfTen(exponent-d.scale))
+	return Decimal{big: whole}, nil
+}
+
+func (d Decimal) negated() Decimal {
+	if d.big != nil {
+		return Decimal{big: new(big.Int).Neg(d.big), scale: d.scale}
+	}
+	return Decimal{small: -d.small, scale: d.scale}
+}
+
+func (d Decimal) unscaled() *big.Int {
+	if d.big != nil {
+		return d.big
+	}
+	return big.NewInt(d.small)
+}
+
+var smallPowers = func() (powers [19]uint64) {
+	power := uint64(1)
+	for i := range powers {
+		powers[i] = power
+		power *= 10
+	}
+	return powers
+}()
+
+func powerOfTen(exponent int) *big.Int {
+	return new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(exponent)), nil)
+}
+
+func abs(number int64) int64 {
+	if number < 0 {
+		return -number
+	}
+	return number
+}
