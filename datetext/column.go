@@ -1,0 +1,416 @@
+package datetext
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// Asked is what the user has said about a column; the zero Asked is nothing.
+type Asked struct {
+	// Pattern reads every value, whatever the values look like.
+	Pattern *Pattern
+	// Order settles what the values leave open.
+	Order Order
+}
+
+// Example is a value and the line it stands in.
+type Example struct {
+	Line  int
+	Value string
+}
+
+// maxExamples is how many values of one fault are kept to be shown.
+const maxExamples = 5
+
+// maxShapes bounds the memory of a column in which every value looks different.
+const maxShapes = 200
+
+// Column gathers what the values of one column say about their form.
+type Column struct {
+	asked  Asked
+	values int
+	blanks int
+	shapes map[string]*tally
+	last   *tally
+	buffer []byte
+	// strange are the values that no pattern could read.
+	strange      int
+	strangeFirst []Example
+}
+
+// tally counts the values of one shape under each of its candidates.
+type tally struct {
+	shape      string
+	candidates []candidate
+	count      int
+	readable   [2]int
+	unread     [2][]Example
+	// only counts the values that just one of two candidates can read, open
+	// those that both read, and as different days.
+	only      [2]int
+	onlyFirst [2]Example
+	open      int
+	openFirst []Example
+}
+
+// NewColumn returns a column of which nothing has been seen.
+func NewColumn(asked Asked) *Column {
+	return &Column{asked: asked, shapes: map[string]*tally{}}
+}
+
+// Observe takes in the value of a line.
+func (c *Column) Observe(line int, value []byte) {
+	value = trim(value)
+	if len(value) == 0 {
+		c.blanks++
+		return
+	}
+	c.values++
+	t := c.tallyOf(value)
+	if t == nil || len(t.candidates) == 0 {
+		c.strange++
+		if len(c.strangeFirst) < maxExamples {
+			c.strangeFirst = append(c.strangeFirst, Example{line, string(value)})
+		}
+		return
+	}
+	t.observe(line, value)
+}
+
+func (c *Column) tallyOf(value []byte) *tally {
+	if c.asked.Pattern != nil {
+		if c.last == nil {
+			c.last = &tally{candidates: []candidate{{pattern: c.asked.Pattern}}}
+			c.shapes[""] = c.last
+		}
+		return c.last
+	}
+	c.buffer = shapeOf(c.buffer[:0], value)
+	if c.last != nil && string(c.buffer) == c.last.shape {
+		return c.last
+	}
+	t := c.shapes[string(c.buffer)]
+	if t == nil {
+		if len(c.shapes) >= maxShapes {
+			return nil
+		}
+		t = &tally{shape: string(c.buffer), candidates: candidatesFor(string(c.buffer))}
+		c.shapes[t.shape] = t
+	}
+	c.last = t
+	return t
+}
+
+func (t *tally) observe(line int, value []byte) {
+	t.count++
+	var read [2]bool
+	var moments [2]Moment
+	for i, candidate := range t.candidates {
+		if moments[i], read[i] = candidate.pattern.Read(value); read[i] {
+			t.readable[i]++
+		} else if len(t.unread[i]) < maxExamples {
+			t.unread[i] = append(t.unread[i], Example{line, string(value)})
+		}
+	}
+	if len(t.candidates) < 2 {
+		return
+	}
+	switch {
+	case read[0] && read[1]:
+		if moments[0].Day != moments[1].Day {
+			t.open++
+			if len(t.openFirst) < maxExamples {
+				t.openFirst = append(t.openFirst, Example{line, string(value)})
+			}
+		}
+	case read[0], read[1]:
+		i := 0
+		if read[1] {
+			i = 1
+		}
+		if t.only[i] == 0 {
+			t.onlyFirst[i] = Example{line, string(value)}
+		}
+		t.only[i]++
+	}
+}
+
+// Join takes in all that another column of the same file and asking has seen.
+func (c *Column) Join(other *Column) {
+	c.values += other.values
+	c.blanks += other.blanks
+	c.strange += other.strange
+	c.strangeFirst = firstOf(c.strangeFirst, other.strangeFirst)
+	c.last = nil
+	for shape, theirs := range other.shapes {
+		ours := c.shapes[shape]
+		if ours == nil {
+			c.shapes[shape] = theirs
+			continue
+		}
+		ours.count += theirs.count
+		ours.open += theirs.open
+		ours.openFirst = firstOf(ours.openFirst, theirs.openFirst)
+		for i := range ours.readable {
+			ours.readable[i] += theirs.readable[i]
+			ours.unread[i] = firstOf(ours.unread[i], theirs.unread[i])
+			if theirs.only[i] > 0 && (ours.only[i] == 0 || theirs.onlyFirst[i].Line < ours.onlyFirst[i].Line) {
+				ours.onlyFirst[i] = theirs.onlyFirst[i]
+			}
+			ours.only[i] += theirs.only[i]
+		}
+	}
+	if c.asked.Pattern != nil {
+		c.last = c.shapes[""]
+	}
+}
+
+func firstOf(a, b []Example) []Example {
+	all := append(slices.Clone(a), b...)
+	slices.SortStableFunc(all, func(a, b Example) int { return a.Line - b.Line })
+	return all[:min(len(all), maxExamples)]
+}
+
+// Values returns the number of values that are not blank.
+func (c *Column) Values() int { return c.values }
+
+// LooksLikeDates tells whether nearly all values can be read as dates of a
+// plausible year by one pattern or another. It is for finding the date column;
+// a number of eight digits must be a day from 1900 to 2100.
+func (c *Column) LooksLikeDates() bool {
+	read := 0
+	for _, t := range c.shapes {
+		if len(t.candidates) == 0 {
+			continue
+		}
+		if t.shape == "00000000" && len(t.unread[0]) > 0 {
+			return false
+		}
+		read += max(t.readable[0], t.readable[1])
+	}
+	return c.values > 0 && read*10 >= c.values*9
+}
+
+// Decision is how a column is read, and why.
+type Decision struct {
+	Reader *Reader
+	// Order is the order of the values whose order could differ, Settled
+	// the number of values that left no choice, and First the first of them.
+	// Settled is 0 when no value could differ or the user has said the order.
+	Order   Order
+	Settled int
+	First   Example
+	// Patterns are the patterns in use, with the most values first.
+	Patterns []Share
+	// Clock is the finest time of day that any of the values has.
+	Clock Resolution
+	// Values and Blanks count what the column holds, Unread the values that
+	// cannot be read; Faults are the first of these.
+	Values, Blanks, Unread int
+	Faults                 []Example
+}
+
+// Share is a pattern and the number of values it reads.
+type Share struct {
+	Pattern string
+	Count   int
+}
+
+// NoDates is the error for a column in which nothing can be read as a date.
+type NoDates struct {
+	Values  int
+	First   []Example
+	Pattern string
+}
+
+// Error says so, with a value.
+func (e *NoDates) Error() string {
+	if e.Values == 0 {
+		return "holds no values"
+	}
+	if e.Pattern != "" {
+		return "holds no value in the form " + e.Pattern
+	}
+	return "holds no value that can be read as a date"
+}
+
+// OpenOrder is the error for a column whose values could all be read with the
+// day first or with the month first.
+type OpenOrder struct {
+	Open  int
+	First []Example
+}
+
+// Error says how many values are open.
+func (e *OpenOrder) Error() string {
+	return fmt.Sprintf("leaves it open whether the day or the month comes first (%d values could be either, and none settles it)", e.Open)
+}
+
+// MixedOrders is the error for a column in which some values must have the day
+// first and others the month.
+type MixedOrders struct {
+	DayFirst, MonthFirst           int
+	FirstDayFirst, FirstMonthFirst Example
+}
+
+// Error says how many values there are of each.
+func (e *MixedOrders) Error() string {
+	return fmt.Sprintf("mixes orders: %d values must have the day first and %d the month", e.DayFirst, e.MonthFirst)
+}
+
+// Decide settles how the column is read. The error is NoDates, OpenOrder or
+// MixedOrders.
+func (c *Column) Decide() (*Decision, error) {
+	d := &Decision{Values: c.values, Blanks: c.blanks, Unread: c.strange, Faults: c.strangeFirst, Order: c.asked.Order}
+	if d.Order == Unsettled {
+		if err := c.settle(d); err != nil {
+			return nil, err
+		}
+	}
+	d.Reader = &Reader{only: c.asked.Pattern, byShape: map[string]*Pattern{}}
+	shares := map[string]int{}
+	for shape, t := range c.shapes {
+		i := t.choose(d.Order)
+		if i < 0 {
+			d.Unread += t.count
+			d.Faults = firstOf(d.Faults, t.unread[0])
+			continue
+		}
+		pattern := t.candidates[i].pattern
+		if c.asked.Pattern == nil {
+			d.Reader.byShape[shape] = pattern
+		}
+		d.Unread += t.count - t.readable[i]
+		d.Faults = firstOf(d.Faults, t.unread[i])
+		if t.readable[i] > 0 {
+			shares[pattern.String()] += t.readable[i]
+			d.Clock = max(d.Clock, pattern.Clock())
+		}
+	}
+	d.Patterns = merged(shares)
+	if len(d.Patterns) == 0 {
+		none := &NoDates{Values: c.values, First: d.Faults}
+		if c.asked.Pattern != nil {
+			none.Pattern = c.asked.Pattern.String()
+		}
+		return nil, none
+	}
+	for _, share := range d.Patterns {
+		d.Reader.forms = append(d.Reader.forms, share.Pattern)
+	}
+	return d, nil
+}
+
+// settle finds the order that the values leave: one value past 12 is enough,
+// two that contradict each other are a fault.
+func (c *Column) settle(d *Decision) error {
+	var only [2]int
+	var first [2]Example
+	var open OpenOrder
+	for _, t := range c.shapes {
+		for i := range only {
+			if t.only[i] > 0 && (only[i] == 0 || t.onlyFirst[i].Line < first[i].Line) {
+				first[i] = t.onlyFirst[i]
+			}
+			only[i] += t.only[i]
+		}
+		open.Open += t.open
+		open.First = firstOf(open.First, t.openFirst)
+	}
+	switch {
+	case only[0] > 0 && only[1] > 0:
+		return &MixedOrders{only[0], only[1], first[0], first[1]}
+	case only[0] > 0:
+		d.Order, d.Settled, d.First = DayFirst, only[0], first[0]
+	case only[1] > 0:
+		d.Order, d.Settled, d.First = MonthFirst, only[1], first[1]
+	case open.Open > 0:
+		return &open
+	}
+	return nil
+}
+
+// choose returns the candidate for an order; -1 when there is none.
+func (t *tally) choose(order Order) int {
+	if len(t.candidates) == 1 {
+		return 0
+	}
+	for i, candidate := range t.candidates {
+		// Where nothing could differ (05/05/2026) either will do.
+		if order == Unsettled || candidate.order == order {
+			return i
+		}
+	}
+	return -1
+}
+
+// merged joins patterns that differ only in the widths of their fields.
+func merged(shares map[string]int) []Share {
+	var patterns []string
+	for pattern := range shares {
+		patterns = append(patterns, pattern)
+	}
+	slices.Sort(patterns)
+	var result []Share
+next:
+	for _, pattern := range patterns {
+		for i := range result {
+			if both, ok := looser(result[i].Pattern, pattern); ok {
+				result[i] = Share{both, result[i].Count + shares[pattern]}
+				continue next
+			}
+		}
+		result = append(result, Share{pattern, shares[pattern]})
+	}
+	slices.SortStableFunc(result, func(a, b Share) int { return b.Count - a.Count })
+	return result
+}
+
+// Reader reads the values of a column in the way that was decided. It is for
+// one goroutine; Clone makes another.
+type Reader struct {
+	only      *Pattern
+	byShape   map[string]*Pattern
+	forms     []string
+	last      *Pattern
+	lastShape []byte
+	buffer    []byte
+}
+
+// Clone returns a reader for another goroutine.
+func (r *Reader) Clone() *Reader {
+	return &Reader{only: r.only, byShape: r.byShape, forms: r.forms}
+}
+
+// Read reads a value that is not blank. It is false when the value cannot be
+// read; Why then says the reason.
+func (r *Reader) Read(value []byte) (Moment, bool) {
+	value = trim(value)
+	pattern := r.patternFor(value)
+	if pattern == nil {
+		return Moment{}, false
+	}
+	return pattern.Read(value)
+}
+
+// Why says in words why a value cannot be read.
+func (r *Reader) Why(value []byte) string {
+	value = trim(value)
+	if pattern := r.patternFor(value); pattern != nil {
+		return pattern.Why(value)
+	}
+	return "is not a date in the form " + strings.Join(r.forms, " or ")
+}
+
+func (r *Reader) patternFor(value []byte) *Pattern {
+	if r.only != nil {
+		return r.only
+	}
+	r.buffer = shapeOf(r.buffer[:0], value)
+	if r.last == nil || string(r.buffer) != string(r.lastShape) {
+		r.last = r.byShape[string(r.buffer)]
+		r.lastShape = append(r.lastShape[:0], r.buffer...)
+	}
+	return r.last
+}

@@ -1,0 +1,311 @@
+package datetext
+
+import (
+	"errors"
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func column(asked Asked, values ...string) *Column {
+	c := NewColumn(asked)
+	for i, value := range values {
+		c.Observe(i+2, []byte(value))
+	}
+	return c
+}
+
+func moment(m Moment) string {
+	return string(m.AppendTime([]byte(m.Day.String()+" "), m.Clock))
+}
+
+// Every form that a column can be written in, with what is read from it.
+func TestFormsAreRecognised(t *testing.T) {
+	for _, c := range []struct {
+		pattern string
+		values  []string
+		want    string // of the first value
+	}{
+		{"yyyy-MM-dd", []string{"2026-03-01", "2026-12-31"}, "2026-03-01 "},
+		{"yyyy-MM-dd HH:mm", []string{"2026-03-01 23:59"}, "2026-03-01 23:59"},
+		{"yyyy-MM-dd'T'HH:mm:ss", []string{"2026-03-01T23:59:59"}, "2026-03-01 23:59:59"},
+		{"yyyy-MM-dd'T'HH:mm:ss.SSSXXX", []string{"2026-03-01T23:59:59.999Z", "2026-03-02T00:00:00.000Z"}, "2026-03-01 23:59:59.999"},
+		{"yyyy-MM-dd'T'HH:mm:ssXXX", []string{"2026-03-01T23:59:59+02:00"}, "2026-03-01 23:59:59"},
+		{"yyyy-MM-dd HH:mm:ss.SSSSSS", []string{"2026-03-01 12:00:00.999999", "2026-03-01 12:00:00.5"}, "2026-03-01 12:00:00.999999"},
+		{"yyyy/MM/dd", []string{"2026/03/01"}, "2026-03-01 "},
+		{"yyyy.M.d", []string{"2026.3.1", "2026.12.31"}, "2026-03-01 "},
+		{"dd/MM/yyyy", []string{"03/04/2026", "13/04/2026"}, "2026-04-03 "},
+		{"MM/dd/yyyy", []string{"03/04/2026", "04/13/2026"}, "2026-03-04 "},
+		{"d/M/yyyy", []string{"3/4/2026", "13/12/2026"}, "2026-04-03 "},
+		{"M/d/yyyy h:mm a", []string{"3/4/2026 1:05 PM", "12/25/2026 12:00 am"}, "2026-03-04 13:05"},
+		{"dd.MM.yyyy HH:mm", []string{"03.04.2026 00:00", "31.12.2026 23:59"}, "2026-04-03 00:00"},
+		{"dd-MM-yyyy", []string{"31-12-2026"}, "2026-12-31 "},
+		{"d. M. yyyy", []string{"3. 4. 2026", "31. 12. 2026"}, "2026-04-03 "},
+		{"MMM d yyyy", []string{"Jan 1 2000", "Feb 29 2000"}, "2000-01-01 "},
+		{"MMM d, yyyy", []string{"Sep 1, 2026"}, "2026-09-01 "},
+		{"MMMM d, yyyy", []string{"September 1, 2026", "May 15, 2026"}, "2026-09-01 "},
+		{"dd MMM yyyy", []string{"01 SEP 2026"}, "2026-09-01 "},
+		{"d-MMM-yyyy", []string{"1-mar-2026", "12-mar-2026"}, "2026-03-01 "},
+		{"yyyy MMM dd", []string{"2026 Mar 05"}, "2026-03-05 "},
+		{"yyyyMMdd", []string{"20260301"}, "2026-03-01 "},
+		{"yyyyMMdd HH:mm", []string{"20260301 07:15"}, "2026-03-01 07:15"},
+		{"dd/MM/yyyy, HH:mm:ss", []string{"31/12/2026, 23:59:59"}, "2026-12-31 23:59:59"},
+		{"dd/MM/yyyy H:mm", []string{"31/12/2026  7:05"}, "2026-12-31 07:05"},
+	} {
+		decision, err := column(Asked{}, c.values...).Decide()
+		require.NoError(t, err, c.pattern)
+		require.Len(t, decision.Patterns, 1, c.pattern)
+		assert.Equal(t, c.pattern, decision.Patterns[0].Pattern)
+		assert.Equal(t, len(c.values), decision.Patterns[0].Count, c.pattern)
+		assert.Zero(t, decision.Unread, c.pattern)
+		for i, value := range c.values {
+			read, ok := decision.Reader.Read([]byte("  " + value + " "))
+			require.True(t, ok, "%s as %s", value, c.pattern)
+			if i == 0 {
+				assert.Equal(t, c.want, moment(read), c.pattern)
+			}
+		}
+		// What is shown as the pattern reads the values by itself too.
+		pattern, err := Compile(c.pattern)
+		require.NoError(t, err)
+		read, ok := pattern.Read([]byte(c.values[0]))
+		require.True(t, ok, "%s by %s", c.values[0], c.pattern)
+		assert.Equal(t, c.want, moment(read))
+	}
+}
+
+func TestNoBreakSpacesAreSpaces(t *testing.T) {
+	decision, err := column(Asked{}, "5/13/2026 1:05\u202fPM", "5/14/2026\u00a02:05 PM").Decide()
+	require.NoError(t, err)
+	assert.Equal(t, []Share{{"M/dd/yyyy h:mm a", 2}}, decision.Patterns)
+	assert.Zero(t, decision.Unread)
+}
+
+func TestWhatIsNoDate(t *testing.T) {
+	for _, value := range []string{"12.50", "1024", "20261399", "99/99/9999", "2026-13-45", "A-17-2026", "10:30",
+		"192.168.1.1", "3/4/26", "2026-03-01-05", "2026-03-01T", "2026-03-01 25", "1/2/2026 10", "fern", "€5", "2026",
+		"Foo 1 2000", "00000000", "12-345-6789", "2026-03-01x", "2026-03-01 12:00 oclock",
+		"a very long text that goes on and on, 01/02/2026, and on and on"} {
+		c := column(Asked{}, value)
+		_, err := c.Decide()
+		var none *NoDates
+		require.ErrorAs(t, err, &none, value)
+		assert.Equal(t, 1, none.Values)
+		assert.Equal(t, []Example{{2, value}}, none.First)
+		assert.False(t, c.LooksLikeDates(), value)
+	}
+	_, err := column(Asked{}, "", "  ").Decide()
+	assert.EqualError(t, err, "holds no values")
+	assert.True(t, column(Asked{}, "20260301", "", "20260302").LooksLikeDates())
+	assert.False(t, column(Asked{}, "20260301", "20260399").LooksLikeDates(), "one number that is no day: an identifier")
+}
+
+func TestOneValuePastTwelveSettlesTheOrder(t *testing.T) {
+	decision, err := column(Asked{}, "03/04/2026", "05/06/2026", "12/13/2026", "01/01/2026").Decide()
+	require.NoError(t, err)
+	assert.Equal(t, MonthFirst, decision.Order)
+	assert.Equal(t, 1, decision.Settled)
+	assert.Equal(t, Example{4, "12/13/2026"}, decision.First)
+	// It settles other widths and separators of the column too.
+	decision, err = column(Asked{}, "3-4-2026", "13/12/2026").Decide()
+	require.NoError(t, err)
+	read, ok := decision.Reader.Read([]byte("3-4-2026"))
+	require.True(t, ok)
+	assert.Equal(t, "2026-04-03", read.Day.String())
+}
+
+func TestOpenAndMixedOrdersStop(t *testing.T) {
+	_, err := column(Asked{}, "03/04/2026", "05/06/2026", "07/07/2026").Decide()
+	var open *OpenOrder
+	require.ErrorAs(t, err, &open)
+	assert.Equal(t, &OpenOrder{Open: 2, First: []Example{{2, "03/04/2026"}, {3, "05/06/2026"}}}, open)
+	assert.EqualError(t, err, "leaves it open whether the day or the month comes first (2 values could be either, and none settles it)")
+
+	_, err = column(Asked{}, "03/04/2026", "25/06/2026", "06/25/2026", "06/26/2026").Decide()
+	var mixed *MixedOrders
+	require.ErrorAs(t, err, &mixed)
+	assert.Equal(t, &MixedOrders{1, 2, Example{3, "25/06/2026"}, Example{4, "06/25/2026"}}, mixed)
+
+	// Where both readings are the same day there is nothing to settle.
+	decision, err := column(Asked{}, "07/07/2026", "08/08/2026").Decide()
+	require.NoError(t, err)
+	assert.Equal(t, Unsettled, decision.Order)
+	assert.Zero(t, decision.Unread)
+}
+
+func TestTheAskedOrderSettles(t *testing.T) {
+	decision, err := column(Asked{Order: DayFirst}, "03/04/2026", "06/25/2026", "2026-06-25").Decide()
+	require.NoError(t, err)
+	assert.Equal(t, 1, decision.Unread)
+	assert.Equal(t, []Example{{3, "06/25/2026"}}, decision.Faults)
+	assert.Equal(t, "read as dd/MM/yyyy, there is no month 25", decision.Reader.Why([]byte("06/25/2026")))
+	read, ok := decision.Reader.Read([]byte("03/04/2026"))
+	require.True(t, ok)
+	assert.Equal(t, "2026-04-03", read.Day.String())
+}
+
+func TestTheAskedPatternWins(t *testing.T) {
+	pattern, err := Compile("MM/dd/yyyy")
+	require.NoError(t, err)
+	decision, err := column(Asked{Pattern: pattern}, "03/04/2026", "25/06/2026", "2026-01-01", "").Decide()
+	require.NoError(t, err)
+	assert.Equal(t, []Share{{"MM/dd/yyyy", 1}}, decision.Patterns)
+	assert.Equal(t, 2, decision.Unread)
+	assert.Equal(t, 1, decision.Blanks)
+	assert.Equal(t, "read as MM/dd/yyyy, there is no month 25", decision.Reader.Why([]byte("25/06/2026")))
+	assert.Equal(t, "is not a date in the form MM/dd/yyyy", decision.Reader.Why([]byte("2026-01-01")))
+	_, err = column(Asked{Pattern: pattern}, "1.1.2026").Decide()
+	assert.EqualError(t, err, "holds no value in the form MM/dd/yyyy")
+}
+
+func TestReasons(t *testing.T) {
+	decision, err := column(Asked{}, "2026-03-01", "13/01/2026 10:00").Decide()
+	require.NoError(t, err)
+	for value, why := range map[string]string{
+		"2026-02-30":       "read as yyyy-MM-dd, February 2026 has 28 days",
+		"2026-13-01":       "read as yyyy-MM-dd, there is no month 13",
+		"0000-01-01":       "read as yyyy-MM-dd, the year 0 is not from 1 to 9999",
+		"14/01/2026 24:00": "read as dd/MM/yyyy HH:mm, there is no such time of day",
+		"tomorrow":         "is not a date in the form dd/MM/yyyy HH:mm or yyyy-MM-dd",
+		"1/1/26":           "is not a date in the form dd/MM/yyyy HH:mm or yyyy-MM-dd",
+	} {
+		_, ok := decision.Reader.Clone().Read([]byte(value))
+		assert.False(t, ok, value)
+		assert.Equal(t, why, decision.Reader.Why([]byte(value)), value)
+	}
+}
+
+func TestPatternsThatCannotBeRead(t *testing.T) {
+	for pattern, fault := range map[string]string{
+		"DD/MM/YYYY":      `pattern "DD/MM/YYYY": DD is the day of the year; the day of the month is dd`,
+		"dd/MM/YYYY":      `pattern "dd/MM/YYYY": YYYY is the year of the week, which differs near New Year; the year is yyyy`,
+		"dd/mm/yyyy":      `pattern "dd/mm/yyyy" has no month: mm is minutes, the month is MM`,
+		"dd/MM/yy":        `pattern "dd/MM/yy": yy is a year of two digits, whose century the data does not hold; it cannot be read`,
+		"dd/MM":           `pattern "dd/MM" has no year: put yyyy in it`,
+		"dd yyyy":         `pattern "dd yyyy" has no month: put MM, or MMM for a name, in it`,
+		"MM/yyyy":         `pattern "MM/yyyy" has no day of the month: put dd in it`,
+		"dd/MM/yyyy HH":   `pattern "dd/MM/yyyy HH" has hours and no minutes: put mm in it`,
+		"dd/MM/yyyy mm":   `pattern "dd/MM/yyyy mm" has a time of day with a part missing: hours HH, minutes mm, then seconds ss and their decimals SSS`,
+		"dd/MM/yyyy h:mm": `pattern "dd/MM/yyyy h:mm" needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)`,
+		"dd/MM/dd yyyy":   `pattern "dd/MM/dd yyyy" has d twice`,
+		"dd/MM/yyyy 'at":  `pattern "dd/MM/yyyy 'at": a ' is opened and not closed`,
+		"dd/MM/yyyy qq":   `pattern "dd/MM/yyyy qq": qq cannot be read; the fields are yyyy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a and XXX`,
+	} {
+		_, err := Compile(pattern)
+		assert.EqualError(t, err, fault)
+	}
+	pattern, err := Compile("'on' dd''MMMM yyyy HH:mm 'o''clock'")
+	require.NoError(t, err)
+	read, ok := pattern.Read([]byte("on 5'March 2026 09:00 o'clock"))
+	require.True(t, ok)
+	assert.Equal(t, "2026-03-05", read.Day.String())
+}
+
+func TestTheDayIsCutAndNeverRounded(t *testing.T) {
+	decision, err := column(Asked{}, "2026-12-31T23:59:59.999999999").Decide()
+	require.NoError(t, err)
+	read, ok := decision.Reader.Read([]byte("2026-12-31T23:59:59.999999999"))
+	require.True(t, ok)
+	assert.Equal(t, "2026-12-31", read.Day.String())
+	assert.Equal(t, "23:59", string(read.AppendTime(nil, Minutes)))
+	assert.Equal(t, "23:59:59", string(read.AppendTime(nil, Seconds)))
+	assert.Equal(t, "23:59:59.999", string(read.AppendTime(nil, Seconds+3)))
+	assert.Equal(t, "23:59:59.999999999", string(read.AppendTime(nil, Seconds+9)))
+	assert.Equal(t, "", string(read.AppendTime(nil, NoTime)))
+}
+
+func TestJoinIsTheSameAsOneColumn(t *testing.T) {
+	values := []string{"03/04/2026", "x", "31/12/2026", "", "1/2/2026", "30/02/2026", "2026-01-05", "14/01/2026", "y"}
+	whole, err := column(Asked{}, values...).Decide()
+	require.NoError(t, err)
+	for cut := range values {
+		first, second := column(Asked{}, values[:cut]...), NewColumn(Asked{})
+		for i, value := range values[cut:] {
+			second.Observe(cut+i+2, []byte(value))
+		}
+		second.Join(first)
+		joined, err := second.Decide()
+		require.NoError(t, err)
+		joined.Reader, whole.Reader = nil, nil
+		assert.Equal(t, whole, joined, "cut at %d", cut)
+	}
+}
+
+func TestAColumnOfManyShapesIsBounded(t *testing.T) {
+	c := NewColumn(Asked{})
+	for i := range 1000 {
+		c.Observe(i, fmt.Appendf(nil, "%0*d", i%40+1, i))
+		c.Observe(i, fmt.Appendf(nil, "%0*d-%0*d", i%13+1, i, i%17+1, i))
+	}
+	assert.LessOrEqual(t, len(c.shapes), maxShapes)
+	_, err := c.Decide()
+	assert.Error(t, err)
+}
+
+func TestReadParts(t *testing.T) {
+	for _, c := range []struct{ year, month, day, want, reason string }{
+		{"2026", "3", "1", "2026-03-01", ""},
+		{" 2026 ", "03", "01", "2026-03-01", ""},
+		{"2026", "March", "1", "2026-03-01", ""},
+		{"2026", "2", "30", "", "February 2026 has 28 days"},
+		{"26", "2", "3", "", `the year "26" is not a number of four digits`},
+		{"2026", "Smarch", "3", "", `the month "Smarch" is neither a number nor a name`},
+		{"2026", "13", "3", "", "there is no month 13"},
+		{"2026", "12", "", "", `the day "" is not a number of one or two digits`},
+	} {
+		day, reason := ReadParts([]byte(c.year), []byte(c.month), []byte(c.day))
+		assert.Equal(t, c.reason, reason)
+		if reason == "" {
+			assert.Equal(t, c.want, day.String())
+		}
+	}
+}
+
+func TestOrders(t *testing.T) {
+	order, ok := ParseOrder("Month")
+	assert.True(t, ok)
+	assert.Equal(t, MonthFirst, order)
+	_, ok = ParseOrder("unsettled")
+	assert.False(t, ok)
+}
+
+// Whatever is read as a date is one that the standard library reads the same.
+func FuzzRead(f *testing.F) {
+	for _, seed := range []string{"2026-03-01", "31/12/2026 23:59", "Jan 1 2000", "20260301", "2026-03-01T10:00:00.123+02:00", "1/2/2026 1:05 PM"} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		for _, asked := range []Asked{{}, {Order: DayFirst}, {Order: MonthFirst}} {
+			decision, err := column(asked, text).Decide()
+			if err != nil {
+				var none *NoDates
+				var open *OpenOrder
+				require.True(t, errors.As(err, &none) || errors.As(err, &open))
+				continue
+			}
+			require.Equal(t, decision.Values, 1)
+			read, ok := decision.Reader.Read([]byte(text))
+			require.True(t, ok)
+			witness := time.Date(read.Day.Year(), 1, read.Day.YearDay(), 0, 0, 0, 0, time.UTC)
+			require.Equal(t, witness.Format(time.DateOnly), read.Day.String())
+			require.GreaterOrEqual(t, read.Nanos, int64(0))
+			require.Less(t, read.Nanos, int64(24*time.Hour))
+		}
+	})
+}
+
+func BenchmarkRead(b *testing.B) {
+	for _, value := range []string{"2026-03-01", "31/12/2026 23:59:59", "Sep 30, 2026"} {
+		b.Run(value, func(b *testing.B) {
+			decision, err := column(Asked{}, value).Decide()
+			require.NoError(b, err)
+			text := []byte(value)
+			for b.Loop() {
+				decision.Reader.Read(text)
+			}
+		})
+	}
+}

@@ -1,0 +1,76 @@
+// Package datetext reads dates as people and systems write them. The form of a
+// column is decided from all its values, never from one: what stays open
+// between day-first and month-first is said and not guessed.
+package datetext
+
+import (
+	"strings"
+
+	"roundyear/civil"
+)
+
+// Moment is a civil day and, when the text had one, a time of day.
+type Moment struct {
+	Day civil.Day
+	// Nanos is the time since midnight in nanoseconds, as the text had it.
+	Nanos int64
+	// Clock is how finely the text told the time.
+	Clock Resolution
+}
+
+// Resolution is how finely a time of day is told: not at all, in minutes, in
+// seconds, or in so many decimals of a second (Seconds plus the decimals).
+type Resolution int
+
+// Resolutions. Seconds+3 is milliseconds, Seconds+9 nanoseconds.
+const (
+	NoTime Resolution = iota
+	Minutes
+	Seconds
+)
+
+// AppendTime appends the time of day at a resolution: 09:30, 09:30:00,
+// 09:30:00.000. It cuts what is finer and never rounds.
+func (m Moment) AppendTime(text []byte, resolution Resolution) []byte {
+	if resolution == NoTime {
+		return text
+	}
+	seconds := m.Nanos / 1e9
+	text = append2(text, int(seconds/3600))
+	text = append2(append(text, ':'), int(seconds/60%60))
+	if resolution < Seconds {
+		return text
+	}
+	text = append2(append(text, ':'), int(seconds%60))
+	if resolution == Seconds {
+		return text
+	}
+	text = append(text, '.')
+	fraction := m.Nanos % 1e9
+	for digit, unit := Resolution(0), int64(1e8); digit < resolution-Seconds; digit, unit = digit+1, unit/10 {
+		text = append(text, byte('0'+fraction/unit%10))
+	}
+	return text
+}
+
+func append2(text []byte, number int) []byte {
+	return append(text, byte('0'+number/10), byte('0'+number%10))
+}
+
+// monthOf returns the month of an English name, wide or abbreviated to three
+// letters (or Sept), in any case; 0 when it is none.
+func monthOf(name []byte) civil.Month {
+	if len(name) < 3 || len(name) > 9 {
+		return 0
+	}
+	text := string(name)
+	for month := civil.January; month <= civil.December; month++ {
+		if strings.EqualFold(text, month.Short()) || strings.EqualFold(text, month.String()) {
+			return month
+		}
+	}
+	if strings.EqualFold(text, "Sept") {
+		return civil.September
+	}
+	return 0
+}

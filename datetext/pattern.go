@@ -1,0 +1,373 @@
+package datetext
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"roundyear/civil"
+)
+
+// Pattern is a date pattern of Unicode LDML (UTS 35), such as
+// dd/MM/yyyy HH:mm, made ready to read text.
+type Pattern struct {
+	ldml  string
+	steps []step
+	clock Resolution
+}
+
+// step is a literal, or a field by its letter.
+type step struct {
+	literal string
+	field   byte
+	// exact is the number of digits a numeric field must have because other
+	// digits follow it without a gap; 0 when they may be fewer.
+	exact int
+}
+
+// String returns the pattern as LDML writes it.
+func (p *Pattern) String() string { return p.ldml }
+
+// Clock returns how finely the pattern tells the time of day.
+func (p *Pattern) Clock() Resolution { return p.clock }
+
+// Compile reads an LDML pattern. The error says what cannot be read with it;
+// letters that are almost always a slip (DD, YYYY, mm for the month) are named.
+func Compile(ldml string) (*Pattern, error) {
+	pattern := &Pattern{ldml: ldml}
+	seen := map[byte]int{}
+	for rest := ldml; rest != ""; {
+		if !isLetter(rest[0]) {
+			literal, after, err := cutLiteral(rest)
+			if err != nil {
+				return nil, fmt.Errorf("pattern %q: %w", ldml, err)
+			}
+			pattern.steps = append(pattern.steps, step{literal: literal})
+			rest = after
+			continue
+		}
+		letter, width := rest[0], 1
+		for width < len(rest) && rest[width] == letter {
+			width++
+		}
+		field, err := fieldOf(letter, width)
+		if err != nil {
+			return nil, fmt.Errorf("pattern %q: %w", ldml, err)
+		}
+		if seen[field.field] > 0 {
+			return nil, fmt.Errorf("pattern %q has %c twice", ldml, letter)
+		}
+		seen[field.field] = width
+		pattern.steps = append(pattern.steps, field)
+		rest = rest[width:]
+	}
+	if err := complete(seen); err != nil {
+		return nil, fmt.Errorf("pattern %q %w", ldml, err)
+	}
+	pattern.fixWidths()
+	switch {
+	case seen['S'] > 0:
+		pattern.clock = Seconds + Resolution(min(seen['S'], 9))
+	case seen['s'] > 0:
+		pattern.clock = Seconds
+	case seen['m'] > 0:
+		pattern.clock = Minutes
+	}
+	return pattern, nil
+}
+
+func cutLiteral(text string) (literal, rest string, err error) {
+	if text[0] != '\'' {
+		return text[:1], text[1:], nil
+	}
+	if strings.HasPrefix(text, "''") {
+		return "'", text[2:], nil
+	}
+	// Within quotes two of them stand for one.
+	for at := 1; at < len(text); at++ {
+		if text[at] != '\'' {
+			literal += text[at : at+1]
+			continue
+		}
+		if !strings.HasPrefix(text[at+1:], "'") {
+			return literal, text[at+1:], nil
+		}
+		literal += "'"
+		at++
+	}
+	return "", "", errors.New("a ' is opened and not closed")
+}
+
+// fieldOf returns the step of a run of one letter. Months by name become 'N'.
+func fieldOf(letter byte, width int) (step, error) {
+	run := strings.Repeat(string(letter), width)
+	switch letter {
+	case 'y', 'u':
+		if width == 2 {
+			return step{}, fmt.Errorf("%s is a year of two digits, whose century the data does not hold; it cannot be read", run)
+		}
+		return step{field: 'y', exact: 4}, nil
+	case 'M', 'L':
+		if width >= 3 {
+			return step{field: 'N'}, nil
+		}
+		return step{field: 'M', exact: width}, nil
+	case 'd', 'H', 'h', 'm', 's':
+		if width <= 2 {
+			return step{field: letter, exact: width}, nil
+		}
+	case 'S', 'a':
+		return step{field: letter}, nil
+	case 'X', 'x', 'Z':
+		return step{field: 'X'}, nil
+	case 'D':
+		return step{}, fmt.Errorf("%s is the day of the year; the day of the month is dd", run)
+	case 'Y':
+		return step{}, fmt.Errorf("%s is the year of the week, which differs near New Year; the year is yyyy", run)
+	}
+	return step{}, fmt.Errorf("%s cannot be read; the fields are yyyy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a and XXX", run)
+}
+
+func complete(seen map[byte]int) error {
+	months := seen['M'] + seen['N']
+	switch {
+	case months == 0 && seen['m'] > 0 && seen['H']+seen['h'] == 0:
+		return errors.New("has no month: mm is minutes, the month is MM")
+	case seen['y'] == 0:
+		return errors.New("has no year: put yyyy in it")
+	case months == 0:
+		return errors.New("has no month: put MM, or MMM for a name, in it")
+	case seen['M'] > 0 && seen['N'] > 0:
+		return errors.New("has the month twice")
+	case seen['d'] == 0:
+		return errors.New("has no day of the month: put dd in it")
+	case seen['H'] > 0 && seen['h'] > 0:
+		return errors.New("has the hour twice")
+	case seen['m'] > 0 && seen['H']+seen['h'] == 0, seen['s'] > 0 && seen['m'] == 0, seen['S'] > 0 && seen['s'] == 0:
+		return errors.New("has a time of day with a part missing: hours HH, minutes mm, then seconds ss and their decimals SSS")
+	case seen['H']+seen['h'] > 0 && seen['m'] == 0:
+		return errors.New("has hours and no minutes: put mm in it")
+	case (seen['h'] > 0) != (seen['a'] > 0):
+		return errors.New("needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)")
+	}
+	return nil
+}
+
+// fixWidths lets a number have one digit or two unless digits follow it.
+func (p *Pattern) fixWidths() {
+	for i := range p.steps {
+		s := &p.steps[i]
+		if s.field == 'y' || s.field == 0 {
+			continue
+		}
+		digitsFollow := i+1 < len(p.steps) && strings.IndexByte("yMdHhmsS", p.steps[i+1].field) >= 0 && p.steps[i+1].field != 0
+		if !digitsFollow {
+			s.exact = 0
+		}
+	}
+}
+
+// fields is what a text says, before it is known to be a real day and time.
+type fields struct {
+	year, month, day     int
+	hour, minute, second int
+	nanos, decimals      int
+	half                 byte // 'a' or 'p' of AM or PM
+}
+
+// Read reads a text. It is false when the text does not have the pattern's
+// form or names a day or a time that does not exist; Why then says which.
+func (p *Pattern) Read(text []byte) (Moment, bool) {
+	var f fields
+	if !p.scan(text, &f) {
+		return Moment{}, false
+	}
+	return f.moment(p.clock)
+}
+
+// Why says in words why a text cannot be read with the pattern.
+func (p *Pattern) Why(text []byte) string {
+	var f fields
+	if !p.scan(text, &f) {
+		return "is not a date in the form " + p.ldml
+	}
+	if why := civil.WhyNoDay(f.year, civil.Month(f.month), f.day); why != "" {
+		return "read as " + p.ldml + ", " + why
+	}
+	if _, ok := f.moment(p.clock); !ok {
+		return "read as " + p.ldml + ", there is no such time of day"
+	}
+	return ""
+}
+
+func (f *fields) moment(clock Resolution) (Moment, bool) {
+	day, ok := civil.Of(f.year, civil.Month(f.month), f.day)
+	if !ok {
+		return Moment{}, false
+	}
+	if clock == NoTime {
+		return Moment{Day: day}, true
+	}
+	hour := f.hour
+	if f.half != 0 {
+		if hour < 1 || hour > 12 {
+			return Moment{}, false
+		}
+		if hour %= 12; f.half == 'p' {
+			hour += 12
+		}
+	}
+	if hour > 23 || f.minute > 59 || f.second > 59 {
+		return Moment{}, false
+	}
+	if clock > Seconds {
+		clock = Seconds + Resolution(f.decimals)
+	}
+	return Moment{Day: day, Nanos: int64(hour*3600+f.minute*60+f.second)*1e9 + int64(f.nanos), Clock: clock}, true
+}
+
+func (p *Pattern) scan(text []byte, f *fields) bool {
+	for i := range p.steps {
+		s := &p.steps[i]
+		used := 0
+		switch s.field {
+		case 0:
+			used = scanLiteral(text, s.literal)
+		case 'y':
+			f.year, used = scanNumber(text, 4, 4)
+		case 'M':
+			f.month, used = scanNumber(text, s.least(), 2)
+		case 'd':
+			f.day, used = scanNumber(text, s.least(), 2)
+		case 'H', 'h':
+			f.hour, used = scanNumber(text, s.least(), 2)
+		case 'm':
+			f.minute, used = scanNumber(text, 2, 2)
+		case 's':
+			f.second, used = scanNumber(text, 2, 2)
+		case 'S':
+			used = f.scanFraction(text)
+		case 'N':
+			for used < len(text) && isLetter(text[used]) {
+				used++
+			}
+			if f.month = int(monthOf(text[:used])); f.month == 0 {
+				return false
+			}
+		case 'a':
+			used = f.scanHalf(text)
+		case 'X':
+			used = scanOffset(text)
+		}
+		if used == 0 {
+			return false
+		}
+		text = text[used:]
+	}
+	return len(text) == 0
+}
+
+func (s *step) least() int {
+	if s.exact == 2 {
+		return 2
+	}
+	return 1
+}
+
+func scanNumber(text []byte, least, most int) (number, used int) {
+	for used < len(text) && used < most && isDigit(text[used]) {
+		number = number*10 + int(text[used]-'0')
+		used++
+	}
+	if used < least {
+		return 0, 0
+	}
+	return number, used
+}
+
+// scanLiteral matches a literal; a space matches any run of spaces, also those
+// that do not break.
+func scanLiteral(text []byte, literal string) int {
+	if literal != " " {
+		if len(text) < len(literal) || string(text[:len(literal)]) != literal {
+			return 0
+		}
+		return len(literal)
+	}
+	used := 0
+	for {
+		width := spaceAt(text[used:])
+		if width == 0 {
+			return used
+		}
+		used += width
+	}
+}
+
+func (f *fields) scanFraction(text []byte) int {
+	used, unit := 0, 100_000_000
+	for used < len(text) && isDigit(text[used]) {
+		if used < 9 {
+			f.nanos += int(text[used]-'0') * unit
+			unit /= 10
+		}
+		used++
+	}
+	f.decimals = min(used, 9)
+	return used
+}
+
+func (f *fields) scanHalf(text []byte) int {
+	if len(text) < 2 || text[1]|0x20 != 'm' {
+		return 0
+	}
+	if f.half = text[0] | 0x20; f.half != 'a' && f.half != 'p' {
+		return 0
+	}
+	return 2
+}
+
+// scanOffset passes over Z or an offset from UTC such as +01:00 or -0330. The
+// day is the one written, wherever it was.
+func scanOffset(text []byte) int {
+	if len(text) == 0 {
+		return 0
+	}
+	if text[0] == 'Z' || text[0] == 'z' {
+		return 1
+	}
+	if text[0] != '+' && text[0] != '-' {
+		return 0
+	}
+	hours, used := scanNumber(text[1:], 2, 2)
+	if used == 0 || hours > 23 {
+		return 0
+	}
+	used++
+	rest := text[used:]
+	colon := 0
+	if len(rest) > 0 && rest[0] == ':' {
+		colon = 1
+	}
+	if minutes, width := scanNumber(rest[colon:], 2, 2); width > 0 && minutes < 60 {
+		return used + colon + width
+	}
+	return used
+}
+
+func isDigit(c byte) bool  { return '0' <= c && c <= '9' }
+func isLetter(c byte) bool { return 'a' <= c|0x20 && c|0x20 <= 'z' }
+
+// spaceAt returns the width in bytes of the space that a text begins with: a
+// space, a tab, a no-break space (U+00A0) or a narrow one (U+202F); 0 for none.
+func spaceAt(text []byte) int {
+	switch {
+	case len(text) > 0 && (text[0] == ' ' || text[0] == '\t'):
+		return 1
+	case len(text) > 1 && text[0] == 0xC2 && text[1] == 0xA0:
+		return 2
+	case len(text) > 2 && text[0] == 0xE2 && text[1] == 0x80 && text[2] == 0xAF:
+		return 3
+	}
+	return 0
+}

@@ -1,0 +1,308 @@
+package datetext
+
+import (
+	"bytes"
+	"strings"
+)
+
+// Order is the order of day, month and year.
+type Order int
+
+// Unsettled is the order of a text that only one pattern can read, and of a
+// column about which nothing is known yet.
+const (
+	Unsettled Order = iota
+	DayFirst
+	MonthFirst
+	YearFirst
+)
+
+// String returns day, month, year or unsettled.
+func (o Order) String() string {
+	return [...]string{"unsettled", "day", "month", "year"}[o]
+}
+
+// ParseOrder reads day, month or year; it is false for anything else.
+func ParseOrder(name string) (Order, bool) {
+	for order := DayFirst; order <= YearFirst; order++ {
+		if strings.EqualFold(name, order.String()) {
+			return order, true
+		}
+	}
+	return Unsettled, false
+}
+
+// longestDate is the most bytes that a date and time can have.
+const longestDate = 48
+
+// shapeOf appends what kind of character stands where: digits as 0, runs of
+// letters as one letter, all else as it is. Texts of one shape can be read by
+// the same patterns. It is empty for what cannot be a date.
+func shapeOf(shape, text []byte) []byte {
+	if len(text) > longestDate {
+		return shape[:0]
+	}
+	for i := 0; i < len(text); {
+		c := text[i]
+		switch {
+		case isDigit(c):
+			shape = append(shape, '0')
+			i++
+		case isLetter(c):
+			end := i + 1
+			for end < len(text) && isLetter(text[end]) {
+				end++
+			}
+			shape = append(shape, letterClass(text[i:end]))
+			i = end
+		case spaceAt(text[i:]) > 0:
+			shape = append(shape, ' ')
+			i += spaceAt(text[i:])
+		case c >= 0x80 || c < ' ':
+			return shape[:0]
+		default:
+			shape = append(shape, c)
+			i++
+		}
+	}
+	return shape
+}
+
+// letterClass tells the letters that stand for themselves from names: T and Z
+// of ISO 8601, P for AM or PM, a for short names and A for longer ones.
+func letterClass(letters []byte) byte {
+	switch {
+	case len(letters) == 1 && letters[0]|0x20 == 't':
+		return letters[0]
+	case len(letters) == 1 && letters[0]|0x20 == 'z':
+		return 'Z'
+	case len(letters) == 2 && letters[1]|0x20 == 'm' && (letters[0]|0x20 == 'a' || letters[0]|0x20 == 'p'):
+		return 'P'
+	case len(letters) == 3:
+		return 'a'
+	}
+	return 'A'
+}
+
+// candidate is a pattern that could read the texts of a shape.
+type candidate struct {
+	order   Order
+	pattern *Pattern
+}
+
+// candidatesFor returns the patterns that could read texts of a shape: none,
+// one, or two where the day and the month could each come first.
+func candidatesFor(shape string) []candidate {
+	var candidates []candidate
+	for _, date := range dateParts(shape) {
+		clock, ok := clockPart(shape[date.used:])
+		if !ok {
+			continue
+		}
+		pattern, err := Compile(date.ldml + clock)
+		if err != nil {
+			continue
+		}
+		candidates = append(candidates, candidate{date.order, pattern})
+	}
+	return candidates
+}
+
+type datePart struct {
+	order Order
+	ldml  string
+	used  int
+}
+
+// dateParts reads the date at the beginning of a shape: eight digits, or three
+// parts with separators between them.
+func dateParts(shape string) []datePart {
+	if digitsAt(shape) == 8 {
+		return []datePart{{YearFirst, "yyyyMMdd", 8}}
+	}
+	var parts [3]string
+	var gaps [2]string
+	at := 0
+	for i := range parts {
+		if i > 0 {
+			width := gapAt(shape[at:])
+			if width == 0 {
+				return nil
+			}
+			gaps[i-1] = shape[at : at+width]
+			at += width
+		}
+		width := digitsAt(shape[at:])
+		if width == 0 && at < len(shape) && (shape[at] == 'a' || shape[at] == 'A') {
+			width = 1
+		}
+		if width == 0 {
+			return nil
+		}
+		parts[i] = shape[at : at+width]
+		at += width
+	}
+	var found []datePart
+	add := func(order Order, fields ...string) {
+		found = append(found, datePart{order, fields[0] + gaps[0] + fields[1] + gaps[1] + fields[2], at})
+	}
+	kinds := [3]byte{kindOf(parts[0]), kindOf(parts[1]), kindOf(parts[2])}
+	number := func(part, letter string) string { return strings.Repeat(letter, len(part)) }
+	switch name := func(part string) string {
+		if part == "a" {
+			return "MMM"
+		}
+		return "MMMM"
+	}; string(kinds[:]) {
+	case "nny":
+		if gaps[0] == gaps[1] {
+			add(DayFirst, number(parts[0], "d"), number(parts[1], "M"), "yyyy")
+			add(MonthFirst, number(parts[0], "M"), number(parts[1], "d"), "yyyy")
+		}
+	case "ynn":
+		if gaps[0] == gaps[1] {
+			add(YearFirst, "yyyy", number(parts[1], "M"), number(parts[2], "d"))
+		}
+	case "nay":
+		add(Unsettled, number(parts[0], "d"), name(parts[1]), "yyyy")
+	case "any":
+		add(Unsettled, name(parts[0]), number(parts[1], "d"), "yyyy")
+	case "yan":
+		add(Unsettled, "yyyy", name(parts[1]), number(parts[2], "d"))
+	}
+	return found
+}
+
+// kindOf is n for a day or month, y for a year, a for a name, 0 for no part of
+// a date.
+func kindOf(part string) byte {
+	switch {
+	case part == "a" || part == "A":
+		return 'a'
+	case len(part) <= 2:
+		return 'n'
+	case len(part) == 4:
+		return 'y'
+	}
+	return 0
+}
+
+// gapAt returns the width of the separator at the beginning of a shape.
+func gapAt(shape string) int {
+	for _, gap := range []string{". ", ", ", "/", "-", ".", " "} {
+		if strings.HasPrefix(shape, gap) {
+			return len(gap)
+		}
+	}
+	return 0
+}
+
+// clockPart returns the pattern of the time of day that a shape ends with; it
+// is empty when the shape has ended, false when this is no time of day.
+func clockPart(shape string) (string, bool) {
+	if shape == "" {
+		return "", true
+	}
+	var ldml strings.Builder
+	switch {
+	case shape[0] == 'T' || shape[0] == 't':
+		ldml.WriteString("'" + shape[:1] + "'")
+		shape = shape[1:]
+	case strings.HasPrefix(shape, ", "):
+		ldml.WriteString(", ")
+		shape = strings.TrimLeft(shape[1:], " ")
+	case shape[0] == ' ':
+		ldml.WriteString(" ")
+		shape = strings.TrimLeft(shape, " ")
+	default:
+		return "", false
+	}
+	hours := digitsAt(shape)
+	if hours < 1 || hours > 2 || !strings.HasPrefix(shape[hours:], ":00") {
+		return "", false
+	}
+	rest := shape[hours+3:]
+	after := ":mm"
+	if strings.HasPrefix(rest, ":00") {
+		after, rest = after+":ss", rest[3:]
+		if len(rest) > 1 && (rest[0] == '.' || rest[0] == ',') && rest[1] == '0' {
+			decimals := digitsAt(rest[1:])
+			after, rest = after+rest[:1]+strings.Repeat("S", decimals), rest[1+decimals:]
+		}
+	}
+	hour := "H"
+	if trimmed := strings.TrimLeft(rest, " "); strings.HasPrefix(trimmed, "P") {
+		hour = "h"
+		if trimmed != rest {
+			after += " "
+		}
+		after, rest = after+"a", trimmed[1:]
+	}
+	ldml.WriteString(strings.Repeat(hour, hours) + after)
+	if trimmed := strings.TrimLeft(rest, " "); isOffsetShape(trimmed) {
+		if trimmed != rest {
+			ldml.WriteString(" ")
+		}
+		ldml.WriteString("XXX")
+		rest = ""
+	}
+	return ldml.String(), rest == ""
+}
+
+func isOffsetShape(shape string) bool {
+	switch shape {
+	case "Z", "+00", "-00", "+0000", "-0000", "+00:00", "-00:00":
+		return true
+	}
+	return false
+}
+
+func digitsAt(shape string) int {
+	width := 0
+	for width < len(shape) && shape[width] == '0' {
+		width++
+	}
+	return width
+}
+
+// trim takes the spaces off both ends of a text.
+func trim(text []byte) []byte {
+	if len(text) > 0 && text[0] > ' ' && text[0] < 0x80 && text[len(text)-1] > ' ' && text[len(text)-1] < 0x80 {
+		return text
+	}
+	return bytes.TrimSpace(text)
+}
+
+// looser returns the pattern that reads what both read: the shorter of two
+// widths of a number, the longer of two of a name. The two must be alike but
+// for widths; it is false when they are not.
+func looser(a, b string) (string, bool) {
+	var merged strings.Builder
+	for a != "" && b != "" {
+		if a[0] != b[0] {
+			return "", false
+		}
+		width, other := runAt(a), runAt(b)
+		shown := min(width, other)
+		if a[0] == 'S' || a[0] == 'M' && shown >= 3 {
+			shown = max(width, other)
+		}
+		if width != other && (a[0] == 'M' && (width < 3) != (other < 3) || !strings.Contains("dMHhS", a[:1])) {
+			return "", false
+		}
+		merged.WriteString(a[:1])
+		for range shown - 1 {
+			merged.WriteByte(a[0])
+		}
+		a, b = a[width:], b[other:]
+	}
+	return merged.String(), a == b
+}
+
+func runAt(text string) int {
+	width := 1
+	for width < len(text) && text[width] == text[0] && isLetter(text[0]) {
+		width++
+	}
+	return width
+}
