@@ -1,0 +1,365 @@
+package facts
+
+import (
+	"database/sql"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	_ "modernc.org/sqlite"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+)
+
+func day(t testing.TB, text string) civil.Day {
+	t.Helper()
+	parsed, err := civil.Parse(text)
+	require.NoError(t, err)
+	return parsed
+}
+
+func grain(t testing.TB, name string) calendar.Grain {
+	t.Helper()
+	fiscal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: civil.February, NamedBy: calendar.ByStart, Weeks: calendar.ISOWeeks})
+	require.NoError(t, err)
+	set, err := calendar.NewSet(calendar.ISOWeeks, fiscal)
+	require.NoError(t, err)
+	found, err := set.Grain(name)
+	require.NoError(t, err)
+	return found
+}
+
+// fact is a date, a shop and an amount, with spaces between them.
+func tally(t testing.TB, operation Operation, facts ...string) *Tally {
+	t.Helper()
+	tally := NewTally(operation)
+	for place, fact := range facts {
+		parts := strings.Split(fact, " ")
+		groups := [][]byte{[]byte(parts[1])}[:len(operation.Groups)]
+		values := make([][]byte, len(operation.Measures))
+		for i := range values {
+			values[i] = []byte(parts[2])
+		}
+		if parts[0] == "" {
+			require.NoError(t, tally.AddUndated(int64(place), values))
+			continue
+		}
+		require.NoError(t, tally.Add(day(t, parts[0]), int64(place), groups, values))
+	}
+	return tally
+}
+
+func result(t testing.TB, tally *Tally) *Result {
+	t.Helper()
+	result, err := tally.Result()
+	require.NoError(t, err)
+	return result
+}
+
+// lines shows the rows of a result without the ends of the periods.
+func lines(t testing.TB, tally *Tally) []string {
+	t.Helper()
+	var lines []string
+	for row := range result(t, tally).Rows() {
+		var texts []string
+		for i, value := range row {
+			if i != 1 && i != 2 {
+				texts = append(texts, value.String())
+			}
+		}
+		texts = texts[:len(texts)-2]
+		if row[len(row)-2].String() == "true" {
+			texts = append(texts, "filled")
+		}
+		if row[len(row)-1].String() == "true" {
+			texts = append(texts, "running")
+		}
+		lines = append(lines, strings.Join(texts, "|"))
+	}
+	return lines
+}
+
+var sales = []string{
+	"2026-01-31 Kil 10.50", "2026-04-01 Kil 1", "2026-01-01 Kil 0.005",
+	"2026-02-03 Var 7", "2026-02-04 Var -2.50",
+}
+
+func monthly(t testing.TB, measures ...Measure) Operation {
+	return Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, Measures: measures, AsOf: day(t, "2026-12-31")}
+}
+
+func TestHolesAreFilledAndMarked(t *testing.T) {
+	operation := monthly(t, Measure{Sum, "amount", Zero}, Measure{Count, "count", Zero})
+	assert.Equal(t, []string{
+		"2026-01|Kil|10.505|2", "2026-01|Var|0.000|0|filled",
+		"2026-02|Kil|0.000|0|filled", "2026-02|Var|4.500|2",
+		"2026-03|Kil|0.000|0|filled", "2026-03|Var|0.000|0|filled",
+		"2026-04|Kil|1.000|1", "2026-04|Var|0.000|0|filled",
+	}, lines(t, tally(t, operation, sales...)))
+
+	operation.Span = SpanSinceFirst
+	assert.Equal(t, []string{
+		"2026-01|Kil|10.505|2",
+		"2026-02|Kil|0.000|0|filled", "2026-02|Var|4.500|2",
+		"2026-03|Kil|0.000|0|filled", "2026-03|Var|0.000|0|filled",
+		"2026-04|Kil|1.000|1", "2026-04|Var|0.000|0|filled",
+	}, lines(t, tally(t, operation, sales...)))
+
+	operation.Span = SpanOwn
+	assert.Equal(t, []string{
+		"2026-01|Kil|10.505|2",
+		"2026-02|Kil|0.000|0|filled", "2026-02|Var|4.500|2",
+		"2026-03|Kil|0.000|0|filled",
+		"2026-04|Kil|1.000|1",
+	}, lines(t, tally(t, operation, sales...)))
+}
+
+func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
+	operation := monthly(t, Measure{Sum, "amount", Zero})
+	operation.Groups = nil
+	from, to := day(t, "2025-12-01"), day(t, "2026-02-03")
+	operation.From, operation.To = &from, &to
+	tally := tally(t, operation, sales...)
+	assert.Equal(t, []string{"2025-12|0.000|filled", "2026-01|10.505", "2026-02|7.000"}, lines(t, tally))
+	assert.Equal(t, Summary{Rows: 3, Outside: 2, First: day(t, "2026-01-01"), Last: day(t, "2026-02-03")}, tally.Summary())
+	cut := result(t, tally).CutPeriods()
+	require.Len(t, cut, 1)
+	assert.Equal(t, "2026-02-01", cut[0].First.String())
+}
+
+func TestNothingIsMadeUpAfterTheAsOfDay(t *testing.T) {
+	operation := monthly(t, Measure{Sum, "amount", Zero})
+	operation.AsOf = day(t, "2026-03-15")
+	to := day(t, "2026-12-31")
+	operation.To = &to
+	assert.Equal(t, []string{
+		"2026-01|Kil|10.505", "2026-01|Var|0.000|filled",
+		"2026-02|Kil|0.000|filled", "2026-02|Var|4.500",
+		"2026-03|Kil|0.000|filled|running", "2026-03|Var|0.000|filled|running",
+		"2026-04|Kil|1.000",
+	}, lines(t, tally(t, operation, sales...)), "what is known of April stays, and nothing is made up beside it")
+}
+
+func TestGaps(t *testing.T) {
+	prices := []string{"2026-02-01 a 10.00", "2026-05-01 a 11.00", "2026-01-01 b 5", "2026-06-01 b 5"}
+	for gap, want := range map[Gap]string{
+		Blank:  " 10.00   11.00 ",
+		Zero:   "0.00 10.00 0.00 0.00 11.00 0.00",
+		Carry:  " 10.00 10.00 10.00 11.00 11.00",
+		Linear: " 10.00 10.33 10.67 11.00 ",
+	} {
+		operation := monthly(t, Measure{Last, "price", gap})
+		var values []string
+		for row := range result(t, tally(t, operation, prices...)).Rows() {
+			if row[3].String() == "a" {
+				values = append(values, row[4].String())
+			}
+		}
+		assert.Equal(t, want, strings.Join(values, " "), gap.String())
+		parsed, err := ParseGap(gap.String())
+		require.NoError(t, err)
+		assert.Equal(t, gap, parsed)
+	}
+	_, err := ParseGap("guess")
+	assert.EqualError(t, err, `there is no gap "guess"; the gaps are zero, blank, carry and linear`)
+}
+
+func TestMeasures(t *testing.T) {
+	facts := []string{"2026-01-05 a 3.5", "2026-01-02 a 1", "2026-01-05 a 9", "2026-01-31 a -2.25", "2026-01-31 a 4", "2026-01-02 a 8"}
+	for kind, want := range map[Kind]string{
+		Sum: "23.25", Count: "6", Mean: "3.8750", Min: "-2.25", Max: "9.00", First: "1.00", Last: "4.00",
+	} {
+		operation := monthly(t, Measure{Kind: kind, Name: "x"})
+		operation.Groups = nil
+		assert.Equal(t, []string{"2026-01|" + want}, lines(t, tally(t, operation, facts...)), kind.String())
+	}
+	assert.Equal(t, Zero, Sum.DefaultGap())
+	assert.Equal(t, Blank, Mean.DefaultGap())
+}
+
+func TestAMonthOfBlankAmountsIsBlankAndNotZero(t *testing.T) {
+	operation := monthly(t, Measure{Sum, "amount", Zero}, Measure{Count, "count", Zero})
+	assert.Equal(t, []string{"2026-01|a||1", "2026-02|a|5|1"}, lines(t, tally(t, operation, "2026-01-05 a ", "2026-02-05 a 5")))
+}
+
+func TestRowsWithoutADateAreCounted(t *testing.T) {
+	operation := monthly(t, Measure{Sum, "amount", Zero}, Measure{Mean, "price", Blank})
+	tally := tally(t, operation, "2026-01-05 a 2", " a 340.50", " b 1")
+	assert.Equal(t, 2, tally.Summary().Undated)
+	dated, undated, ok := result(t, tally).Total(0)
+	assert.True(t, ok)
+	assert.Equal(t, "2 341.50", dated.String()+" "+undated.String())
+	_, _, ok = result(t, tally).Total(1)
+	assert.False(t, ok, "a mean has no total")
+}
+
+func TestABadValueIsAnErrorAndNotTakenIn(t *testing.T) {
+	tally := NewTally(monthly(t, Measure{Sum, "amount", Zero}))
+	err := tally.Add(day(t, "2026-01-01"), 1, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
+	var bad *BadValue
+	require.ErrorAs(t, err, &bad)
+	assert.Equal(t, "1,5", bad.Value)
+	assert.ErrorContains(t, err, `"1,5" is not a decimal number`)
+	assert.Zero(t, tally.Summary().Rows)
+}
+
+func TestGroupsSortAsNumbersWhereTheyAreNumbers(t *testing.T) {
+	operation := monthly(t, Measure{Count, "count", Zero})
+	assert.Equal(t, []string{"2026-01|9|1", "2026-01|10|1", "2026-01|100|1"},
+		lines(t, tally(t, operation, "2026-01-01 100 1", "2026-01-01 9 1", "2026-01-01 10 1")))
+	assert.Equal(t, []string{"2026-01|10|1", "2026-01|9|1", "2026-01|x|1"},
+		lines(t, tally(t, operation, "2026-01-01 x 1", "2026-01-01 9 1", "2026-01-01 10 1")))
+}
+
+func TestNoFacts(t *testing.T) {
+	empty := result(t, NewTally(monthly(t, Measure{Count, "count", Zero})))
+	assert.Zero(t, empty.Periods())
+	assert.Zero(t, empty.Groups())
+	for range empty.Rows() {
+		t.Fatal("a row without facts")
+	}
+	var names []string
+	for _, column := range empty.Columns() {
+		names = append(names, column.Name+" "+column.Type.String())
+	}
+	assert.Equal(t, []string{"period text", "period_start date", "period_end date", "shop text", "count integer", "is_filled boolean", "is_running boolean"}, names)
+}
+
+func TestFactsTooFarApart(t *testing.T) {
+	operation := monthly(t, Measure{Count, "count", Zero})
+	operation.Grain = grain(t, "day")
+	facts := []string{"0001-01-01 a 1", "9999-12-31 a 1"}
+	for i := range 6 {
+		facts = append(facts, fmt.Sprintf("2026-01-01 g%d 1", i))
+	}
+	_, err := tally(t, operation, facts...).Result()
+	assert.EqualError(t, err, "from 0001-01-01 to 9999-12-31 there are 3652059 periods for 7 groups")
+}
+
+// Random facts, added in one go and in joined parts, against SQLite. Amounts
+// are whole cents there, so that its sums are exact too.
+func TestTotalsAgreeWithSQLite(t *testing.T) {
+	random := rand.New(rand.NewPCG(3, 5))
+	db, err := sql.Open("sqlite", ":memory:")
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.Exec("CREATE TABLE sales (day TEXT, shop TEXT, cents INTEGER, place INTEGER)")
+	require.NoError(t, err)
+	operation := Operation{
+		Grain: grain(t, "fiscal.quarter"), Groups: []string{"shop"}, AsOf: day(t, "2026-06-01"), Span: SpanOwn,
+		Measures: []Measure{{Sum, "sum", Blank}, {Count, "count", Blank}, {Min, "min", Blank}, {Max, "max", Blank}, {First, "first", Blank}, {Last, "last", Blank}},
+	}
+	whole, parts := NewTally(operation), []*Tally{NewTally(operation), NewTally(operation), NewTally(operation)}
+	insert, err := db.Prepare("INSERT INTO sales VALUES (?, ?, ?, ?)")
+	require.NoError(t, err)
+	for place := range 3000 {
+		sold := day(t, "2019-01-01") + civil.Day(random.IntN(2500))
+		shop, cents := fmt.Sprintf("s%d", random.IntN(5)), random.IntN(100000)-20000
+		amount := fmt.Appendf(nil, "%d.%02d", cents/100, max(cents%100, -cents%100))
+		if cents < 0 && cents > -100 {
+			amount = append([]byte("-"), amount...)
+		}
+		values := [][]byte{amount, nil, amount, amount, amount, amount}
+		require.NoError(t, whole.Add(sold, int64(place), [][]byte{[]byte(shop)}, values))
+		require.NoError(t, parts[random.IntN(3)].Add(sold, int64(place), [][]byte{[]byte(shop)}, values))
+		_, err := insert.Exec(sold.String(), shop, cents, place)
+		require.NoError(t, err)
+	}
+	parts[1].Join(parts[2])
+	parts[0].Join(parts[1])
+	assert.Equal(t, lines(t, whole), lines(t, parts[0]))
+	assert.Equal(t, whole.Summary(), parts[0].Summary())
+
+	rows, err := db.Query(`
+		WITH s AS (SELECT *, CAST(strftime('%Y', day, 'start of month', '-1 month') AS INTEGER) AS fy,
+			(CAST(strftime('%m', day, 'start of month', '-1 month') AS INTEGER) + 2) / 3 AS fq FROM sales)
+		SELECT 'FY' || fy || ' Q' || fq || '|' || shop || printf('|%.2f|%d|%.2f|%.2f|%.2f|%.2f', sum(cents) / 100.0, count(*), min(cents) / 100.0, max(cents) / 100.0,
+			(SELECT cents FROM s f WHERE f.fy = s.fy AND f.fq = s.fq AND f.shop = s.shop ORDER BY day, place LIMIT 1) / 100.0,
+			(SELECT cents FROM s f WHERE f.fy = s.fy AND f.fq = s.fq AND f.shop = s.shop ORDER BY day DESC, place DESC LIMIT 1) / 100.0)
+		FROM s GROUP BY fy, fq, shop ORDER BY fy, fq, shop`)
+	require.NoError(t, err)
+	defer rows.Close()
+	var witness []string
+	for rows.Next() {
+		var line string
+		require.NoError(t, rows.Scan(&line))
+		witness = append(witness, line)
+	}
+	var ours []string
+	for _, line := range lines(t, whole) {
+		if !strings.HasSuffix(line, "filled") {
+			ours = append(ours, line)
+		}
+	}
+	assert.Equal(t, witness, ours)
+	assert.Greater(t, len(ours), 130)
+}
+
+// Whatever the facts, every group of span all has every period once, and the
+// rows add up to the total.
+func TestRowsAddUpAtEveryGrain(t *testing.T) {
+	random := rand.New(rand.NewPCG(1, 2))
+	for _, name := range []string{"day", "week", "iso.week", "month", "quarter", "half", "year", "iso.year", "fiscal.week", "fiscal.month", "fiscal.quarter", "fiscal.half", "fiscal.year"} {
+		operation := Operation{Grain: grain(t, name), Groups: []string{"shop"}, AsOf: civil.MaxDay,
+			Measures: []Measure{{Count, "count", Zero}}}
+		tally := NewTally(operation)
+		for place := range 500 {
+			shop := []byte{byte('a' + random.IntN(4))}
+			require.NoError(t, tally.Add(day(t, "2023-12-01")+civil.Day(random.IntN(900)), int64(place), [][]byte{shop}, [][]byte{nil}))
+		}
+		sum, seen, last := 0, map[string]bool{}, ""
+		for row := range result(t, tally).Rows() {
+			count := 0
+			_, err := fmt.Sscan(row[4].String(), &count)
+			require.NoError(t, err)
+			sum += count
+			key := row[0].String() + row[3].String()
+			require.False(t, seen[key], key)
+			require.LessOrEqual(t, last, key)
+			seen[key], last = true, key
+		}
+		assert.Equal(t, 500, sum, name)
+		assert.Len(t, seen, 4*result(t, tally).Periods(), name)
+	}
+}
+
+func BenchmarkTotals(b *testing.B) {
+	operation := Operation{Grain: grain(b, "fiscal.month"), Groups: []string{"shop"}, AsOf: civil.MaxDay,
+		Measures: []Measure{{Sum, "amount", Zero}, {Count, "count", Zero}}}
+	shops := [][]byte{[]byte("Ashgrove"), []byte("Millrace"), []byte("Varenoord")}
+	values := [][]byte{[]byte("129.95"), nil}
+	tally, place := NewTally(operation), int64(0)
+	for b.Loop() {
+		if err := tally.Add(civil.Day(20000+place/100%700), place, shops[place%3:place%3+1], values); err != nil {
+			b.Fatal(err)
+		}
+		place++
+	}
+}
+
+func BenchmarkFill(b *testing.B) {
+	operation := Operation{Grain: grain(b, "day"), Groups: []string{"shop"}, AsOf: civil.MaxDay,
+		Measures: []Measure{{Mean, "price", Linear}}}
+	tally := NewTally(operation)
+	for i := range 1000 {
+		group := fmt.Appendf(nil, "%d", i%10)
+		if err := tally.Add(civil.Day(20000+i*3), int64(i), [][]byte{group}, [][]byte{[]byte("9.95")}); err != nil {
+			b.Fatal(err)
+		}
+	}
+	rows := 0
+	for b.Loop() {
+		result, err := tally.Result()
+		if err != nil {
+			b.Fatal(err)
+		}
+		for range result.Rows() {
+			rows++
+		}
+	}
+	b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(rows), "ns/row")
+}

@@ -1,0 +1,119 @@
+// Package facts brings facts to periods: it adds them up by period and group
+// and fills the periods in which nothing happened, so that none is missing.
+// An Operation describes what is wanted and does not know where rows come
+// from; a Tally carries it out over a stream of them.
+package facts
+
+import (
+	"fmt"
+	"strings"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+)
+
+// Kind is what a measure does with the values of a column.
+type Kind int
+
+// The kinds of measures.
+const (
+	Sum Kind = iota
+	Count
+	Mean
+	Min
+	Max
+	First
+	Last
+)
+
+var kindNames = [...]string{"sum", "count", "mean", "min", "max", "first", "last"}
+
+// String returns the kind's name: "sum".
+func (k Kind) String() string { return kindNames[k] }
+
+// Gap says what a measure is in a period without facts.
+type Gap int
+
+// The ways to fill a gap: nothing, zero, the value before, or the straight
+// line between the values around it.
+const (
+	Blank Gap = iota
+	Zero
+	Carry
+	Linear
+)
+
+var gapNames = [...]string{"blank", "zero", "carry", "linear"}
+
+// String returns the gap's name: "carry".
+func (g Gap) String() string { return gapNames[g] }
+
+// ParseGap reads a gap's name. The error lists the names.
+func ParseGap(name string) (Gap, error) {
+	for gap, known := range gapNames {
+		if strings.EqualFold(name, known) {
+			return Gap(gap), nil
+		}
+	}
+	return 0, fmt.Errorf("there is no gap %q; the gaps are zero, blank, carry and linear", name)
+}
+
+// Measure is one column of the result.
+type Measure struct {
+	Kind Kind
+	// Name is the name of the result's column.
+	Name string
+	// Gap says what it is where there are no facts.
+	Gap Gap
+}
+
+// DefaultGap is zero for what counts up from nothing, blank for all else: a
+// month without sales has sold 0, but has no price.
+func (k Kind) DefaultGap() Gap {
+	if k == Sum || k == Count {
+		return Zero
+	}
+	return Blank
+}
+
+// Span says which periods every group has.
+type Span int
+
+// The spans: from the earliest to the latest period of all groups, from the
+// group's own first one to the latest of all, or the group's own.
+const (
+	SpanAll Span = iota
+	SpanSinceFirst
+	SpanOwn
+)
+
+var spanNames = [...]string{"all", "since-first", "own"}
+
+// String returns the span's name.
+func (s Span) String() string { return spanNames[s] }
+
+// ParseSpan reads a span's name; it is false for anything else.
+func ParseSpan(name string) (Span, bool) {
+	for span, known := range spanNames {
+		if strings.EqualFold(name, known) {
+			return Span(span), true
+		}
+	}
+	return 0, false
+}
+
+// Operation describes periods of measures: the facts of each group, by period,
+// with no period left out.
+type Operation struct {
+	Grain calendar.Grain
+	// Groups are the names of the columns that facts are grouped by.
+	Groups   []string
+	Measures []Measure
+	Span     Span
+	// From and To bound the facts and, where given, the span of all groups.
+	// Both ends are in.
+	From, To *civil.Day
+	// AsOf is the day that counts as today. The period it lies in is
+	// running, and no period after it is made up.
+	AsOf civil.Day
+}
