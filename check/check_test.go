@@ -9,7 +9,9 @@ import (
 	"roundyear/civil"
 )
 
-func on(dayOfMonth int) civil.Day { return civil.MustOf(2026, civil.March, 1) + civil.Day(dayOfMonth-1) }
+func on(dayOfMonth int) civil.Day {
+	return civil.MustOf(2026, civil.March, 1) + civil.Day(dayOfMonth-1)
+}
 
 func tableOf(days ...int) *Table {
 	table := &Table{}

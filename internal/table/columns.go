@@ -1,0 +1,58 @@
+package table
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/agnivade/levenshtein"
+)
+
+// Find returns the place of a column by its name: as it is written, else
+// without regard to case and spaces if only one column is left then. The error
+// names the nearest column.
+func (s *Source) Find(name string) (int, error) {
+	columns := s.Columns()
+	where := s.Files[0].Name
+	places := matching(columns, func(column string) bool { return column == name })
+	if len(places) == 0 {
+		places = matching(columns, func(column string) bool { return folded(column) == folded(name) })
+	}
+	switch len(places) {
+	case 1:
+		return places[0], nil
+	case 0:
+		fault := &Fault{File: where, What: fmt.Sprintf("has no column %q", name), Remedy: "Its columns are " + strings.Join(columns, ", ")}
+		if near := Nearest(name, columns); near != "" {
+			fault.Remedy = fmt.Sprintf("Did you mean %q?", near)
+		}
+		return 0, fault
+	}
+	return 0, &Fault{File: where, What: fmt.Sprintf("has %d columns that could be %q", len(places), name), Remedy: "Give each column a name of its own"}
+}
+
+func matching(names []string, match func(string) bool) []int {
+	var places []int
+	for i, name := range names {
+		if match(name) {
+			places = append(places, i)
+		}
+	}
+	return places
+}
+
+func folded(name string) string {
+	return strings.ToLower(strings.Join(strings.Fields(name), ""))
+}
+
+// Nearest returns the name that is most like the wanted one, or nothing when
+// none is near enough to be a slip.
+func Nearest(wanted string, names []string) string {
+	nearest, least := "", max(len(wanted)/3, 1)+1
+	for _, name := range slices.Sorted(slices.Values(names)) {
+		if distance := levenshtein.ComputeDistance(folded(wanted), folded(name)); distance < least {
+			nearest, least = name, distance
+		}
+	}
+	return nearest
+}

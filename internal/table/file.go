@@ -1,0 +1,336 @@
+package table
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+)
+
+// File is a delimited file with a header.
+type File struct {
+	// Name is the file as the user named it.
+	Name string
+	// Columns are the names in its header.
+	Columns []string
+	// Delimiter stands between fields: a comma, semicolon, tab or bar,
+	// whichever the header has most of.
+	Delimiter byte
+	// LineEnd is the line end of the header: \n or \r\n.
+	LineEnd string
+	// Size is the size in bytes.
+	Size int64
+
+	path   string
+	body   int64
+	header []byte
+	lines  int
+}
+
+// Header returns the header as it stands in the file, without a byte order
+// mark and its line end.
+func (f *File) Header() []byte { return f.header }
+
+// Source is one or more files with the same columns, read one after the other.
+type Source struct {
+	Files []*File
+	// Progress, when set, is called with the number of bytes read each time.
+	Progress func(bytes int)
+
+	spool string
+}
+
+// Open finds the files of one or more inputs: paths, quoted globs, or - for
+// standard input, which is kept in a temporary file since columns are read
+// twice. All files must have the same columns. Close takes the temporary file
+// away.
+func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err error) {
+	s := &Source{}
+	defer func() {
+		if err != nil {
+			s.Close()
+		}
+	}()
+	for _, input := range inputs {
+		paths, err := s.expand(ctx, input, stdin)
+		if err != nil {
+			return nil, err
+		}
+		for _, path := range paths {
+			name := path
+			if input == "-" {
+				name = "standard input"
+			}
+			file, err := openFile(name, path)
+			if err != nil {
+				return nil, err
+			}
+			if err := s.add(file); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return s, nil
+}
+
+// Close takes away what was kept of standard input.
+func (s *Source) Close() {
+	if s.spool != "" {
+		os.Remove(s.spool)
+	}
+}
+
+// Columns returns the names of the columns.
+func (s *Source) Columns() []string { return s.Files[0].Columns }
+
+// Size returns the size of all files in bytes.
+func (s *Source) Size() int64 {
+	var size int64
+	for _, file := range s.Files {
+		size += file.Size
+	}
+	return size
+}
+
+// Name returns the names of the files for reports.
+func (s *Source) Name() string {
+	if len(s.Files) > 3 {
+		return fmt.Sprintf("%d files, %s to %s", len(s.Files), s.Files[0].Name, s.Files[len(s.Files)-1].Name)
+	}
+	var names []string
+	for _, file := range s.Files {
+		names = append(names, file.Name)
+	}
+	return strings.Join(names, ", ")
+}
+
+func (s *Source) expand(ctx context.Context, input string, stdin io.Reader) ([]string, error) {
+	if input == "-" {
+		if s.spool != "" {
+			return nil, &Fault{What: "standard input is named twice"}
+		}
+		path, err := spool(ctx, stdin)
+		s.spool = path
+		return []string{path}, err
+	}
+	// A path that is there as written wins over its reading as a pattern.
+	if _, err := os.Lstat(input); err == nil || !strings.ContainsAny(input, "*?[") {
+		return []string{input}, nil
+	}
+	paths, err := filepath.Glob(input)
+	if err != nil {
+		return nil, &Fault{File: input, What: "is not a pattern of file names", Cause: err}
+	}
+	if len(paths) == 0 {
+		return nil, &Fault{File: input, What: "no file has such a name", Outside: true}
+	}
+	return paths, nil
+}
+
+// spool copies standard input to a temporary file.
+func spool(ctx context.Context, stdin io.Reader) (string, error) {
+	file, err := os.CreateTemp("", "roundyear-*.csv")
+	if err != nil {
+		return "", &Fault{What: "standard input cannot be kept in a temporary file", Cause: err, Outside: true}
+	}
+	_, err = io.Copy(file, contextReader{ctx, stdin})
+	if closeErr := file.Close(); err == nil {
+		err = closeErr
+	}
+	if err != nil {
+		return file.Name(), &Fault{What: "standard input cannot be kept in a temporary file", Cause: err, Outside: true}
+	}
+	return file.Name(), nil
+}
+
+// contextReader stops reading when its context is done.
+type contextReader struct {
+	ctx    context.Context
+	reader io.Reader
+}
+
+func (r contextReader) Read(p []byte) (int, error) {
+	if err := r.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return r.reader.Read(p)
+}
+
+func (s *Source) add(file *File) error {
+	info, err := os.Stat(file.path)
+	if err != nil {
+		return cannotOpen(file.Name, err)
+	}
+	for _, other := range s.Files {
+		if otherInfo, err := os.Stat(other.path); err == nil && os.SameFile(info, otherInfo) {
+			return &Fault{File: file.Name, What: "is given twice, so each of its rows would count twice"}
+		}
+	}
+	if len(s.Files) > 0 && !slices.Equal(s.Files[0].Columns, file.Columns) {
+		return &Fault{File: file.Name, Line: 1, What: differingColumns(s.Files[0], file),
+			Remedy: "Files that are read together have the same columns in the same order"}
+	}
+	if len(s.Files) > 0 && s.Files[0].Delimiter != file.Delimiter {
+		return &Fault{File: file.Name, Line: 1, What: fmt.Sprintf("has %q between its fields and %s has %q", file.Delimiter, s.Files[0].Name, s.Files[0].Delimiter),
+			Remedy: "Files that are read together have the same form"}
+	}
+	s.Files = append(s.Files, file)
+	return nil
+}
+
+func differingColumns(a, b *File) string {
+	for i, name := range b.Columns {
+		if i >= len(a.Columns) {
+			return fmt.Sprintf("has a column %q that %s does not have", name, a.Name)
+		}
+		if a.Columns[i] != name {
+			return fmt.Sprintf("has %q as column %d where %s has %q", name, i+1, a.Name, a.Columns[i])
+		}
+	}
+	return fmt.Sprintf("has no column %q, which %s has", a.Columns[len(b.Columns)], a.Name)
+}
+
+func cannotOpen(name string, err error) error {
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		fault := &Fault{File: name, What: "there is no such file", Outside: true}
+		if near := nearestFile(name); near != "" {
+			fault.Remedy = "Did you mean " + near + "?"
+		}
+		return fault
+	case errors.Is(err, fs.ErrPermission):
+		return &Fault{File: name, What: "may not be read by this user", Outside: true}
+	}
+	return &Fault{File: name, What: "cannot be read", Cause: err, Outside: true}
+}
+
+func nearestFile(name string) string {
+	entries, err := os.ReadDir(filepath.Dir(name))
+	if err != nil {
+		return ""
+	}
+	var names []string
+	for _, entry := range entries {
+		names = append(names, entry.Name())
+	}
+	if near := Nearest(filepath.Base(name), names); near != "" {
+		return filepath.Join(filepath.Dir(name), near)
+	}
+	return ""
+}
+
+// openFile reads the header of a file and looks whether there is more.
+func openFile(name, path string) (*File, error) {
+	opened, err := os.Open(path)
+	if err != nil {
+		return nil, cannotOpen(name, err)
+	}
+	defer opened.Close()
+	info, err := opened.Stat()
+	if err != nil {
+		return nil, cannotOpen(name, err)
+	}
+	if info.IsDir() {
+		return nil, &Fault{File: name, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(name, "*.csv")), Outside: true}
+	}
+	if !info.Mode().IsRegular() {
+		return nil, &Fault{File: name, What: "is not a regular file", Remedy: "Give it by way of standard input: -", Outside: true}
+	}
+	file := &File{Name: name, path: path, Size: info.Size(), lines: 1}
+	start := make([]byte, min(info.Size(), maxRecord))
+	if _, err := io.ReadFull(opened, start); err != nil {
+		return nil, &Fault{File: name, What: "cannot be read", Cause: err, Outside: true}
+	}
+	if err := file.readHeader(start); err != nil {
+		return nil, err
+	}
+	rest := bytes.TrimSpace(start[file.body:])
+	if len(rest) == 0 && info.Size() <= maxRecord {
+		return nil, &Fault{File: name, What: "has a header and no rows", Remedy: "Is the export complete?", Outside: true}
+	}
+	return file, nil
+}
+
+var (
+	utf8Mark    = []byte{0xEF, 0xBB, 0xBF}
+	utf16Marks  = [][]byte{{0xFF, 0xFE}, {0xFE, 0xFF}}
+	zipMark     = []byte("PK\x03\x04")
+	parquetMark = []byte("PAR1")
+)
+
+func (f *File) readHeader(start []byte) error {
+	mark := 0
+	if bytes.HasPrefix(start, utf8Mark) {
+		mark = len(utf8Mark)
+	}
+	for _, utf16Mark := range utf16Marks {
+		if bytes.HasPrefix(start, utf16Mark) {
+			return &Fault{File: f.Name, What: "is UTF-16 text", Remedy: "Save the file as UTF-8", Outside: true}
+		}
+	}
+	if bytes.HasPrefix(start, zipMark) || bytes.HasPrefix(start, parquetMark) {
+		return &Fault{File: f.Name, What: "is not a text file", Remedy: "Export it as CSV; workbooks and Parquet files cannot be read yet", Outside: true}
+	}
+	text := start[mark:]
+	if len(bytes.TrimSpace(text)) == 0 {
+		return &Fault{File: f.Name, What: "is empty", Remedy: "It should have a header and rows", Outside: true}
+	}
+	f.Delimiter = delimiterOf(text)
+	var record Record
+	used, err := record.parse(text, f.Delimiter)
+	if err != nil {
+		return &Fault{File: f.Name, Line: 1, What: err.Error(), Remedy: "Mend the header", Outside: true}
+	}
+	if used >= maxRecord-mark {
+		return &Fault{File: f.Name, Line: 1, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row a line?", Outside: true}
+	}
+	chunk := Chunk{File: f, data: text[:used], line: 1}
+	if err := chunk.checkUTF8(); err != nil {
+		return err
+	}
+	for i := range record.Len() {
+		f.Columns = append(f.Columns, strings.TrimSpace(string(record.Field(i))))
+	}
+	f.header = bytes.Clone(record.Raw)
+	f.LineEnd = "\n"
+	if bytes.HasSuffix(text[:used], []byte("\r\n")) {
+		f.LineEnd = "\r\n"
+	}
+	f.body = int64(mark + used)
+	f.lines = max(bytes.Count(text[:used], []byte{'\n'}), 1)
+	return nil
+}
+
+// delimiterOf returns which of the usual delimiters the first line has most of.
+func delimiterOf(text []byte) byte {
+	counts := map[byte]int{}
+	quoted := false
+line:
+	for _, c := range text {
+		switch c {
+		case '"':
+			quoted = !quoted
+		case '\n':
+			if !quoted {
+				break line
+			}
+		case ',', ';', '\t', '|':
+			if !quoted {
+				counts[c]++
+			}
+		}
+	}
+	best := byte(',')
+	for _, delimiter := range []byte{';', '\t', '|'} {
+		if counts[delimiter] > counts[best] {
+			best = delimiter
+		}
+	}
+	return best
+}

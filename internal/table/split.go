@@ -1,0 +1,145 @@
+package table
+
+import (
+	"bytes"
+	"errors"
+	"io"
+	"unicode/utf8"
+)
+
+const (
+	// chunkSize is how much of a file is read at a time.
+	chunkSize = 256 << 10
+	// maxRecord bounds the memory that one record can take.
+	maxRecord = 4 << 20
+)
+
+// splitter cuts a file into chunks of whole records.
+type splitter struct {
+	file   *File
+	reader io.Reader
+	carry  []byte
+	offset int64
+	line   int
+	ended  bool
+}
+
+// next fills a chunk, using the space that it already has. It is io.EOF when
+// there are no more records, or a Fault.
+func (s *splitter) next(c *Chunk) error {
+	data := append(c.data[:0], s.carry...)
+	for {
+		if !s.ended {
+			var err error
+			if data, err = s.fill(data); err != nil {
+				return err
+			}
+		}
+		if len(data) == 0 {
+			return io.EOF
+		}
+		end, openQuote := lastRecordEnd(data, s.file.Delimiter)
+		if s.ended {
+			if openQuote >= 0 {
+				return s.neverClosed(data, openQuote)
+			}
+			end = len(data)
+		}
+		if end > 0 {
+			s.carry = append(s.carry[:0], data[end:]...)
+			*c = Chunk{File: s.file, Offset: s.offset, data: data[:end], line: s.line}
+			s.offset += int64(end)
+			s.line += bytes.Count(c.data, []byte{'\n'})
+			return c.checkUTF8()
+		}
+		if len(data) >= maxRecord {
+			if openQuote >= 0 {
+				return s.neverClosed(data, openQuote)
+			}
+			return &Fault{File: s.file.Name, Line: s.line, What: "the line is longer than 4 MB",
+				Remedy: "Is this a text file with one row a line?", Outside: true}
+		}
+	}
+}
+
+// fill reads until there is a chunk's worth more of data.
+func (s *splitter) fill(data []byte) ([]byte, error) {
+	want := max(chunkSize, len(data)+chunkSize/2)
+	if cap(data) < want {
+		data = append(make([]byte, 0, want), data...)
+	}
+	for len(data) < want {
+		n, err := s.reader.Read(data[len(data):want])
+		data = data[:len(data)+n]
+		if errors.Is(err, io.EOF) {
+			s.ended = true
+			return data, nil
+		}
+		if err != nil {
+			return nil, &Fault{File: s.file.Name, What: "cannot be read", Cause: err, Outside: true}
+		}
+	}
+	return data, nil
+}
+
+func (s *splitter) neverClosed(data []byte, quote int) error {
+	return &Fault{File: s.file.Name, Line: s.line + bytes.Count(data[:quote], []byte{'\n'}),
+		What: "a quote is opened and never closed", Remedy: "Close it, or take it out", Outside: true}
+}
+
+// lastRecordEnd returns the end of the last whole record in data, which begins
+// with a record, and where a quote is open at the end of data, or -1. A quote
+// opens a field only at the field's beginning.
+func lastRecordEnd(data []byte, delimiter byte) (end, openQuote int) {
+	at := 0
+	for {
+		quote := bytes.IndexByte(data[at:], '"')
+		if quote < 0 {
+			if newline := bytes.LastIndexByte(data[at:], '\n'); newline >= 0 {
+				end = at + newline + 1
+			}
+			return end, -1
+		}
+		quote += at
+		if newline := bytes.LastIndexByte(data[at:quote], '\n'); newline >= 0 {
+			end = at + newline + 1
+		}
+		at = quote + 1
+		if quote > 0 && data[quote-1] != delimiter && data[quote-1] != '\n' {
+			continue
+		}
+		for {
+			closing := bytes.IndexByte(data[at:], '"')
+			if closing < 0 {
+				return end, quote
+			}
+			at += closing + 1
+			if at == len(data) {
+				// Whether it closes or is doubled, the next bytes tell.
+				return end, -1
+			}
+			if data[at] != '"' {
+				break
+			}
+			at++
+		}
+	}
+}
+
+func (c *Chunk) checkUTF8() error {
+	if utf8.Valid(c.data) {
+		return nil
+	}
+	line := c.line
+	for rest := c.data; len(rest) > 0; {
+		r, width := utf8.DecodeRune(rest)
+		if r == utf8.RuneError && width == 1 {
+			break
+		}
+		if r == '\n' {
+			line++
+		}
+		rest = rest[width:]
+	}
+	return &Fault{File: c.File.Name, Line: line, What: "is not UTF-8 text", Remedy: "Save the file as UTF-8", Outside: true}
+}

@@ -1,0 +1,399 @@
+package table
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/cell"
+	"roundyear/civil"
+)
+
+func write(t testing.TB, name, text string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+	return path
+}
+
+func open(t testing.TB, inputs ...string) *Source {
+	t.Helper()
+	source, err := Open(context.Background(), inputs, strings.NewReader(""))
+	require.NoError(t, err)
+	t.Cleanup(source.Close)
+	return source
+}
+
+type readRecord struct {
+	line   int
+	fields []string
+	raw    string
+}
+
+func readAll(source *Source) ([]readRecord, error) {
+	var records []readRecord
+	err := Process(context.Background(), source, func() func(*Chunk) ([]readRecord, error) {
+		return func(chunk *Chunk) ([]readRecord, error) {
+			var read []readRecord
+			var record Record
+			all := chunk.Records()
+			for all.Next(&record) {
+				r := readRecord{line: record.Line, raw: string(record.Raw)}
+				for i := range record.Len() {
+					r.fields = append(r.fields, string(record.Field(i)))
+				}
+				read = append(read, r)
+			}
+			return read, all.Err()
+		}
+	}, func(read []readRecord) error {
+		records = append(records, read...)
+		return nil
+	})
+	return records, err
+}
+
+func TestRecordsKeepTheirBytes(t *testing.T) {
+	text := "\xEF\xBB\xBFa,\"b\",c\r\n1,\"x, \"\"y\"\"\",\r\n\r\n2,5\" pot,\"two\nlines\"\r\n,,\"\"\r\nlast, q ,end"
+	source := open(t, write(t, "in.csv", text))
+	assert.Equal(t, []string{"a", "b", "c"}, source.Columns())
+	assert.Equal(t, `a,"b",c`, string(source.Files[0].Header()))
+	assert.Equal(t, "\r\n", source.Files[0].LineEnd)
+	records, err := readAll(source)
+	require.NoError(t, err)
+	assert.Equal(t, []readRecord{
+		{2, []string{"1", `x, "y"`, ""}, `1,"x, ""y""",`},
+		{4, []string{"2", `5" pot`, "two\nlines"}, "2,5\" pot,\"two\nlines\""},
+		{6, []string{"", "", ""}, `,,""`},
+		{7, []string{"last", " q ", "end"}, "last, q ,end"},
+	}, records)
+}
+
+func TestDelimiters(t *testing.T) {
+	for _, delimiter := range []string{",", ";", "\t", "|"} {
+		source := open(t, write(t, "in.csv", strings.ReplaceAll("a;\"b,b,b;b\";c\n1;2,5;3\n", ";", delimiter)))
+		records, err := readAll(source)
+		if delimiter == "," {
+			assert.Error(t, err, "2,5 is two fields there")
+			continue
+		}
+		require.NoError(t, err)
+		assert.Equal(t, []string{"1", "2,5", "3"}, records[0].fields)
+	}
+	records, err := readAll(open(t, write(t, "one.csv", "day\n2026-01-01\n\n2026-01-02\n")))
+	require.NoError(t, err)
+	assert.Len(t, records, 3, "with one column an empty line is a blank value")
+}
+
+func TestFaultsOfFiles(t *testing.T) {
+	folder := t.TempDir()
+	for _, c := range []struct{ text, fault string }{
+		{"", "is empty. It should have a header and rows"},
+		{"\xEF\xBB\xBF\n", "is empty. It should have a header and rows"},
+		{"a,b\n", "has a header and no rows. Is the export complete?"},
+		{"a,b\n\n\n", "has a header and no rows. Is the export complete?"},
+		{"a,b\n1,2\n3\n", "line 3: 1 fields where the header has 2. Mend the line; a field that holds a ',' needs quotes around it"},
+		{"a,b\n1,2,3\n", "line 2: 3 fields where the header has 2. Mend the line; a field that holds a ',' needs quotes around it"},
+		{"a,b\n1,2\n1,\"2\n3,4\n", "line 3: a quote is opened and never closed. Close it, or take it out"},
+		{"a,b\n1,\"5\" pot\"\n", `line 2: a quote within a quoted field is not doubled. Put quotes around the whole field and double those within: "a 5"" pot"`},
+		{"a,b\n1,2\n1,caf\xe9\n", "line 3: is not UTF-8 text. Save the file as UTF-8"},
+		{"a,caf\xe9\n1,2\n", "line 1: is not UTF-8 text. Save the file as UTF-8"},
+		{"\xFF\xFEa\x00", "is UTF-16 text. Save the file as UTF-8"},
+		{"PK\x03\x04xyz", "is not a text file. Export it as CSV; workbooks and Parquet files cannot be read yet"},
+		{"a,b\n1," + strings.Repeat("x", 10<<20) + "\n", "line 2: the line is longer than 4 MB. Is this a text file with one row a line?"},
+		{"a,b\n1,\"" + strings.Repeat("x\n", 5<<20), "line 2: a quote is opened and never closed. Close it, or take it out"},
+	} {
+		path := filepath.Join(folder, "in.csv")
+		require.NoError(t, os.WriteFile(path, []byte(c.text), 0o600))
+		source, err := Open(context.Background(), []string{path}, nil)
+		if err == nil {
+			_, err = readAll(source)
+		}
+		var fault *Fault
+		require.ErrorAs(t, err, &fault, c.fault)
+		assert.True(t, fault.Outside)
+		separator := ": "
+		if strings.HasPrefix(c.fault, "line") {
+			separator = ", "
+		}
+		assert.EqualError(t, err, path+separator+c.fault)
+	}
+}
+
+func TestFaultsOfPaths(t *testing.T) {
+	folder := t.TempDir()
+	sales := filepath.Join(folder, "sales.csv")
+	require.NoError(t, os.WriteFile(sales, []byte("a,b\n1,2\n"), 0o600))
+	other := filepath.Join(folder, "other.csv")
+	require.NoError(t, os.WriteFile(other, []byte("a,c\n1,2\n"), 0o600))
+	semicolons := filepath.Join(folder, "semicolons.csv")
+	require.NoError(t, os.WriteFile(semicolons, []byte("a;b\n1;2\n"), 0o600))
+	for _, c := range []struct {
+		inputs []string
+		fault  string
+	}{
+		{[]string{filepath.Join(folder, "salse.csv")}, "there is no such file. Did you mean " + sales + "?"},
+		{[]string{"/nowhere/sales.csv"}, "/nowhere/sales.csv: there is no such file"},
+		{[]string{folder}, "is a folder. Name its files"},
+		{[]string{filepath.Join(folder, "till-*.csv")}, "till-*.csv: no file has such a name"},
+		{[]string{sales, other}, `other.csv, line 1: has "c" as column 2 where ` + sales + ` has "b"`},
+		{[]string{sales, semicolons}, `semicolons.csv, line 1: has ';' between its fields and ` + sales + ` has ','`},
+		{[]string{sales, filepath.Join(folder, "s*.csv")}, "is given twice, so each of its rows would count twice"},
+		{[]string{"/dev/null"}, "is not a regular file. Give it by way of standard input: -"},
+	} {
+		_, err := Open(context.Background(), c.inputs, nil)
+		assert.ErrorContains(t, err, c.fault)
+	}
+}
+
+func TestSeveralFilesAreReadInOrder(t *testing.T) {
+	folder := t.TempDir()
+	for i := range 12 {
+		text := "n,pad\n"
+		for j := range 3000 {
+			text += fmt.Sprintf("%d,%s\n", i*3000+j, strings.Repeat("x", j%120))
+		}
+		require.NoError(t, os.WriteFile(filepath.Join(folder, fmt.Sprintf("part-%02d.csv", i)), []byte(text), 0o600))
+	}
+	source := open(t, filepath.Join(folder, "part-*.csv"))
+	assert.Len(t, source.Files, 12)
+	assert.Contains(t, source.Name(), "12 files, ")
+	read := 0
+	source.Progress = func(bytes int) { read += bytes }
+	records, err := readAll(source)
+	require.NoError(t, err)
+	require.Len(t, records, 36000)
+	for i, record := range records {
+		if record.fields[0] != fmt.Sprint(i) || record.line != i%3000+2 {
+			t.Fatalf("record %d is %v", i, record)
+		}
+	}
+	assert.EqualValues(t, source.Size()-12*int64(len("n,pad\n")), read)
+}
+
+func TestStandardInputIsSpooledAndTakenAway(t *testing.T) {
+	t.Setenv("TMPDIR", t.TempDir())
+	source, err := Open(context.Background(), []string{"-"}, strings.NewReader("a,b\n1,2\n"))
+	require.NoError(t, err)
+	for range 2 {
+		records, err := readAll(source)
+		require.NoError(t, err)
+		assert.Len(t, records, 1)
+	}
+	assert.Equal(t, "standard input", source.Name())
+	source.Close()
+	left, err := os.ReadDir(os.Getenv("TMPDIR"))
+	require.NoError(t, err)
+	assert.Empty(t, left)
+
+	_, err = Open(context.Background(), []string{"-"}, strings.NewReader(""))
+	assert.EqualError(t, err, "standard input: is empty. It should have a header and rows")
+	left, err = os.ReadDir(os.Getenv("TMPDIR"))
+	require.NoError(t, err)
+	assert.Empty(t, left)
+}
+
+func TestTheFirstFaultByOrderEndsTheWork(t *testing.T) {
+	path := write(t, "in.csv", "a\n"+strings.Repeat("row of some length to make many chunks\n", 200000))
+	source := open(t, path)
+	boom := errors.New("boom")
+	collected := 0
+	err := Process(context.Background(), source, func() func(*Chunk) (int64, error) {
+		return func(chunk *Chunk) (int64, error) {
+			if chunk.Offset > 1<<20 {
+				return 0, fmt.Errorf("at %d: %w", chunk.Offset, boom)
+			}
+			return chunk.Offset, nil
+		}
+	}, func(int64) error { collected++; return nil })
+	require.ErrorIs(t, err, boom)
+	assert.Equal(t, 5, collected)
+
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	err = Process(ctx, source, func() func(*Chunk) (int, error) {
+		return func(*Chunk) (int, error) { return 0, nil }
+	}, func(int) error { return nil })
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+func TestSampleReadsTheFirstRecordsOfEachFile(t *testing.T) {
+	folder := t.TempDir()
+	for _, name := range []string{"a.csv", "b.csv"} {
+		require.NoError(t, os.WriteFile(filepath.Join(folder, name), []byte("n\n"+name+"\n2\n3\n"), 0o600))
+	}
+	var seen []string
+	err := open(t, filepath.Join(folder, "*.csv")).Sample(context.Background(), 2, func(r *Record) {
+		seen = append(seen, string(r.Field(0)))
+	})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"a.csv", "2", "b.csv", "2"}, seen)
+	err = open(t, write(t, "bad.csv", "a,b\n1\n")).Sample(context.Background(), 2, func(*Record) {})
+	assert.ErrorContains(t, err, "1 fields where the header has 2")
+}
+
+func TestFindAColumn(t *testing.T) {
+	source := open(t, write(t, "in.csv", "Sold At,sold_on,amount,Amount ,twice,twice\n1,2,3,4,5,6\n"))
+	for name, want := range map[string]int{"Sold At": 0, "soldat": 0, "SOLD AT": 0, "amount": 2, "Amount": 3} {
+		place, err := source.Find(name)
+		require.NoError(t, err, name)
+		assert.Equal(t, want, place, name)
+	}
+	for name, fault := range map[string]string{
+		"AMOUNT":  `has 2 columns that could be "AMOUNT". Give each column a name of its own`,
+		"twice":   `has 2 columns that could be "twice". Give each column a name of its own`,
+		"sold_an": `has no column "sold_an". Did you mean "sold_on"?`,
+		"weather": `has no column "weather". Its columns are Sold At, sold_on, amount, Amount, twice, twice`,
+	} {
+		_, err := source.Find(name)
+		assert.ErrorContains(t, err, fault)
+	}
+}
+
+func TestOutputIsWholeOrAbsent(t *testing.T) {
+	folder := t.TempDir()
+	path := filepath.Join(folder, "deep", "out.csv")
+	output, err := Create(path)
+	require.NoError(t, err)
+	_, err = output.Write([]byte("half"))
+	require.NoError(t, err)
+	assert.NoFileExists(t, path)
+	output.Abort()
+	left, err := os.ReadDir(filepath.Dir(path))
+	require.NoError(t, err)
+	assert.Empty(t, left)
+
+	require.NoError(t, os.WriteFile(path, []byte("before"), 0o640))
+	link := filepath.Join(folder, "link.csv")
+	require.NoError(t, os.Symlink("deep/out.csv", link))
+	output, err = Create(link)
+	require.NoError(t, err)
+	_, err = output.Write([]byte("after"))
+	require.NoError(t, err)
+	assert.Equal(t, "before", read(t, path))
+	require.NoError(t, output.Commit())
+	output.Abort()
+	assert.Equal(t, "after", read(t, path))
+	info, err := os.Lstat(link)
+	require.NoError(t, err)
+	assert.NotZero(t, info.Mode()&os.ModeSymlink, "the link is still a link")
+	info, err = os.Stat(path)
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o640), info.Mode().Perm())
+	left, err = os.ReadDir(filepath.Dir(path))
+	require.NoError(t, err)
+	assert.Len(t, left, 1)
+}
+
+func read(t testing.TB, path string) string {
+	t.Helper()
+	text, err := os.ReadFile(path)
+	require.NoError(t, err)
+	return string(text)
+}
+
+func TestOutputsThatCannotBeWritten(t *testing.T) {
+	_, err := Create(t.TempDir())
+	assert.ErrorContains(t, err, "is a folder. Name a file in it")
+	_, err = Create("/proc/nowhere/out.csv")
+	assert.ErrorContains(t, err, "/proc/nowhere/out.csv: cannot be written: no such file or directory")
+	output, err := Create("/dev/full")
+	require.NoError(t, err)
+	_, err = output.Write([]byte("x"))
+	require.NoError(t, err)
+	assert.EqualError(t, output.Commit(), "/dev/full: cannot be written: no space left on device")
+}
+
+func TestFormats(t *testing.T) {
+	columns := []cell.Column{{Name: "the, name", Type: cell.Text}, {Name: "n", Type: cell.Integer}, {Name: "day", Type: cell.Date}, {Name: "ok", Type: cell.Boolean}, {Name: "m", Type: cell.Decimal}}
+	rows := [][]cell.Value{
+		{cell.OfText("a \"b\" | c,\nd\t<e>"), cell.OfInteger(-5), cell.OfDay(civil.MustOf(2026, 3, 1)), cell.OfBool(true), cell.OfDecimal("1.50")},
+		{cell.OfText("plain"), cell.Blank, cell.Blank, cell.Blank, cell.Blank},
+	}
+	for format, want := range map[string]string{
+		"csv":   "\"the, name\",n,day,ok,m\n\"a \"\"b\"\" | c,\nd\t<e>\",-5,2026-03-01,true,1.50\nplain,,,,\n",
+		"tsv":   "the, name\tn\tday\tok\tm\n\"a \"\"b\"\" | c,\nd\t<e>\"\t-5\t2026-03-01\ttrue\t1.50\nplain\t\t\t\t\n",
+		"jsonl": "{\"the, name\":\"a \\\"b\\\" | c,\\nd\\t<e>\",\"n\":-5,\"day\":\"2026-03-01\",\"ok\":true,\"m\":1.50}\n{\"the, name\":\"plain\",\"n\":null,\"day\":null,\"ok\":null,\"m\":null}\n",
+		"md":    "| the, name | n | day | ok | m |\n| --- | ---: | --- | --- | ---: |\n| a \"b\" \\| c, d\t<e> | -5 | 2026-03-01 | true | 1.50 |\n| plain |  |  |  |  |\n",
+	} {
+		var out bytes.Buffer
+		w, err := NewRowWriter(format, &out, columns)
+		require.NoError(t, err)
+		for _, row := range rows {
+			require.NoError(t, w.Write(row))
+		}
+		require.NoError(t, w.Close())
+		assert.Equal(t, want, out.String(), format)
+		found, err := FormatOf("x/y." + strings.ToUpper(format))
+		require.NoError(t, err)
+		assert.Equal(t, format, found)
+	}
+	_, err := NewRowWriter("xml", nil, nil)
+	assert.EqualError(t, err, `there is no format "xml". The formats are csv, tsv, jsonl, md`)
+	_, err = FormatOf("out.xml")
+	assert.EqualError(t, err, "out.xml: there is no format for the ending .xml. The formats are csv, tsv, jsonl, md")
+	_, err = FormatOf("out")
+	assert.ErrorContains(t, err, "has no ending that says its format")
+}
+
+// Whatever a careful reader makes of a file, ours makes the same of it, cut
+// into however many chunks.
+func FuzzRecords(f *testing.F) {
+	f.Add("a,b\n1,2\n")
+	f.Add("a,b\n\"1\",\"x\"\"y\n\"\r\n,\n")
+	f.Add("a,b\n\"1\"x,2\n")
+	path := filepath.Join(f.TempDir(), "in.csv")
+	f.Fuzz(func(t *testing.T, text string) {
+		require.NoError(t, os.WriteFile(path, []byte("a,b\n"+text), 0o600))
+		source, err := Open(context.Background(), []string{path}, nil)
+		if err != nil {
+			return
+		}
+		records, err := readAll(source)
+		witness := csv.NewReader(strings.NewReader(text))
+		witness.FieldsPerRecord = 2
+		all, witnessErr := witness.ReadAll()
+		if err != nil || witnessErr != nil {
+			return // strictness differs: quotes within plain fields are kept
+		}
+		require.Len(t, records, len(all))
+		for i, record := range records {
+			for j, field := range record.fields {
+				// The standard library turns \r\n within quotes into \n.
+				require.Equal(t, all[i][j], strings.ReplaceAll(field, "\r\n", "\n"))
+			}
+			require.Contains(t, text, record.raw)
+		}
+	})
+}
+
+func BenchmarkRecords(b *testing.B) {
+	path := write(b, "in.csv", "receipt,store,item,sold_at,quantity,amount,note\n"+
+		strings.Repeat("R00012345,Ashgrove,Fern,23/05/2026 10:15:00,2,19.90,\"two, potted\"\n", 100000))
+	source := open(b, path)
+	b.SetBytes(source.Size())
+	for b.Loop() {
+		err := Process(context.Background(), source, func() func(*Chunk) (int, error) {
+			return func(chunk *Chunk) (int, error) {
+				var record Record
+				all, count := chunk.Records(), 0
+				for all.Next(&record) {
+					count += len(record.Field(3))
+				}
+				return count, all.Err()
+			}
+		}, func(int) error { return nil })
+		if err != nil {
+			b.Fatal(err)
+		}
+	}
+}
