@@ -84,7 +84,7 @@ func (t *Table) Add(r Row) {
 	}
 	if r.Keyed {
 		t.keyed++
-		if wanted := strconv.Itoa(Key(r.Day)); r.Key != wanted {
+		if wanted := strconv.Itoa(r.Day.Key()); r.Key != wanted {
 			t.faults = append(t.faults, Fault{Kind: WrongKey, Lines: []int{r.Line}, First: r.Day, Last: r.Day, Count: 1, Value: r.Key, Wanted: wanted})
 		}
 	}
@@ -94,12 +94,6 @@ func (t *Table) Add(r Row) {
 		}
 	}
 	t.rows = append(t.rows, row{r.Day, r.Line})
-}
-
-// Key returns the key of a day: its date as a number yyyymmdd.
-func Key(day civil.Day) int {
-	year, month, dayOfMonth := day.Date()
-	return year*10000 + int(month)*100 + dayOfMonth
 }
 
 // Facts gathers the days of facts that lean on the table.

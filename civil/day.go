@@ -82,6 +82,12 @@ func (d Day) YearDay() int {
 	return int(d-FirstOfYear(d.Year())) + 1
 }
 
+// Key returns the date as a number yyyymmdd, by which tables are joined.
+func (d Day) Key() int {
+	year, month, dayOfMonth := d.Date()
+	return year*10000 + int(month)*100 + dayOfMonth
+}
+
 // Weekday returns the day of the week.
 func (d Day) Weekday() Weekday {
 	// 1970-01-01 was a Thursday.

@@ -31,7 +31,7 @@ func (r *Record) RawField(i int) []byte {
 }
 
 // Field returns the value of a field, without quotes. It is good until the
-// next call for this record or the next record.
+// next record is read into r.
 func (r *Record) Field(i int) []byte {
 	f := r.fields[i]
 	if !f.quoted {
@@ -41,12 +41,12 @@ func (r *Record) Field(i int) []byte {
 	if bytes.IndexByte(inner, '"') < 0 {
 		return inner
 	}
-	r.scratch = r.scratch[:0]
+	start := len(r.scratch)
 	for {
 		quote := bytes.IndexByte(inner, '"')
 		if quote < 0 {
 			r.scratch = append(r.scratch, inner...)
-			return r.scratch
+			return r.scratch[start:]
 		}
 		r.scratch = append(r.scratch, inner[:quote+1]...)
 		inner = inner[quote+2:]
@@ -64,6 +64,9 @@ type Chunk struct {
 	data []byte
 	line int
 }
+
+// Size returns the number of bytes of the chunk.
+func (c *Chunk) Size() int { return len(c.data) }
 
 // Records returns the chunk's records, one after the other.
 func (c *Chunk) Records() *Records {
@@ -122,7 +125,7 @@ func (s *Records) Err() error { return s.err }
 // parse reads one record and returns the bytes used, its line end included; on
 // an error, the bytes up to it.
 func (r *Record) parse(data []byte, delimiter byte) (used int, err error) {
-	r.fields = r.fields[:0]
+	r.fields, r.scratch = r.fields[:0], r.scratch[:0]
 	at := 0
 	for {
 		start, quoted := at, at < len(data) && data[at] == '"'
@@ -159,4 +162,12 @@ func (r *Record) parse(data []byte, delimiter byte) (used int, err error) {
 		r.Raw = data[:end]
 		return min(at+1, len(data)), nil
 	}
+}
+
+// ParseRecord reads a single record, such as a header.
+func ParseRecord(line []byte, delimiter byte) *Record {
+	record := &Record{Line: 1}
+	// A header was parsed before it was kept, so this cannot fail.
+	_, _ = record.parse(line, delimiter)
+	return record
 }

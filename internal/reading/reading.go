@@ -1,0 +1,423 @@
+// Package reading decides how the date columns of files are read, each file by
+// itself, and reads their records.
+package reading
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"roundyear/civil"
+	"roundyear/datetext"
+	"roundyear/internal/table"
+)
+
+// Asked is what the user has said about how dates are read.
+type Asked struct {
+	// Patterns are LDML patterns by column name, as the user wrote it.
+	Patterns map[string]string
+	// Order settles the order of day and month where the values do not.
+	Order datetext.Order
+	// Parts are dates that stand in three columns.
+	Parts []Parts
+}
+
+// Parts is a date that stands in three columns, and the name it gets.
+type Parts struct {
+	Name             string
+	Year, Month, Day string
+}
+
+// Dates is a date column of a source, or three that make a date, and how each
+// of the files is read.
+type Dates struct {
+	// Name is the column's name in the file, or the name of the parts.
+	Name string
+	// Columns are the places of the column, or of the year, month and day.
+	Columns []int
+	// Files says for each file of the source what was found in it.
+	Files []*Found
+}
+
+// Found is what a date column holds in one file.
+type Found struct {
+	File *table.File
+	// Decision says how the column is read and why; nil for parts.
+	Decision *datetext.Decision
+	// Values, Blanks and Unread count the rows with a date, without one, and
+	// with one that cannot be read; Faults are the first of those.
+	Values, Blanks, Unread int
+	Faults                 []datetext.Example
+}
+
+// Clock returns the finest time of day in any of the files.
+func (d *Dates) Clock() datetext.Resolution {
+	finest := datetext.NoTime
+	for _, found := range d.Files {
+		if found.Decision != nil {
+			finest = max(finest, found.Decision.Clock)
+		}
+	}
+	return finest
+}
+
+// Unread returns the number of values that cannot be read.
+func (d *Dates) Unread() int {
+	unread := 0
+	for _, found := range d.Files {
+		unread += found.Unread
+	}
+	return unread
+}
+
+// sampleSize is how many rows of each file tell which columns hold dates.
+const sampleSize = 1000
+
+// DateColumns returns the names of the columns that hold dates, going by the
+// first rows of each file.
+func DateColumns(ctx context.Context, source *table.Source) ([]string, error) {
+	columns := make([]*datetext.Column, len(source.Columns()))
+	for i := range columns {
+		columns[i] = datetext.NewColumn(datetext.Asked{})
+	}
+	err := source.Sample(ctx, sampleSize, func(record *table.Record) {
+		for i := range columns {
+			columns[i].Observe(record.Line, record.Field(i))
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	var names []string
+	for i, column := range columns {
+		if column.LooksLikeDates() {
+			names = append(names, source.Columns()[i])
+		}
+	}
+	return names, nil
+}
+
+// OneDateColumn returns the only column that holds dates. The error lists the
+// columns when there are several.
+func OneDateColumn(ctx context.Context, source *table.Source) (string, error) {
+	names, err := DateColumns(ctx, source)
+	if err != nil {
+		return "", err
+	}
+	switch len(names) {
+	case 1:
+		return names[0], nil
+	case 0:
+		return "", &table.Fault{File: source.Name(), What: "no column holds dates that can be read",
+			Remedy: "Name the column with --date and its form with --pattern, or join three columns with --parts. The columns are " + strings.Join(source.Columns(), ", ")}
+	}
+	return "", &table.Fault{File: source.Name(), What: fmt.Sprintf("%d columns hold dates: %s", len(names), strings.Join(names, ", ")),
+		Remedy: "Say which with --date"}
+}
+
+// Decide reads all files once and settles how each date column is read in each
+// of them. The error says in which file it stays open and what to do.
+func Decide(ctx context.Context, source *table.Source, columns []string, asked Asked) ([]*Dates, error) {
+	var dates []*Dates
+	patterns, err := asked.compiled(source)
+	if err != nil {
+		return nil, err
+	}
+	for _, name := range columns {
+		place, err := source.Find(name)
+		if err != nil {
+			return nil, err
+		}
+		dates = append(dates, &Dates{Name: source.Columns()[place], Columns: []int{place}})
+	}
+	for _, parts := range asked.Parts {
+		d := &Dates{Name: parts.Name}
+		for _, name := range []string{parts.Year, parts.Month, parts.Day} {
+			place, err := source.Find(name)
+			if err != nil {
+				return nil, err
+			}
+			d.Columns = append(d.Columns, place)
+		}
+		dates = append(dates, d)
+	}
+	seen, err := observe(ctx, source, dates, patterns, asked.Order)
+	if err != nil {
+		return nil, err
+	}
+	for i, d := range dates {
+		for _, file := range source.Files {
+			found, err := seen[file][i].found(file, d)
+			if err != nil {
+				return nil, err
+			}
+			d.Files = append(d.Files, found)
+		}
+	}
+	return dates, nil
+}
+
+// compiled returns the asked patterns by the place of their column.
+func (a Asked) compiled(source *table.Source) (map[int]*datetext.Pattern, error) {
+	patterns := map[int]*datetext.Pattern{}
+	for name, ldml := range a.Patterns {
+		place, err := source.Find(name)
+		if err != nil {
+			return nil, err
+		}
+		pattern, err := datetext.Compile(ldml)
+		if err != nil {
+			return nil, &table.Fault{Column: name, What: err.Error()}
+		}
+		patterns[place] = pattern
+	}
+	return patterns, nil
+}
+
+// observed is what one date column of one file holds.
+type observed struct {
+	column *datetext.Column
+	parts  Found
+}
+
+// observe takes in all values of the date columns of all files.
+func observe(ctx context.Context, source *table.Source, dates []*Dates, patterns map[int]*datetext.Pattern, order datetext.Order) (map[*table.File][]*observed, error) {
+	all := make(map[*table.File][]*observed)
+	blank := func() []*observed {
+		columns := make([]*observed, len(dates))
+		for i, d := range dates {
+			columns[i] = &observed{column: datetext.NewColumn(datetext.Asked{Pattern: patterns[d.Columns[0]], Order: order})}
+		}
+		return columns
+	}
+	for _, file := range source.Files {
+		all[file] = blank()
+	}
+	type part struct {
+		file    *table.File
+		columns []*observed
+	}
+	work := func() func(*table.Chunk) (part, error) {
+		return func(chunk *table.Chunk) (part, error) {
+			p := part{chunk.File, blank()}
+			var record table.Record
+			records := chunk.Records()
+			for records.Next(&record) {
+				for i, d := range dates {
+					if len(d.Columns) == 1 {
+						p.columns[i].column.Observe(record.Line, record.Field(d.Columns[0]))
+					} else {
+						p.columns[i].parts.observeParts(&record, d)
+					}
+				}
+			}
+			return p, records.Err()
+		}
+	}
+	err := table.Process(ctx, source, work, func(p part) error {
+		for i, o := range p.columns {
+			total := all[p.file][i]
+			total.column.Join(o.column)
+			total.parts.Values += o.parts.Values
+			total.parts.Blanks += o.parts.Blanks
+			total.parts.Unread += o.parts.Unread
+			total.parts.Faults = append(total.parts.Faults, o.parts.Faults...)[:min(maxFaults, len(total.parts.Faults)+len(o.parts.Faults))]
+		}
+		return nil
+	})
+	return all, err
+}
+
+const maxFaults = 5
+
+func (f *Found) observeParts(record *table.Record, d *Dates) {
+	r := Reader{dates: d}
+	switch _, state := r.Read(record); state {
+	case Blank:
+		f.Blanks++
+	case Unreadable:
+		f.Values++
+		f.Unread++
+		if len(f.Faults) < maxFaults {
+			f.Faults = append(f.Faults, datetext.Example{Line: record.Line, Value: r.Value(record)})
+		}
+	default:
+		f.Values++
+	}
+}
+
+// found settles how the column is read in the file.
+func (o *observed) found(file *table.File, d *Dates) (*Found, error) {
+	if len(d.Columns) == 3 {
+		found := o.parts
+		found.File = file
+		if found.Unread > 0 && found.Unread == found.Values {
+			return nil, &table.Fault{File: file.Name, Line: found.Faults[0].Line, Column: d.Name,
+				What:   fmt.Sprintf("no row can be read as year, month, day; the first is %s", found.Faults[0].Value),
+				Remedy: "Are the columns of --parts in the order year, month, day?"}
+		}
+		return &found, nil
+	}
+	decision, err := o.column.Decide()
+	if err != nil {
+		return nil, explain(err, file, d.Name)
+	}
+	return &Found{File: file, Decision: decision, Values: decision.Values, Blanks: decision.Blanks, Unread: decision.Unread, Faults: decision.Faults}, nil
+}
+
+// explain says where a column stays open, shows values, and what to do.
+func explain(err error, file *table.File, column string) error {
+	fault := &table.Fault{File: file.Name, Column: column, What: err.Error()}
+	var none *datetext.NoDates
+	var open *datetext.OpenOrder
+	var mixed *datetext.MixedOrders
+	switch {
+	case errors.As(err, &none):
+		if len(none.First) > 0 {
+			fault.Line = none.First[0].Line
+			fault.What += fmt.Sprintf("; the first is %q", none.First[0].Value)
+		}
+		fault.Remedy = fmt.Sprintf("Say its form with --pattern '%s=dd/MM/yyyy' (the letters are those of Unicode LDML), or name another column", column)
+	case errors.As(err, &open):
+		fault.What += ": " + examples(open.First)
+		fault.Remedy = fmt.Sprintf("Say which with --order day or --order month, or the whole form with --pattern '%s=dd/MM/yyyy'", column)
+	case errors.As(err, &mixed):
+		fault.What += fmt.Sprintf(", such as %q in line %d and %q in line %d", mixed.FirstDayFirst.Value, mixed.FirstDayFirst.Line, mixed.FirstMonthFirst.Value, mixed.FirstMonthFirst.Line)
+		fault.Remedy = "Say with --order which of them is right; the others are rejected. Or split the file by where its rows come from"
+	}
+	return fault
+}
+
+func examples(list []datetext.Example) string {
+	var texts []string
+	for _, example := range list[:min(len(list), 3)] {
+		texts = append(texts, fmt.Sprintf("%q in line %d", example.Value, example.Line))
+	}
+	return strings.Join(texts, ", ")
+}
+
+// Reader reads a date column from records. It is for one goroutine.
+type Reader struct {
+	dates   *Dates
+	readers map[*table.File]*datetext.Reader
+	file    *table.File
+	current *datetext.Reader
+}
+
+// Reader returns a reader for one goroutine.
+func (d *Dates) Reader() *Reader {
+	r := &Reader{dates: d, readers: map[*table.File]*datetext.Reader{}}
+	for _, found := range d.Files {
+		if found.Decision != nil {
+			r.readers[found.File] = found.Decision.Reader.Clone()
+		}
+	}
+	return r
+}
+
+// Enter makes the reader read records of a file.
+func (r *Reader) Enter(file *table.File) {
+	r.file, r.current = file, r.readers[file]
+}
+
+// State tells whether a record has a date.
+type State int
+
+// The states of a date: read, left blank, or not readable.
+const (
+	Read State = iota
+	Blank
+	Unreadable
+)
+
+// Read reads the date of a record.
+func (r *Reader) Read(record *table.Record) (datetext.Moment, State) {
+	if len(r.dates.Columns) == 3 {
+		year, month, day := r.parts(record)
+		if isBlank(year) && isBlank(month) && isBlank(day) {
+			return datetext.Moment{}, Blank
+		}
+		read, reason := datetext.ReadParts(year, month, day)
+		if reason != "" {
+			return datetext.Moment{}, Unreadable
+		}
+		return datetext.Moment{Day: read}, Read
+	}
+	value := record.Field(r.dates.Columns[0])
+	if isBlank(value) {
+		return datetext.Moment{}, Blank
+	}
+	moment, ok := r.current.Read(value)
+	if !ok {
+		return datetext.Moment{}, Unreadable
+	}
+	return moment, Read
+}
+
+// Value returns what stands in the record where the date should be.
+func (r *Reader) Value(record *table.Record) string {
+	var values []string
+	for _, column := range r.dates.Columns {
+		values = append(values, string(record.Field(column)))
+	}
+	return strings.Join(values, " ")
+}
+
+// Why says in words why the date of a record cannot be read.
+func (r *Reader) Why(record *table.Record) string {
+	if len(r.dates.Columns) == 3 {
+		_, reason := datetext.ReadParts(r.parts(record))
+		return reason
+	}
+	return r.current.Why(record.Field(r.dates.Columns[0]))
+}
+
+func (r *Reader) parts(record *table.Record) (year, month, day []byte) {
+	return record.Field(r.dates.Columns[0]), record.Field(r.dates.Columns[1]), record.Field(r.dates.Columns[2])
+}
+
+func isBlank(value []byte) bool {
+	for _, c := range value {
+		if c != ' ' && c != '\t' {
+			return false
+		}
+	}
+	return true
+}
+
+// FirstUnread returns the error for facts of which some dates cannot be read,
+// for the commands that do not reject rows; nil when all can.
+func (d *Dates) FirstUnread() error {
+	for _, found := range d.Files {
+		if found.Unread == 0 {
+			continue
+		}
+		return &table.Fault{File: found.File.Name, Line: found.Faults[0].Line, Column: d.Name,
+			What:   fmt.Sprintf("%d dates cannot be read, the first is %q", found.Unread, found.Faults[0].Value),
+			Remedy: "Run roundyear normalise on the file first: it sets such rows apart"}
+	}
+	return nil
+}
+
+// Range is the first and the last of some days.
+type Range struct {
+	First, Last civil.Day
+	Any         bool
+}
+
+// Add takes in a day.
+func (r *Range) Add(day civil.Day) {
+	if !r.Any {
+		r.First, r.Last, r.Any = day, day, true
+	}
+	r.First, r.Last = min(r.First, day), max(r.Last, day)
+}
+
+// Join takes in the days of another range.
+func (r *Range) Join(other Range) {
+	if other.Any {
+		r.Add(other.First)
+		r.Add(other.Last)
+	}
+}
