@@ -201,6 +201,8 @@ type Decision struct {
 	Order   Order
 	Settled int
 	First   Example
+	// Asked tells that the user has said the pattern or the order.
+	Asked bool
 	// Patterns are the patterns in use, with the most values first.
 	Patterns []Share
 	// Clock is the finest time of day that any of the values has.
@@ -262,7 +264,8 @@ func (e *MixedOrders) Error() string {
 // Decide settles how the column is read. The error is NoDates, OpenOrder or
 // MixedOrders.
 func (c *Column) Decide() (*Decision, error) {
-	d := &Decision{Values: c.values, Blanks: c.blanks, Unread: c.strange, Faults: c.strangeFirst, Order: c.asked.Order}
+	d := &Decision{Values: c.values, Blanks: c.blanks, Unread: c.strange, Faults: c.strangeFirst, Order: c.asked.Order,
+		Asked: c.asked != Asked{}}
 	if d.Order == Unsettled {
 		if err := c.settle(d); err != nil {
 			return nil, err

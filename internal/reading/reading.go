@@ -373,6 +373,14 @@ func (r *Reader) Why(record *table.Record) string {
 	return r.current.Why(record.Field(r.dates.Columns[0]))
 }
 
+// WhyText says in words why a value that Value returned cannot be read.
+func (r *Reader) WhyText(value string) string {
+	if len(r.dates.Columns) == 3 {
+		return "is not a year, month and day"
+	}
+	return r.current.Why([]byte(value))
+}
+
 func (r *Reader) parts(record *table.Record) (year, month, day []byte) {
 	return record.Field(r.dates.Columns[0]), record.Field(r.dates.Columns[1]), record.Field(r.dates.Columns[2])
 }

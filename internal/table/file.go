@@ -110,6 +110,14 @@ func (s *Source) Name() string {
 	return strings.Join(names, ", ")
 }
 
+// Has tells whether a file is one of the source.
+func (s *Source) Has(info os.FileInfo) bool {
+	return slices.ContainsFunc(s.Files, func(file *File) bool {
+		own, err := os.Stat(file.path)
+		return err == nil && os.SameFile(own, info)
+	})
+}
+
 func (s *Source) expand(ctx context.Context, input string, stdin io.Reader) ([]string, error) {
 	if input == "-" {
 		if s.spool != "" {
@@ -167,10 +175,8 @@ func (s *Source) add(file *File) error {
 	if err != nil {
 		return cannotOpen(file.Name, err)
 	}
-	for _, other := range s.Files {
-		if otherInfo, err := os.Stat(other.path); err == nil && os.SameFile(info, otherInfo) {
-			return &Fault{File: file.Name, What: "is given twice, so each of its rows would count twice"}
-		}
+	if s.Has(info) {
+		return &Fault{File: file.Name, What: "is given twice, so each of its rows would count twice"}
 	}
 	if len(s.Files) > 0 && !slices.Equal(s.Files[0].Columns, file.Columns) {
 		return &Fault{File: file.Name, Line: 1, What: differingColumns(s.Files[0], file),

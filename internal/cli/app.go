@@ -1,0 +1,182 @@
+// Package cli is the command line: one file a command, in which flags come in,
+// the core is called, and a report goes out.
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"strings"
+	"syscall"
+
+	"github.com/schollz/progressbar/v3"
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+)
+
+// Exit codes.
+const (
+	exitDone      = 0
+	exitAttention = 1
+	exitCall      = 2
+	exitOutside   = 3
+	exitInterrupt = 130
+)
+
+// errAttention ends a command that is done and has something to see to, which
+// it has said itself.
+var errAttention = errors.New("there is something to see to")
+
+// App is a run of the program: its streams and the flags that every command has.
+type App struct {
+	stdin          io.Reader
+	stdout, stderr io.Writer
+	// width is the width of the terminal, 0 when standard output is none.
+	stdoutTerminal, stderrTerminal bool
+
+	quiet  bool
+	colour string
+}
+
+// Main runs the program with the arguments and streams of the process and
+// returns its exit code.
+func Main() int {
+	// A reader that goes away then shows as an error of writing.
+	signal.Ignore(syscall.SIGPIPE)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	app := &App{
+		stdin: os.Stdin, stdout: os.Stdout, stderr: os.Stderr,
+		stdoutTerminal: term.IsTerminal(int(os.Stdout.Fd())),
+		stderrTerminal: term.IsTerminal(int(os.Stderr.Fd())),
+	}
+	return app.Run(ctx, os.Args[1:])
+}
+
+// Run runs one command and returns its exit code.
+func (a *App) Run(ctx context.Context, args []string) int {
+	root := a.root()
+	root.SetArgs(args)
+	root.SetIn(a.stdin)
+	root.SetOut(a.stdout)
+	root.SetErr(a.stderr)
+	command, err := root.ExecuteContextC(ctx)
+	return a.finish(command, err)
+}
+
+// finish says why a command has stopped and returns the exit code.
+func (a *App) finish(command *cobra.Command, err error) int {
+	var fault *table.Fault
+	switch {
+	case err == nil:
+		return exitDone
+	case errors.Is(err, errAttention):
+		return exitAttention
+	case errors.Is(err, syscall.EPIPE):
+		return exitDone
+	case errors.Is(err, context.Canceled):
+		a.report().Line("roundyear: stopped; nothing was left half done")
+		return exitInterrupt
+	case errors.As(err, &fault):
+		a.report().Fault(err)
+		if fault.Outside {
+			return exitOutside
+		}
+		return exitCall
+	}
+	a.report().Fault(err)
+	if isUsage(err) {
+		fmt.Fprintf(a.stderr, "See %s --help\n", command.CommandPath())
+	}
+	return exitCall
+}
+
+// usageError is a call that does not fit the command's form.
+type usageError struct{ error }
+
+func isUsage(err error) bool {
+	var usage usageError
+	return errors.As(err, &usage) || strings.HasPrefix(err.Error(), "unknown command")
+}
+
+func (a *App) root() *cobra.Command {
+	root := &cobra.Command{
+		Use:   "roundyear",
+		Short: "Dates, periods and fiscal years for people who model business data",
+		Long: `Round Year gives facts true dates, builds the date dimension that they join to,
+proves it, fills the periods in which nothing happened, and adds facts up by
+period: calendar months, ISO weeks, or the months and quarters of a fiscal year.`,
+		SilenceErrors: true, SilenceUsage: true,
+		CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true},
+	}
+	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "say nothing but faults")
+	root.PersistentFlags().StringVar(&a.colour, "color", "auto", "colour in reports: auto, always or never")
+	root.PersistentPreRunE = func(*cobra.Command, []string) error {
+		if a.colour != "auto" && a.colour != "always" && a.colour != "never" {
+			return usageError{fmt.Errorf("--color is auto, always or never, not %q", a.colour)}
+		}
+		return nil
+	}
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
+	root.AddCommand(a.demoCommand(), a.normaliseCommand(), a.buildCommand(), a.columnsCommand(),
+		a.checkCommand(), a.fillCommand(), a.totalsCommand())
+	root.SetHelpCommand(&cobra.Command{Use: "no-help", Hidden: true})
+	return root
+}
+
+// coloured tells whether a stream that is or is not a terminal gets colour.
+func (a *App) coloured(terminal bool) bool {
+	switch a.colour {
+	case "always":
+		return true
+	case "never":
+		return false
+	}
+	return terminal && os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+}
+
+func (a *App) report() *report.Report {
+	return report.New(a.stderr, a.coloured(a.stderrTerminal), a.quiet)
+}
+
+// arguments checks the number of arguments and says what they are for.
+func arguments(least, most int, what string) cobra.PositionalArgs {
+	return func(_ *cobra.Command, args []string) error {
+		if len(args) < least {
+			return usageError{fmt.Errorf("%s is missing", what)}
+		}
+		if most >= 0 && len(args) > most {
+			return usageError{fmt.Errorf("there is one argument too many: %q", args[most])}
+		}
+		return nil
+	}
+}
+
+// longRead is the size in bytes from which reading shows its progress.
+const longRead = 64 << 20
+
+// open opens the inputs and shows progress while they are read so many times.
+// The function it returns ends both.
+func (a *App) open(ctx context.Context, inputs []string, times int) (*table.Source, func(), error) {
+	source, err := table.Open(ctx, inputs, a.stdin)
+	if err != nil {
+		return nil, nil, err
+	}
+	if !a.stderrTerminal || a.quiet || source.Size() < longRead {
+		return source, source.Close, nil
+	}
+	bar := progressbar.NewOptions64(source.Size()*int64(times),
+		progressbar.OptionSetWriter(a.stderr), progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish(),
+		progressbar.OptionSetDescription("reading"), progressbar.OptionSetWidth(30))
+	source.Progress = func(bytes int) { _ = bar.Add(bytes) }
+	return source, func() {
+		_ = bar.Finish()
+		source.Close()
+	}, nil
+}

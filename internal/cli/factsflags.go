@@ -1,0 +1,374 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/calendar"
+	"roundyear/dimension"
+	"roundyear/facts"
+	"roundyear/internal/reading"
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+)
+
+// factsFlags are the flags of commands that bring facts to periods.
+type factsFlags struct {
+	app       *App
+	date      string
+	by        []string
+	measures  [facts.Last + 1][]string
+	count     bool
+	grain     string
+	span      string
+	where     []string
+	asOf      string
+	bounds    rangeFlags
+	calendars calendarFlags
+	reading   readingFlags
+	out       outputFlags
+}
+
+func (f *factsFlags) add(command *cobra.Command) {
+	flags := command.Flags()
+	flags.StringVar(&f.date, "date", "", "date column (may be left out if there is only one)")
+	flags.StringSliceVar(&f.by, "by", nil, "columns to group by")
+	for kind, what := range map[facts.Kind]string{
+		facts.Sum: "columns to add up, exactly", facts.Mean: "columns to take the mean of", facts.Min: "columns to take the least of",
+		facts.Max: "columns to take the most of", facts.First: "columns to take the first value of", facts.Last: "columns to take the last value of",
+	} {
+		flags.StringSliceVar(&f.measures[kind], kind.String(), nil, what)
+	}
+	flags.BoolVar(&f.count, "count", false, "count the facts")
+	flags.StringVar(&f.grain, "grain", "month", "what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
+	flags.StringVar(&f.span, "span", "all", "which periods every group has: all, since-first, own, or FROM/TO")
+	flags.StringArrayVar(&f.where, "where", nil, "only the facts of COLUMN=VALUE or COLUMN=VALUE,VALUE (repeatable)")
+	flags.StringVar(&f.asOf, "as-of", "", "day that counts as today (default: the machine's)")
+	f.bounds.add(command, "the facts")
+	f.calendars.add(command)
+	f.reading.add(command)
+	f.out.add(command)
+}
+
+// plan is an operation on the columns of a source.
+type plan struct {
+	operation facts.Operation
+	set       *calendar.Set
+	// groups and measures are places of columns; a count has -1.
+	groups, measures []int
+	filter           filter
+}
+
+// plan works out what the flags ask of a source.
+func (f *factsFlags) plan(source *table.Source) (*plan, error) {
+	set, err := f.calendars.set()
+	if err != nil {
+		return nil, err
+	}
+	p := &plan{set: set}
+	if p.operation.Grain, err = set.Grain(f.grain); err != nil {
+		return nil, usageError{err}
+	}
+	if p.operation.AsOf, err = asOf(f.asOf); err != nil {
+		return nil, err
+	}
+	if err := f.readSpan(&p.operation); err != nil {
+		return nil, err
+	}
+	for _, name := range f.by {
+		place, err := source.Find(name)
+		if err != nil {
+			return nil, err
+		}
+		p.groups = append(p.groups, place)
+		p.operation.Groups = append(p.operation.Groups, source.Columns()[place])
+	}
+	if err := f.readMeasures(source, p); err != nil {
+		return nil, err
+	}
+	p.filter, err = parseFilter(source, f.where)
+	return p, err
+}
+
+// readSpan reads --span, --from and --to. A span FROM/TO is the same as both.
+func (f *factsFlags) readSpan(operation *facts.Operation) error {
+	bounds := f.bounds
+	span, known := facts.ParseSpan(f.span)
+	if from, to, isRange := strings.Cut(f.span, "/"); !known && isRange {
+		if bounds.from != "" || bounds.to != "" {
+			return usageError{errors.New("--span FROM/TO and --from or --to say the same; give one of them")}
+		}
+		bounds = rangeFlags{from, to}
+	} else if !known {
+		return usageError{fmt.Errorf("--span is all, since-first, own or FROM/TO such as 2026-01-01/2026-12-31, not %q", f.span)}
+	}
+	operation.Span = span
+	var err error
+	operation.From, operation.To, err = bounds.days()
+	return err
+}
+
+// readMeasures names the measures: by their column, and where a column has
+// several, by the kind behind it.
+func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
+	uses := map[int]int{}
+	for kind, names := range f.measures {
+		for _, name := range names {
+			place, err := source.Find(name)
+			if err != nil {
+				return err
+			}
+			uses[place]++
+			p.measures = append(p.measures, place)
+			p.operation.Measures = append(p.operation.Measures, facts.Measure{Kind: facts.Kind(kind), Gap: facts.Kind(kind).DefaultGap()})
+		}
+	}
+	for i, place := range p.measures {
+		name := source.Columns()[place]
+		if uses[place] > 1 {
+			name += "_" + p.operation.Measures[i].Kind.String()
+		}
+		p.operation.Measures[i].Name = name
+	}
+	if f.count {
+		p.measures = append(p.measures, -1)
+		p.operation.Measures = append(p.operation.Measures, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
+	}
+	if len(p.measures) == 0 {
+		return usageError{errors.New("say what to measure: --sum COLUMN, --mean, --min, --max, --first, --last, or --count")}
+	}
+	taken := map[string]bool{"period": true, "period_start": true, "period_end": true, "is_filled": true, "is_running": true}
+	for _, name := range p.names() {
+		if taken[name] {
+			return &table.Fault{File: source.Name(), Column: name, What: "would stand twice in the result", Remedy: "Rename it in the file, or group by and measure different columns"}
+		}
+		taken[name] = true
+	}
+	return nil
+}
+
+// names returns the names of the result's own columns.
+func (p *plan) names() []string {
+	names := slices.Clone(p.operation.Groups)
+	for _, measure := range p.operation.Measures {
+		names = append(names, measure.Name)
+	}
+	return names
+}
+
+// tallied is what came of reading the facts.
+type tallied struct {
+	*facts.Tally
+	filtered int
+	coverage dimension.Coverage
+}
+
+// tally reads all facts of a source.
+func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.Dates) (*tallied, error) {
+	order := map[*table.File]int64{}
+	for i, file := range source.Files {
+		order[file] = int64(i)
+	}
+	var parts []*tallied
+	work := func() func(*table.Chunk) (struct{}, error) {
+		part := &tallied{Tally: facts.NewTally(p.operation)}
+		parts = append(parts, part)
+		reader := dates.Reader()
+		groups, values := make([][]byte, len(p.groups)), make([][]byte, len(p.measures))
+		return func(chunk *table.Chunk) (none struct{}, _ error) {
+			reader.Enter(chunk.File)
+			var record table.Record
+			records := chunk.Records()
+			for records.Next(&record) {
+				if !p.filter.keeps(&record) {
+					part.filtered++
+					continue
+				}
+				for i, place := range p.groups {
+					groups[i] = record.Field(place)
+				}
+				for i, place := range p.measures {
+					if place >= 0 {
+						values[i] = record.Field(place)
+					}
+				}
+				place := order[chunk.File]<<40 | int64(record.Line)
+				moment, state := reader.Read(&record)
+				var err error
+				if state == reading.Blank {
+					err = part.AddUndated(place, values)
+				} else {
+					part.coverage.Add(moment.Day)
+					err = part.Add(moment.Day, place, groups, values)
+				}
+				if err != nil {
+					return none, p.locate(err, chunk.File, record.Line)
+				}
+			}
+			return none, records.Err()
+		}
+	}
+	if err := table.Process(ctx, source, work, func(struct{}) error { return nil }); err != nil {
+		return nil, err
+	}
+	whole := parts[0]
+	for _, part := range parts[1:] {
+		whole.Join(part.Tally)
+		whole.coverage.Join(part.coverage)
+		whole.filtered += part.filtered
+	}
+	return whole, nil
+}
+
+// locate says where a bad value of a measure stands.
+func (p *plan) locate(err error, file *table.File, line int) error {
+	var bad *facts.BadValue
+	if !errors.As(err, &bad) {
+		return err
+	}
+	return &table.Fault{File: file.Name, Line: line, Column: file.Columns[p.measures[bad.Measure]], What: bad.Error()}
+}
+
+// run reads the facts, writes the result and reports on it.
+func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan, *table.Source) error) error {
+	source, done, err := f.app.open(ctx, inputs, 2)
+	if err != nil {
+		return err
+	}
+	defer done()
+	if err := guardInputs(source, f.out.outs); err != nil {
+		return err
+	}
+	p, err := f.plan(source)
+	if err != nil {
+		return err
+	}
+	if err := adjust(p, source); err != nil {
+		return err
+	}
+	dates, err := f.app.dates(ctx, source, f.date, f.reading)
+	if err != nil {
+		return err
+	}
+	if err := dates.FirstUnread(); err != nil {
+		return err
+	}
+	tally, err := p.tally(ctx, source, dates)
+	if err != nil {
+		return err
+	}
+	if tally.Summary().Rows == 0 {
+		return &table.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("none of %s is left to put in a period (%s)",
+			report.Plural(tally.Summary().Undated+tally.Summary().Outside+tally.filtered, "fact"), leftOut(tally)), Remedy: "Widen --from, --to and --where"}
+	}
+	result, err := tally.Result()
+	var long *facts.TooLong
+	if errors.As(err, &long) {
+		return &table.Fault{File: source.Name(), Column: dates.Name, What: long.Error(), Remedy: "Is one of the days a stand-in for none? Bound the facts with --from and --to, or choose a coarser --grain"}
+	}
+	if err != nil {
+		return err
+	}
+	if err := f.write(ctx, p, result); err != nil {
+		return err
+	}
+	return f.say(p, tally, result)
+}
+
+func (f *factsFlags) write(ctx context.Context, p *plan, result *facts.Result) error {
+	sinks, err := f.out.open(f.app, result.Columns(), true)
+	if err != nil {
+		return err
+	}
+	defer sinks.abort()
+	for row := range result.Rows() {
+		if err := sinks.write(row); err != nil {
+			return err
+		}
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+	}
+	sinks.footer(footer(p, result))
+	return sinks.commit()
+}
+
+// footer is the line of totals under a table for people.
+func footer(p *plan, result *facts.Result) []string {
+	texts := make([]string, len(result.Columns()))
+	texts[0] = "all"
+	any := false
+	for i := range p.operation.Measures {
+		if total, _, ok := result.Total(i); ok {
+			texts[3+len(p.operation.Groups)+i] = report.Grouped(total.String())
+			any = true
+		}
+	}
+	if !any {
+		return nil
+	}
+	return texts
+}
+
+// say reports what was added up, and what is in no period.
+func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result) error {
+	r, summary := f.app.report(), result.Summary()
+	text := fmt.Sprintf("%s in %s of grain %s", report.Plural(summary.Rows, "fact"), report.Plural(result.Periods(), "period"), p.operation.Grain)
+	if len(p.operation.Groups) > 0 {
+		text += fmt.Sprintf(" and %s", report.Plural(result.Groups(), "group"))
+	}
+	r.Headline("%s, %s to %s%s", text, summary.First, summary.Last, f.out.where())
+	r.Line("%s made up for periods without facts; as of %s", report.Plural(result.Filled(), "row"), p.operation.AsOf)
+	if strings.HasPrefix(p.operation.Grain.String(), "fiscal.") {
+		sayFiscal(r, p.set, summary.Last)
+	}
+	for _, period := range result.CutPeriods() {
+		r.Line("%s is not whole: --from or --to cuts it (it runs from %s to %s)", p.operation.Grain.Label(period), period.First, period.Last)
+	}
+	if summary.Outside+tally.filtered > 0 {
+		r.Line("Not looked at: %s", leftOut(tally))
+	}
+	for _, sentinel := range tally.coverage.Sentinels() {
+		r.Attention("%s of %s, a day that systems write for none, and so far from the others; leave it out with --from or --to", report.Plural(sentinel.Count, "fact"), sentinel.Day)
+	}
+	if summary.Undated > 0 {
+		r.Attention("%s without a date, in no period%s", report.Plural(summary.Undated, "fact"), undatedTotals(p, result))
+	}
+	if summary.Undated > 0 || len(tally.coverage.Sentinels()) > 0 {
+		return errAttention
+	}
+	return nil
+}
+
+func undatedTotals(p *plan, result *facts.Result) string {
+	var texts []string
+	for i, measure := range p.operation.Measures {
+		if _, undated, ok := result.Total(i); ok && measure.Kind == facts.Sum {
+			texts = append(texts, fmt.Sprintf("%s %s", measure.Name, report.Grouped(undated.String())))
+		}
+	}
+	if len(texts) == 0 {
+		return ""
+	}
+	return ": " + strings.Join(texts, ", ")
+}
+
+func leftOut(tally *tallied) string {
+	var texts []string
+	summary := tally.Summary()
+	if summary.Undated > 0 {
+		texts = append(texts, report.Plural(summary.Undated, "fact")+" without a date")
+	}
+	if summary.Outside > 0 {
+		texts = append(texts, report.Plural(summary.Outside, "fact")+" outside the range")
+	}
+	if tally.filtered > 0 {
+		texts = append(texts, report.Plural(tally.filtered, "fact")+" that --where leaves out")
+	}
+	return strings.Join(texts, ", ")
+}

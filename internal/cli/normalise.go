@@ -1,0 +1,277 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/datetext"
+	"roundyear/internal/normalise"
+	"roundyear/internal/reading"
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+)
+
+type normaliseCommand struct {
+	app          *App
+	dates        []string
+	time         string
+	rejects      string
+	maxRejects   int
+	dropOriginal bool
+	out          string
+	reading      readingFlags
+}
+
+func (a *App) normaliseCommand() *cobra.Command {
+	n := &normaliseCommand{app: a}
+	command := &cobra.Command{
+		Use:     "normalise INPUT…",
+		Aliases: []string{"normalize"},
+		Short:   "Give facts true dates: the day, the time of day and the key of each row",
+		Long: `Normalise decides from the whole column how its dates are written, in each file
+by itself, and writes all rows with the day (COLUMN_date), the time of day
+(COLUMN_time, when there is one) and the key (COLUMN_key, yyyymmdd) behind them.
+A day is cut off and never rounded. All other bytes come out as they went in.
+
+One value past 12 settles whether the day or the month comes first. Where none
+does, the command stops and asks. Rows whose date cannot be read go to a file of
+rejects, with line and reason, that can be mended and normalised itself.`,
+		Example: `  roundyear normalise sales.csv -o clean/sales.csv
+  roundyear normalise 'till-*.csv' --date sold_at -o sales.csv
+  roundyear normalise orders.csv --date ordered --date delivered --order day -o clean.csv
+  roundyear normalise budget.csv --parts month=year,month,day -o clean.csv`,
+		Args: arguments(1, -1, "the file of facts"),
+		RunE: func(command *cobra.Command, args []string) error { return n.run(command.Context(), args) },
+	}
+	flags := command.Flags()
+	flags.StringArrayVar(&n.dates, "date", nil, "date column (repeatable; may be left out if there is only one)")
+	flags.StringVar(&n.time, "time", "keep", "times of day: keep or drop")
+	flags.StringVar(&n.rejects, "rejects", "", "file for rows whose date cannot be read (default: NAME.rejects.csv beside --out)")
+	flags.IntVar(&n.maxRejects, "max-rejects", -1, "stop without writing when more rows than this would be rejected")
+	flags.BoolVar(&n.dropOriginal, "drop-original", false, "leave out the columns that the dates were read from")
+	flags.StringVarP(&n.out, "out", "o", "-", "where to, in the form of the input; - is standard output")
+	n.reading.add(command)
+	return command
+}
+
+func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
+	if n.time != "keep" && n.time != "drop" {
+		return usageError{fmt.Errorf("--time is keep or drop, not %q", n.time)}
+	}
+	asked, err := n.reading.asked()
+	if err != nil {
+		return err
+	}
+	source, done, err := n.app.open(ctx, inputs, 2)
+	if err != nil {
+		return err
+	}
+	defer done()
+	if err := n.checkOut(source); err != nil {
+		return err
+	}
+	columns := n.dates
+	if len(columns) == 0 && len(asked.Parts) == 0 {
+		name, err := n.onlyColumn(ctx, source)
+		if err != nil {
+			return err
+		}
+		columns = []string{name}
+	}
+	dates, err := reading.Decide(ctx, source, columns, asked)
+	if err != nil {
+		return err
+	}
+	unread := 0
+	for _, d := range dates {
+		unread += d.Unread()
+	}
+	if err := n.limit(dates, unread); err != nil {
+		return err
+	}
+	options := normalise.Options{Dates: dates, DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
+	result, rejects, err := n.write(ctx, source, options)
+	if err != nil {
+		return err
+	}
+	n.say(source, dates, options, result, rejects)
+	if result.Rejected > 0 {
+		return errAttention
+	}
+	return nil
+}
+
+// onlyColumn returns the only date column of the source. The columns that a
+// file of rejects has added do not count.
+func (n *normaliseCommand) onlyColumn(ctx context.Context, source *table.Source) (string, error) {
+	if !normalise.IsRejects(source) {
+		return reading.OneDateColumn(ctx, source)
+	}
+	names, err := reading.DateColumns(ctx, source)
+	if err != nil {
+		return "", err
+	}
+	var own []string
+	for _, name := range names {
+		if name != "value" && name != "line" {
+			own = append(own, name)
+		}
+	}
+	if len(own) != 1 {
+		return "", &table.Fault{File: source.Name(), What: "the date column of this file of rejects is not plain to see", Remedy: "Name it with --date"}
+	}
+	return own[0], nil
+}
+
+// checkOut refuses outputs that would not hold what they say.
+func (n *normaliseCommand) checkOut(source *table.Source) error {
+	if err := guardInputs(source, []string{n.out, n.rejects}); err != nil {
+		return err
+	}
+	if n.out == "-" {
+		return nil
+	}
+	ending, tabs := strings.ToLower(filepath.Ext(n.out)), source.Files[0].Delimiter == '\t'
+	if ending == ".csv" && !tabs || ending == ".tsv" && tabs || ending == ".txt" {
+		return nil
+	}
+	form := ".csv"
+	if tabs {
+		form = ".tsv"
+	}
+	return &table.Fault{File: n.out, What: "normalise writes the form that it reads", Remedy: "Let the name end in " + form}
+}
+
+// limit stops before anything is written when rows would be rejected and have
+// nowhere to go, or are too many.
+func (n *normaliseCommand) limit(dates []*reading.Dates, unread int) error {
+	var what, remedy string
+	switch {
+	case unread == 0:
+		return nil
+	case n.maxRejects >= 0 && unread > n.maxRejects:
+		what = fmt.Sprintf("%s cannot be read, more than the %d of --max-rejects, and nothing was written", report.Plural(unread, "date"), n.maxRejects)
+		remedy = "Mend the file, or say more about its dates with --pattern or --order"
+	case n.out == "-" && n.rejects == "":
+		what = fmt.Sprintf("%s cannot be read, and nothing was written", report.Plural(unread, "date"))
+		remedy = "Say where such rows go with --rejects FILE, or write to a file with -o"
+	default:
+		return nil
+	}
+	r := n.app.report()
+	for _, d := range dates {
+		reader := d.Reader()
+		for _, found := range d.Files {
+			reader.Enter(found.File)
+			for _, example := range found.Faults {
+				r.Attention("%s, line %d, column %s: %q %s", found.File.Name, example.Line, d.Name, example.Value, reader.WhyText(example.Value))
+			}
+		}
+	}
+	if n.maxRejects >= 0 && unread > n.maxRejects {
+		r.Fault(&table.Fault{What: what, Remedy: remedy})
+		return errAttention
+	}
+	return &table.Fault{What: what, Remedy: remedy}
+}
+
+// write runs the rows through and puts the files in their places.
+func (n *normaliseCommand) write(ctx context.Context, source *table.Source, options normalise.Options) (*normalise.Report, string, error) {
+	out, err := n.app.create(n.out)
+	if err != nil {
+		return nil, "", err
+	}
+	defer out.Abort()
+	path := n.rejects
+	if path == "" {
+		path = strings.TrimSuffix(n.out, filepath.Ext(n.out)) + ".rejects" + filepath.Ext(n.out)
+		if err := guardInputs(source, []string{path}); err != nil {
+			return nil, "", err
+		}
+	}
+	var rejects *table.Output
+	defer func() {
+		if rejects != nil {
+			rejects.Abort()
+		}
+	}()
+	result, err := normalise.Run(ctx, source, options, out, func() (*table.Output, error) {
+		var err error
+		rejects, err = n.app.create(path)
+		return rejects, err
+	})
+	if err != nil {
+		return nil, "", err
+	}
+	// The rejects go first: a run that is cut short between the two has lost
+	// no row, since the source is still there and the output is not.
+	if rejects != nil {
+		if err := rejects.Commit(); err != nil {
+			return nil, "", err
+		}
+	}
+	return result, path, out.Commit()
+}
+
+// say shows how each file was read and that all rows are accounted for.
+func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, options normalise.Options, result *normalise.Report, rejects string) {
+	r := n.app.report()
+	where := ""
+	if n.out != "-" {
+		where = " to " + n.out
+	}
+	r.Headline("%s read, %s written%s, %s rejected", report.Plural(result.In, "row"), report.Count(result.Out), where, report.Count(result.Rejected))
+	var rows [][]string
+	for _, d := range dates {
+		for _, found := range d.Files {
+			form, why := "year, month and day in three columns", ""
+			if found.Decision != nil {
+				form, why = formOf(found.Decision), whyOf(found.Decision)
+			}
+			rows = append(rows, []string{d.Name, found.File.Name, form, why, report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread)})
+		}
+	}
+	r.Table([]string{"column", "file", "read as", "because", "dates", "blank", "unread"},
+		[]bool{false, false, false, false, true, true, true}, rows)
+	for i, d := range dates {
+		if result.Ranges[i].Any {
+			r.Line("%s runs from %s to %s", d.Name+"_date", result.Ranges[i].First, result.Ranges[i].Last)
+		}
+	}
+	if normalise.IsRejects(source) {
+		r.Line("The input is a file of rejects: its columns line, column, value and reason were left out")
+	}
+	r.Line("Added behind each row: %s", strings.Join(options.Columns(), ", "))
+	if result.Rejected > 0 {
+		r.Attention("%s in %s: mend them there and normalise that file", report.Plural(result.Rejected, "rejected row"), rejects)
+	}
+	if n.out != "-" {
+		r.Next(fmt.Sprintf("roundyear build --cover %s:%s_date -o dates.csv", n.out, dates[0].Name))
+	}
+}
+
+func formOf(decision *datetext.Decision) string {
+	var forms []string
+	for _, share := range decision.Patterns {
+		if len(decision.Patterns) > 1 {
+			forms = append(forms, fmt.Sprintf("%s (%s)", share.Pattern, report.Count(share.Count)))
+		} else {
+			forms = append(forms, share.Pattern)
+		}
+	}
+	return strings.Join(forms, ", ")
+}
+
+func whyOf(decision *datetext.Decision) string {
+	switch {
+	case decision.Settled > 0:
+		return fmt.Sprintf("%s leave no choice, as line %d: %s", report.Plural(decision.Settled, "value"), decision.First.Line, decision.First.Value)
+	case decision.Asked:
+		return "you said so"
+	}
+	return "it can be read in no other way"
+}

@@ -1,0 +1,166 @@
+package cli
+
+import (
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/cell"
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+)
+
+// outputFlags say where a result goes and in which format.
+type outputFlags struct {
+	outs   []string
+	format string
+}
+
+func (f *outputFlags) add(command *cobra.Command) {
+	f.addOut(command)
+	command.Flags().StringVar(&f.format, "format", "", "format where no ending says it: "+strings.Join(table.Formats, ", ")+", or table for people")
+}
+
+func (f *outputFlags) addOut(command *cobra.Command) {
+	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "where to; the ending chooses the format; - is standard output (repeatable)")
+}
+
+// sinks are the outputs of one result: each row goes to all of them.
+type sinks struct {
+	writers []table.RowWriter
+	outputs []*table.Output
+}
+
+// peopleFormat is the format of tables for people.
+const peopleFormat = "table"
+
+// open opens all outputs. Where nothing says the format of standard output it
+// is a table for people on a terminal if the result is short, else CSV.
+func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks, err error) {
+	if f.format != "" && f.format != peopleFormat && !slices.Contains(table.Formats, f.format) {
+		return nil, usageError{fmt.Errorf("there is no format %q; the formats are %s, and table for people", f.format, strings.Join(table.Formats, ", "))}
+	}
+	s := &sinks{}
+	defer func() {
+		if err != nil {
+			s.abort()
+		}
+	}()
+	outs := f.outs
+	if len(outs) == 0 {
+		outs = []string{"-"}
+	}
+	for _, out := range outs {
+		format, err := f.formatOf(a, out, short)
+		if err != nil {
+			return nil, err
+		}
+		output, err := a.create(out)
+		if err != nil {
+			return nil, err
+		}
+		s.outputs = append(s.outputs, output)
+		if format == peopleFormat {
+			s.writers = append(s.writers, report.NewRows(output, a.coloured(out == "-" && a.stdoutTerminal), columns))
+			continue
+		}
+		writer, err := table.NewRowWriter(format, output, columns)
+		if err != nil {
+			return nil, err
+		}
+		s.writers = append(s.writers, writer)
+	}
+	return s, nil
+}
+
+func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
+	if out != "-" {
+		format, err := table.FormatOf(out)
+		if err != nil && f.format != "" {
+			return f.format, nil
+		}
+		return format, err
+	}
+	switch {
+	case f.format != "":
+		return f.format, nil
+	case short && a.stdoutTerminal:
+		return peopleFormat, nil
+	}
+	return "csv", nil
+}
+
+// create opens the output of a path; - is standard output.
+func (a *App) create(path string) (*table.Output, error) {
+	if path == "-" {
+		return table.Stream("standard output", a.stdout), nil
+	}
+	return table.Create(path)
+}
+
+func (s *sinks) write(row []cell.Value) error {
+	for _, writer := range s.writers {
+		if err := writer.Write(row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// footer sets the line under tables for people.
+func (s *sinks) footer(texts []string) {
+	for _, writer := range s.writers {
+		if rows, ok := writer.(*report.Rows); ok {
+			rows.Footer(texts)
+		}
+	}
+}
+
+// commit ends the formats and puts all files in their places.
+func (s *sinks) commit() error {
+	for _, writer := range s.writers {
+		if err := writer.Close(); err != nil {
+			return err
+		}
+	}
+	for _, output := range s.outputs {
+		if err := output.Commit(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *sinks) abort() {
+	for _, output := range s.outputs {
+		output.Abort()
+	}
+}
+
+// where names the files that were written, for a headline.
+func (f *outputFlags) where() string {
+	var names []string
+	for _, out := range f.outs {
+		if out != "-" {
+			names = append(names, out)
+		}
+	}
+	if len(names) == 0 {
+		return ""
+	}
+	return " in " + strings.Join(names, " and ")
+}
+
+// guardInputs stops a command from writing over a file that it reads.
+func guardInputs(source *table.Source, outs []string) error {
+	for _, out := range outs {
+		info, err := os.Stat(out)
+		if err == nil && source.Has(info) {
+			return &table.Fault{File: out, What: "is read and would be written over", Remedy: "Write to another file"}
+		}
+	}
+	return nil
+}

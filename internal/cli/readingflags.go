@@ -1,0 +1,92 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/datetext"
+	"roundyear/internal/reading"
+	"roundyear/internal/table"
+)
+
+// readingFlags say how the dates of facts are read. They are the same on every
+// command that reads facts.
+type readingFlags struct {
+	patterns []string
+	order    string
+	parts    []string
+}
+
+func (f *readingFlags) add(command *cobra.Command) {
+	flags := command.Flags()
+	flags.StringArrayVar(&f.patterns, "pattern", nil, "form of a date column by Unicode LDML: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
+	flags.StringVar(&f.order, "order", "", "what comes first where the data leaves it open: day, month or year")
+	flags.StringArrayVar(&f.parts, "parts", nil, "date in three columns: NAME=YEARCOLUMN,MONTHCOLUMN,DAYCOLUMN (repeatable)")
+}
+
+func (f *readingFlags) asked() (reading.Asked, error) {
+	asked := reading.Asked{Patterns: map[string]string{}}
+	for _, text := range f.patterns {
+		column, pattern, found := strings.Cut(text, "=")
+		if !found {
+			return asked, usageError{fmt.Errorf("--pattern is COLUMN=PATTERN, such as 'sold_at=dd/MM/yyyy', not %q", text)}
+		}
+		asked.Patterns[column] = pattern
+	}
+	if f.order != "" {
+		order, ok := datetext.ParseOrder(f.order)
+		if !ok {
+			return asked, usageError{fmt.Errorf("--order is day, month or year, not %q", f.order)}
+		}
+		asked.Order = order
+	}
+	for _, text := range f.parts {
+		name, columns, found := strings.Cut(text, "=")
+		names := strings.Split(columns, ",")
+		if !found || name == "" || len(names) != 3 {
+			return asked, usageError{fmt.Errorf("--parts is NAME=YEARCOLUMN,MONTHCOLUMN,DAYCOLUMN, not %q", text)}
+		}
+		asked.Parts = append(asked.Parts, reading.Parts{Name: name, Year: names[0], Month: names[1], Day: names[2]})
+	}
+	return asked, nil
+}
+
+// filter keeps the rows in which each of some columns has one of some values.
+type filter []condition
+
+type condition struct {
+	column int
+	values map[string]bool
+}
+
+// parseFilter reads COLUMN=VALUE or COLUMN=VALUE,VALUE.
+func parseFilter(source *table.Source, texts []string) (filter, error) {
+	var f filter
+	for _, text := range texts {
+		name, values, found := strings.Cut(text, "=")
+		if !found {
+			return nil, usageError{fmt.Errorf("--where is COLUMN=VALUE, such as shop=Millrace, not %q", text)}
+		}
+		column, err := source.Find(name)
+		if err != nil {
+			return nil, err
+		}
+		c := condition{column, map[string]bool{}}
+		for _, value := range strings.Split(values, ",") {
+			c.values[value] = true
+		}
+		f = append(f, c)
+	}
+	return f, nil
+}
+
+func (f filter) keeps(record *table.Record) bool {
+	for _, c := range f {
+		if !c.values[string(record.Field(c.column))] {
+			return false
+		}
+	}
+	return true
+}
