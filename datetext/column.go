@@ -44,8 +44,11 @@ type tally struct {
 	shape      string
 	candidates []candidate
 	count      int
-	readable   [2]int
-	unread     [2][]Example
+	// readable counts the values that each candidate can read, neither those
+	// that none can.
+	readable [2]int
+	neither  int
+	unread   [2][]Example
 	// only counts the values that just one of two candidates can read, open
 	// those that both read, and as different days.
 	only      [2]int
@@ -113,6 +116,9 @@ func (t *tally) observe(line int, value []byte) {
 			t.unread[i] = append(t.unread[i], Example{line, string(value)})
 		}
 	}
+	if !read[0] && !read[1] {
+		t.neither++
+	}
 	if len(t.candidates) < 2 {
 		return
 	}
@@ -150,6 +156,7 @@ func (c *Column) Join(other *Column) {
 			continue
 		}
 		ours.count += theirs.count
+		ours.neither += theirs.neither
 		ours.open += theirs.open
 		ours.openFirst = firstOf(ours.openFirst, theirs.openFirst)
 		for i := range ours.readable {
@@ -175,21 +182,22 @@ func firstOf(a, b []Example) []Example {
 // Values returns the number of values that are not blank.
 func (c *Column) Values() int { return c.values }
 
-// LooksLikeDates tells whether nearly all values can be read as dates of a
-// plausible year by one pattern or another. It is for finding the date column;
-// a number of eight digits must be a day from 1900 to 2100.
+// LooksLikeDates tells whether at least half of the values can be read as dates
+// by one pattern or another. It is for finding the date column, whose other
+// values are then faults. Numbers of eight digits must all be days, since those
+// that are not make the column one of identifiers.
 func (c *Column) LooksLikeDates() bool {
 	read := 0
 	for _, t := range c.shapes {
 		if len(t.candidates) == 0 {
 			continue
 		}
-		if t.shape == "00000000" && len(t.unread[0]) > 0 {
+		if t.shape == "00000000" && t.neither > 0 {
 			return false
 		}
-		read += max(t.readable[0], t.readable[1])
+		read += t.count - t.neither
 	}
-	return c.values > 0 && read*10 >= c.values*9
+	return c.values > 0 && read*2 >= c.values
 }
 
 // Decision is how a column is read, and why.

@@ -47,6 +47,8 @@ type track struct {
 	grain  calendar.Grain
 	period calendar.Period
 	label  string
+	// entered tells that the day is the first seen of its period.
+	entered bool
 }
 
 func (r *row) moveTo(day civil.Day) {
@@ -55,7 +57,7 @@ func (r *row) moveTo(day civil.Day) {
 	r.weekday = day.Weekday()
 	for i := range r.tracks {
 		t := &r.tracks[i]
-		if t.label == "" || !t.period.Contains(day) {
+		if t.entered = t.label == "" || !t.period.Contains(day); t.entered {
 			t.period = t.grain.Locate(day)
 			t.label = t.grain.Label(t.period)
 		}

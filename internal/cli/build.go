@@ -117,7 +117,7 @@ func (b *buildCommand) run(ctx context.Context) error {
 			r.Line("Whole %s years: %s", fiscal.Name(), wholeYears(fiscal, from, to))
 		}
 	}
-	sayFiscal(r, set, to)
+	sayFiscal(r, set, from.AddMonths(11))
 	for _, sentinel := range left {
 		r.Line("Left out of the range: %s (%s), a day that systems write for none", sentinel.Day, report.Plural(sentinel.Count, "fact"))
 	}

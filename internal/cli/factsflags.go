@@ -280,12 +280,16 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	return f.say(p, tally, result)
 }
 
+// write writes the rows. Where people read them, the headline comes first.
 func (f *factsFlags) write(ctx context.Context, p *plan, result *facts.Result) error {
 	sinks, err := f.out.open(f.app, result.Columns(), true)
 	if err != nil {
 		return err
 	}
 	defer sinks.abort()
+	if sinks.forPeople() {
+		f.headline(p, result)
+	}
 	for row := range result.Rows() {
 		if err := sinks.write(row); err != nil {
 			return err
@@ -295,7 +299,23 @@ func (f *factsFlags) write(ctx context.Context, p *plan, result *facts.Result) e
 		}
 	}
 	sinks.footer(footer(p, result))
-	return sinks.commit()
+	if err := sinks.commit(); err != nil {
+		return err
+	}
+	if !sinks.forPeople() {
+		f.headline(p, result)
+	}
+	return nil
+}
+
+// headline says what was added up.
+func (f *factsFlags) headline(p *plan, result *facts.Result) {
+	summary := result.Summary()
+	text := fmt.Sprintf("%s in %s of grain %s", report.Plural(summary.Rows, "fact"), report.Plural(result.Periods(), "period"), p.operation.Grain)
+	if len(p.operation.Groups) > 0 {
+		text += fmt.Sprintf(" and %s", report.Plural(result.Groups(), "group"))
+	}
+	f.app.report().Headline("%s, %s to %s%s", text, summary.First, summary.Last, f.out.where())
 }
 
 // footer is the line of totals under a table for people.
@@ -315,15 +335,14 @@ func footer(p *plan, result *facts.Result) []string {
 	return texts
 }
 
-// say reports what was added up, and what is in no period.
+// say reports what was filled, and what is in no period.
 func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result) error {
 	r, summary := f.app.report(), result.Summary()
-	text := fmt.Sprintf("%s in %s of grain %s", report.Plural(summary.Rows, "fact"), report.Plural(result.Periods(), "period"), p.operation.Grain)
-	if len(p.operation.Groups) > 0 {
-		text += fmt.Sprintf(" and %s", report.Plural(result.Groups(), "group"))
+	if result.Filled() == 0 {
+		r.Line("No period is without facts; as of %s", p.operation.AsOf)
+	} else {
+		r.Line("%s filled for periods without facts; as of %s", report.Plural(result.Filled(), "row"), p.operation.AsOf)
 	}
-	r.Headline("%s, %s to %s%s", text, summary.First, summary.Last, f.out.where())
-	r.Line("%s made up for periods without facts; as of %s", report.Plural(result.Filled(), "row"), p.operation.AsOf)
 	if strings.HasPrefix(p.operation.Grain.String(), "fiscal.") {
 		sayFiscal(r, p.set, summary.Last)
 	}

@@ -269,9 +269,9 @@ func formOf(decision *datetext.Decision) string {
 func whyOf(decision *datetext.Decision) string {
 	switch {
 	case decision.Settled > 0:
-		return fmt.Sprintf("%s leave no choice, as line %d: %s", report.Plural(decision.Settled, "value"), decision.First.Line, decision.First.Value)
+		return fmt.Sprintf("%s in line %d, and %s like it", decision.First.Value, decision.First.Line, report.Count(decision.Settled-1))
 	case decision.Asked:
 		return "you said so"
 	}
-	return "it can be read in no other way"
+	return "there is no other reading"
 }

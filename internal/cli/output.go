@@ -110,6 +110,14 @@ func (s *sinks) write(row []cell.Value) error {
 	return nil
 }
 
+// forPeople tells whether all of the outputs are tables for people.
+func (s *sinks) forPeople() bool {
+	return !slices.ContainsFunc(s.writers, func(writer table.RowWriter) bool {
+		_, ok := writer.(*report.Rows)
+		return !ok
+	})
+}
+
 // footer sets the line under tables for people.
 func (s *sinks) footer(texts []string) {
 	for _, writer := range s.writers {

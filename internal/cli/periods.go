@@ -16,13 +16,12 @@ import (
 
 // calendarFlags are the flags of commands that speak of periods.
 type calendarFlags struct {
-	fiscalStart, fiscalEnd  string
-	fiscalNamedBy           string
-	fiscalLabel             string
-	weekStart               string
-	weekMinDays             int
-	weekend                 []string
-	startGiven, namingGiven bool
+	fiscalStart, fiscalEnd string
+	fiscalNamedBy          string
+	fiscalLabel            string
+	weekStart              string
+	weekMinDays            int
+	weekend                []string
 }
 
 func (f *calendarFlags) add(command *cobra.Command) {
@@ -95,10 +94,10 @@ func (f *calendarFlags) catalogue() (*dimension.Catalogue, *calendar.Set, error)
 	return dimension.NewCatalogue(settings), set, nil
 }
 
-// sayFiscal says how the fiscal year runs and is named.
-func sayFiscal(r *report.Report, set *calendar.Set, today civil.Day) {
+// sayFiscal says how the fiscal year runs and is named, by the year of a day.
+func sayFiscal(r *report.Report, set *calendar.Set, day civil.Day) {
 	for _, fiscal := range set.Fiscal {
-		year := fiscal.Locate(calendar.Year, today)
+		year := fiscal.Locate(calendar.Year, day)
 		if fiscal.Starts() == civil.January {
 			r.Line("Fiscal years are calendar years; set --fiscal-start for others")
 			continue

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"roundyear/civil"
@@ -105,6 +106,7 @@ func OneDateColumn(ctx context.Context, source *table.Source) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	names = withoutTwins(names)
 	switch len(names) {
 	case 1:
 		return names[0], nil
@@ -114,6 +116,17 @@ func OneDateColumn(ctx context.Context, source *table.Source) (string, error) {
 	}
 	return "", &table.Fault{File: source.Name(), What: fmt.Sprintf("%d columns hold dates: %s", len(names), strings.Join(names, ", ")),
 		Remedy: "Say which with --date"}
+}
+
+// withoutTwins leaves out the columns that say the same as another one: where
+// normalise has added sold_at_date and sold_at_key to sold_at, the true date
+// stands for all three.
+func withoutTwins(names []string) []string {
+	has := func(name string) bool { return slices.Contains(names, name) }
+	return slices.DeleteFunc(slices.Clone(names), func(name string) bool {
+		stem, isKey := strings.CutSuffix(name, "_key")
+		return has(name+"_date") || isKey && (has(stem) || has(stem+"_date"))
+	})
 }
 
 // Decide reads all files once and settles how each date column is read in each

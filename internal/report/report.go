@@ -155,8 +155,8 @@ func Plural(count int, noun string) string {
 	if count == 1 {
 		return "1 " + noun
 	}
-	if strings.HasSuffix(noun, "y") && !strings.HasSuffix(noun, "ay") {
-		return Count(count) + " " + strings.TrimSuffix(noun, "y") + "ies"
+	if stem, found := strings.CutSuffix(noun, "y"); found && !strings.ContainsAny(stem[len(stem)-1:], "aeiou") {
+		return Count(count) + " " + stem + "ies"
 	}
 	return Count(count) + " " + noun + "s"
 }

@@ -6,8 +6,9 @@ import (
 	"roundyear/cell"
 )
 
-// Rows is typed rows shown as a table for people: numbers grouped and set to
-// the right, yes for true and nothing for false. It holds all rows until Close.
+// Rows is typed rows shown as a table for people: decimals, and counts by their
+// name, with thousands grouped, yes for true and nothing for false. Other whole
+// numbers are years and keys and stay as they are. It holds all rows until Close.
 type Rows struct {
 	out     io.Writer
 	colour  bool
@@ -26,10 +27,10 @@ func (r *Rows) Write(row []cell.Value) error {
 	texts := make([]string, len(row))
 	for i, value := range row {
 		texts[i] = value.String()
-		switch r.columns[i].Type {
-		case cell.Decimal:
+		switch column := r.columns[i]; {
+		case column.Type == cell.Decimal, column.Name == "count":
 			texts[i] = Grouped(texts[i])
-		case cell.Boolean:
+		case column.Type == cell.Boolean:
 			texts[i] = map[string]string{"true": "yes"}[texts[i]]
 		}
 	}

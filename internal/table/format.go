@@ -60,11 +60,14 @@ func NewRowWriter(format string, out io.Writer, columns []cell.Column) (RowWrite
 }
 
 // delimited writes CSV as RFC 4180 has it, with \n for line ends, or the same
-// with tabs.
+// with tabs. A value that stands in the row before as well is copied from its
+// line: in a date table most do.
 type delimited struct {
-	out       io.Writer
-	delimiter byte
-	line      []byte
+	out          io.Writer
+	delimiter    byte
+	line, before []byte
+	row          []cell.Value
+	starts, ends []int
 }
 
 func (w *delimited) header(columns []cell.Column) error {
@@ -72,20 +75,27 @@ func (w *delimited) header(columns []cell.Column) error {
 	for i, column := range columns {
 		row[i] = cell.OfText(column.Name)
 	}
+	w.row, w.starts, w.ends = make([]cell.Value, len(row)), make([]int, len(row)), make([]int, len(row))
 	return w.Write(row)
 }
 
 func (w *delimited) Write(row []cell.Value) error {
-	w.line = w.line[:0]
+	w.line, w.before = w.before[:0], w.line
 	for i, value := range row {
 		if i > 0 {
 			w.line = append(w.line, w.delimiter)
 		}
 		start := len(w.line)
-		w.line = value.AppendText(w.line)
-		if value.Type() == cell.Text {
-			w.line = QuoteFrom(w.line, start, w.delimiter)
+		if value == w.row[i] {
+			w.line = append(w.line, w.before[w.starts[i]:w.ends[i]]...)
+		} else {
+			w.row[i] = value
+			w.line = value.AppendText(w.line)
+			if value.Type() == cell.Text {
+				w.line = QuoteFrom(w.line, start, w.delimiter)
+			}
 		}
+		w.starts[i], w.ends[i] = start, len(w.line)
 	}
 	w.line = append(w.line, '\n')
 	_, err := w.out.Write(w.line)

@@ -1,0 +1,143 @@
+package cli_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const sales = "id,sold_at,amount,note\r\n" +
+	"1,03/04/2026 23:59,10.00,\"a, \"\"b\"\"\"\r\n" +
+	"2,23/04/2026 00:00,2.50, spaced \r\n" +
+	"3,,1.00,\r\n"
+
+func TestNormaliseAddsTheDayTheTimeAndTheKey(t *testing.T) {
+	folder := folderWith(t, map[string]string{"sales.csv": "\xEF\xBB\xBF" + sales})
+	result := done(t, folder, "normalise", "sales.csv", "-o", "clean.csv")
+	assert.Equal(t, "id,sold_at,amount,note,sold_at_date,sold_at_time,sold_at_key\r\n"+
+		"1,03/04/2026 23:59,10.00,\"a, \"\"b\"\"\",2026-04-03,23:59,20260403\r\n"+
+		"2,23/04/2026 00:00,2.50, spaced ,2026-04-23,00:00,20260423\r\n"+
+		"3,,1.00,,,,\r\n", textOf(t, folder, "clean.csv"))
+	assert.Equal(t, []string{"clean.csv", "sales.csv"}, names(t, folder))
+	assert.Empty(t, result.out)
+	assert.Contains(t, result.err, "3 rows read, 3 written to clean.csv, 0 rejected")
+	assert.Regexp(t, `sold_at +sales.csv +dd/MM/yyyy HH:mm +23/04/2026 00:00 in line 3, and 0 like it +2 +1 +0`, result.err)
+	assert.Contains(t, result.err, "sold_at_date runs from 2026-04-03 to 2026-04-23")
+
+	// The American spelling, standard input and output, and no report.
+	quiet := runWith(t, folder, sales, "normalize", "-", "-q", "--time", "drop", "--drop-original")
+	assert.Equal(t, said{0, "id,amount,note,sold_at_date,sold_at_key\r\n1,10.00,\"a, \"\"b\"\"\",2026-04-03,20260403\r\n2,2.50, spaced ,2026-04-23,20260423\r\n3,1.00,,,\r\n", ""}, quiet)
+}
+
+func TestNormaliseAsksWhereTheOrderStaysOpen(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,n\n03/04/2026,1\n05/06/2026,2\n"})
+	result := run(t, folder, "normalise", "s.csv", "-o", "clean.csv")
+	assert.Equal(t, said{2, "", `roundyear: s.csv, column day: leaves it open whether the day or the month comes first (2 values could be either, and none settles it): "03/04/2026" in line 2, "05/06/2026" in line 3. Say which with --order day or --order month, or the whole form with --pattern 'day=dd/MM/yyyy'` + "\n"}, result)
+	assert.Equal(t, []string{"s.csv"}, names(t, folder))
+	for flag, want := range map[string]string{"--order=day": "2026-04-03", "--order=month": "2026-03-04", "--pattern=day=MM/dd/yyyy": "2026-03-04"} {
+		result := done(t, folder, "normalise", "s.csv", flag)
+		assert.Contains(t, result.out, "03/04/2026,1,"+want, flag)
+		assert.Contains(t, result.err, "you said so")
+	}
+	mixed := folderWith(t, map[string]string{"s.csv": "day\n23/04/2026\n04/23/2026\n"})
+	result = run(t, mixed, "normalise", "s.csv")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, `column day: mixes orders: 1 values must have the day first and 1 the month, such as "23/04/2026" in line 2 and "04/23/2026" in line 3`)
+}
+
+func TestEachFileIsReadInItsOwnOrder(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"till-1.csv": "day,n\n03/04/2026,1\n13/04/2026,2\n",
+		"till-2.csv": "day,n\n03/04/2026,3\n04/13/2026,4",
+		"till-3.csv": "day,n\n2026-04-03T10:00:00.5,5\n",
+	})
+	result := done(t, folder, "normalise", "till-*.csv")
+	assert.Equal(t, "day,n,day_date,day_time,day_key\n03/04/2026,1,2026-04-03,,20260403\n13/04/2026,2,2026-04-13,,20260413\n"+
+		"03/04/2026,3,2026-03-04,,20260304\n04/13/2026,4,2026-04-13,,20260413\n2026-04-03T10:00:00.5,5,2026-04-03,10:00:00.5,20260403\n", result.out)
+}
+
+func TestRejectsCanBeMendedAndReadInAgain(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "a,sold,due\n1,2026-02-30,2026-03-01\n2,2026-02-01,2026-02-02\n\"3,\",\"20\"\"26\",soon\n"})
+	result := run(t, folder, "normalise", "s.csv", "--date", "sold", "--date", "due", "-o", "out/clean.csv")
+	assert.Equal(t, 1, result.code)
+	assert.Contains(t, result.err, "3 rows read, 1 written to out/clean.csv, 2 rejected")
+	assert.Contains(t, result.err, "! 2 rejected rows in out/clean.rejects.csv: mend them there and normalise that file")
+	assert.Equal(t, "a,sold,due,sold_date,sold_key,due_date,due_key\n2,2026-02-01,2026-02-02,2026-02-01,20260201,2026-02-02,20260202\n", textOf(t, folder, "out/clean.csv"))
+	rejects := "a,sold,due,line,column,value,reason\n" +
+		"1,2026-02-30,2026-03-01,2,sold,2026-02-30,\"read as yyyy-MM-dd, February 2026 has 28 days\"\n" +
+		"\"3,\",\"20\"\"26\",soon,4,sold,\"20\"\"26\",\"is not a date in the form yyyy-MM-dd; and due \"\"soon\"\" is not a date in the form yyyy-MM-dd\"\n"
+	assert.Equal(t, rejects, textOf(t, folder, "out/clean.rejects.csv"))
+
+	mended := strings.NewReplacer("1,2026-02-30,", "1,2026-02-28,", `"20""26",soon,4`, "2026-03-05,2026-03-06,4").Replace(rejects)
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "mended.csv"), []byte(mended), 0o600))
+	result = done(t, folder, "normalise", "mended.csv", "--date", "sold", "--date", "due")
+	assert.Equal(t, "a,sold,due,sold_date,sold_key,due_date,due_key\n1,2026-02-28,2026-03-01,2026-02-28,20260228,2026-03-01,20260301\n"+
+		"\"3,\",2026-03-05,2026-03-06,2026-03-05,20260305,2026-03-06,20260306\n", result.out)
+	assert.Contains(t, result.err, "The input is a file of rejects")
+}
+
+func TestNothingIsWrittenWhereRejectsHaveNoPlace(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day\n2026-02-28\n2026-02-30\nx\n2026-02-28\n"})
+	result := run(t, folder, "normalise", "s.csv")
+	assert.Equal(t, 2, result.code)
+	assert.Empty(t, result.out)
+	assert.Contains(t, result.err, `! s.csv, line 3, column day: "2026-02-30" read as yyyy-MM-dd, February 2026 has 28 days`)
+	assert.Contains(t, result.err, `! s.csv, line 4, column day: "x" is not a date in the form yyyy-MM-dd`)
+	assert.Contains(t, result.err, "roundyear: 2 dates cannot be read, and nothing was written. Say where such rows go with --rejects FILE")
+
+	result = run(t, folder, "normalise", "s.csv", "--rejects", "bad.csv")
+	assert.Equal(t, 1, result.code)
+	assert.Equal(t, "day,day_date,day_key\n2026-02-28,2026-02-28,20260228\n2026-02-28,2026-02-28,20260228\n", result.out)
+	assert.Contains(t, textOf(t, folder, "bad.csv"), "2026-02-30,3,day,2026-02-30,")
+
+	result = run(t, folder, "normalise", "s.csv", "-o", "clean.csv", "--max-rejects", "1")
+	assert.Equal(t, 1, result.code)
+	assert.Contains(t, result.err, "2 dates cannot be read, more than the 1 of --max-rejects, and nothing was written")
+	assert.NoFileExists(t, filepath.Join(folder, "clean.csv"))
+}
+
+func TestDatesInThreeColumns(t *testing.T) {
+	folder := folderWith(t, map[string]string{"b.csv": "y;m;d;n\n2026;3;1;5\n2026;Feb;30;6\n;;;7\n"})
+	result := run(t, folder, "normalise", "b.csv", "--parts", "month=y,m,d", "-o", "clean.csv")
+	assert.Equal(t, 1, result.code)
+	assert.Equal(t, "y;m;d;n;month_date;month_key\n2026;3;1;5;2026-03-01;20260301\n;;;7;;\n", textOf(t, folder, "clean.csv"))
+	assert.Equal(t, "y;m;d;n;line;column;value;reason\n2026;Feb;30;6;3;month;2026 Feb 30;February 2026 has 28 days\n", textOf(t, folder, "clean.rejects.csv"))
+	result = run(t, folder, "normalise", "b.csv", "--parts", "month=d,m,y")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, "no row can be read as year, month, day; the first is 1 3 2026. Are the columns of --parts in the order year, month, day?")
+}
+
+func TestNormaliseRefusesWhatWouldNotHold(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,amount\n2026-02-28,1\n", "two.csv": "a,b\n2026-01-01,2026-01-02\n", "none.csv": "a,b\n1,x\n"})
+	for _, c := range []struct {
+		args  []string
+		fault string
+	}{
+		{[]string{"s.csv", "-o", "s.csv"}, "s.csv: is read and would be written over. Write to another file"},
+		{[]string{"s.csv", "--rejects", "s.csv"}, "s.csv: is read and would be written over"},
+		{[]string{"s.csv", "-o", "x.xlsx"}, "x.xlsx: normalise writes the form that it reads. Let the name end in .csv"},
+		{[]string{"s.csv", "--date", "dat"}, `s.csv: has no column "dat". Did you mean "day"?`},
+		{[]string{"s.csv", "--date", "amount"}, `s.csv, line 2, column amount: holds no value that can be read as a date; the first is "1". Say its form with --pattern 'amount=dd/MM/yyyy'`},
+		{[]string{"two.csv"}, "two.csv: 2 columns hold dates: a, b. Say which with --date"},
+		{[]string{"none.csv"}, "none.csv: no column holds dates that can be read"},
+		{[]string{"s.csv", "--pattern", "day=DD/MM/YYYY"}, "column day: pattern \"DD/MM/YYYY\": DD is the day of the year; the day of the month is dd"},
+		{[]string{"s.csv", "--pattern", "dd/MM/yyyy"}, "--pattern is COLUMN=PATTERN, such as 'sold_at=dd/MM/yyyy', not \"dd/MM/yyyy\""},
+		{[]string{"s.csv", "--order", "ymd"}, `--order is day, month or year, not "ymd"`},
+		{[]string{"s.csv", "--time", "cut"}, `--time is keep or drop, not "cut"`},
+		{[]string{"s.csv", "--parts", "x=a,b"}, "--parts is NAME=YEARCOLUMN,MONTHCOLUMN,DAYCOLUMN"},
+	} {
+		result := run(t, folder, append([]string{"normalise"}, c.args...)...)
+		assert.Equal(t, 2, result.code, c.fault)
+		assert.Contains(t, result.err, c.fault)
+		assert.Empty(t, result.out)
+	}
+	done(t, folder, "normalise", "s.csv", "-o", "clean.csv")
+	result := run(t, folder, "normalise", "clean.csv", "--date", "day")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, `clean.csv: has a column "day_date" already, which would stand there twice`)
+	assert.ElementsMatch(t, []string{"clean.csv", "none.csv", "s.csv", "two.csv"}, names(t, folder))
+}

@@ -1,0 +1,104 @@
+package cli_test
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+)
+
+// program is the path of the built program, which all tests here drive.
+var program string
+
+func TestMain(m *testing.M) { os.Exit(buildAndRun(m)) }
+
+func buildAndRun(m *testing.M) int {
+	folder, err := os.MkdirTemp("", "roundyear-test-")
+	if err != nil {
+		panic(err)
+	}
+	defer os.RemoveAll(folder)
+	program = filepath.Join(folder, "roundyear")
+	build := exec.Command("go", "build", "-trimpath", "-o", program, "roundyear/cmd/roundyear")
+	build.Env = append(os.Environ(), "CGO_ENABLED=0")
+	if out, err := build.CombinedOutput(); err != nil {
+		panic(string(out))
+	}
+	return m.Run()
+}
+
+// said is what a run of the program has said.
+type said struct {
+	code     int
+	out, err string
+}
+
+// run runs the program in a folder.
+func run(t testing.TB, folder string, args ...string) said {
+	t.Helper()
+	return runWith(t, folder, "", args...)
+}
+
+func runWith(t testing.TB, folder, stdin string, args ...string) said {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+	defer cancel()
+	command := exec.CommandContext(ctx, program, args...)
+	command.Dir = folder
+	command.Stdin = strings.NewReader(stdin)
+	var out, err bytes.Buffer
+	command.Stdout, command.Stderr = &out, &err
+	runErr := command.Run()
+	var exit *exec.ExitError
+	if runErr != nil && !errors.As(runErr, &exit) {
+		require.NoError(t, runErr)
+	}
+	require.NotContains(t, err.String(), "goroutine ", "a stack trace is no message")
+	return said{command.ProcessState.ExitCode(), out.String(), err.String()}
+}
+
+// done runs the program and requires exit code 0.
+func done(t testing.TB, folder string, args ...string) said {
+	t.Helper()
+	result := run(t, folder, args...)
+	require.Zero(t, result.code, "%v: %s", args, result.err)
+	return result
+}
+
+// folderWith returns a temporary folder with files in it, by name.
+func folderWith(t testing.TB, files map[string]string) string {
+	t.Helper()
+	folder := t.TempDir()
+	for name, text := range files {
+		path := filepath.Join(folder, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o777))
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
+	}
+	return folder
+}
+
+func textOf(t testing.TB, folder, name string) string {
+	t.Helper()
+	text, err := os.ReadFile(filepath.Join(folder, name))
+	require.NoError(t, err)
+	return string(text)
+}
+
+// names lists the files of a folder.
+func names(t testing.TB, folder string) []string {
+	t.Helper()
+	entries, err := os.ReadDir(folder)
+	require.NoError(t, err)
+	var list []string
+	for _, entry := range entries {
+		list = append(list, entry.Name())
+	}
+	return list
+}

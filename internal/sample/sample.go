@@ -1,0 +1,226 @@
+// Package sample makes up the business of Fernhollow, a chain of garden centres
+// that does not exist, for trying the program on. It is the same every time.
+package sample
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"roundyear/civil"
+)
+
+// The days of the sample: receipts run from FirstDay to the day before AsOf.
+var (
+	FirstDay = civil.MustOf(2024, civil.February, 1)
+	AsOf     = civil.MustOf(2026, civil.March, 15)
+)
+
+// Readme is the text beside the files, by which a folder is known as a sample.
+const Readme = `# Fernhollow
+
+Made-up data of a chain of garden centres that does not exist, written by
+roundyear demo. Its fiscal year starts on 1 February.
+
+| file | what |
+|---|---|
+| data/till-a.csv | receipts of two shops in Ireland; dates as 23/05/2025 10:15 |
+| data/till-b.csv | receipts of Tullybrack, whose till writes 05/23/2025 10:15 AM |
+| data/till-c.csv | receipts of the shops in the Netherlands; dates as 2025-05-23T10:15:42 |
+| data/orders.csv | plants ordered and delivered, some not yet |
+| data/budget.csv | the budget of each shop by month, to the end of the fiscal year |
+
+Cloghvale was closed for refitting in March 2025; Heggenrade opened on 14 June
+2025. The shops in the Netherlands are shut on all but the first Sunday of a
+month, and all shops at Christmas and New Year. Two receipts of Tullybrack have
+dates that do not exist.
+`
+
+type shop struct {
+	name    string
+	till    string
+	opened  civil.Day
+	sundays bool
+	// trade is how many receipts a plain day has, in tenths.
+	trade int
+}
+
+var shops = []shop{
+	{name: "Ballyfern", till: "a", sundays: true, trade: 100},
+	{name: "Cloghvale", till: "a", sundays: true, trade: 78},
+	{name: "Tullybrack", till: "b", sundays: true, trade: 88},
+	{name: "Varenoord", till: "c", trade: 98},
+	{name: "Lindewolde", till: "c", trade: 80},
+	{name: "Heggenrade", till: "c", opened: civil.MustOf(2025, civil.June, 14), trade: 66},
+}
+
+// season is the trade of each month against a plain one, in percent.
+var season = [...]int{55, 70, 115, 165, 180, 130, 95, 85, 90, 85, 80, 105}
+
+var refitFirst, refitLast = civil.MustOf(2025, civil.March, 1), civil.MustOf(2025, civil.March, 31)
+
+func (s shop) isOpen(day civil.Day) bool {
+	_, month, dayOfMonth := day.Date()
+	switch {
+	case day < s.opened,
+		s.name == "Cloghvale" && day >= refitFirst && day <= refitLast,
+		month == civil.December && (dayOfMonth == 25 || dayOfMonth == 26),
+		month == civil.January && dayOfMonth == 1:
+		return false
+	}
+	return s.sundays || day.Weekday() != civil.Sunday || dayOfMonth <= 7
+}
+
+var departments = []struct {
+	name        string
+	low, spread int // of an amount, in cents
+}{{"plants", 350, 6500}, {"pots", 490, 5200}, {"tools", 900, 9800}, {"furniture", 4900, 42000}, {"café", 280, 1900}}
+
+// Write writes the files of the sample into a folder, which is made if needed.
+func Write(folder string) error {
+	if err := os.MkdirAll(filepath.Join(folder, "data"), 0o777); err != nil {
+		return err
+	}
+	if err := os.WriteFile(filepath.Join(folder, "README.md"), []byte(Readme), 0o666); err != nil {
+		return err
+	}
+	for _, file := range []struct {
+		name  string
+		write func(io.Writer)
+	}{
+		{"till-a.csv", func(w io.Writer) { writeTill(w, "a") }},
+		{"till-b.csv", func(w io.Writer) { writeTill(w, "b") }},
+		{"till-c.csv", func(w io.Writer) { writeTill(w, "c") }},
+		{"orders.csv", writeOrders},
+		{"budget.csv", writeBudget},
+	} {
+		if err := writeFile(filepath.Join(folder, "data", file.name), file.write); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func writeFile(path string, write func(io.Writer)) error {
+	file, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	buffered := bufio.NewWriter(file)
+	write(buffered)
+	// A buffered writer keeps its first error.
+	if err := buffered.Flush(); err != nil {
+		file.Close()
+		return err
+	}
+	return file.Close()
+}
+
+// writeTill writes the receipts of the shops of one till system, in time order.
+func writeTill(w io.Writer, till string) {
+	fmt.Fprintln(w, "receipt,shop,sold_at,department,items,amount,note")
+	random := rand.New(rand.NewPCG(2026, uint64(till[0])))
+	number := 0
+	for day := FirstDay; day < AsOf; day++ {
+		for _, s := range shops {
+			if s.till != till || !s.isOpen(day) {
+				continue
+			}
+			for _, second := range s.sales(day, random) {
+				number++
+				department := departments[random.IntN(10)*random.IntN(10)*len(departments)/100]
+				cents := department.low + random.IntN(department.spread)*(1+random.IntN(4))/3
+				note := ""
+				if random.IntN(40) == 0 {
+					note = `"gift card, ""with thanks"""`
+				}
+				fmt.Fprintf(w, "%s-%06d,%s,%s,%s,%d,%d.%02d,%s\n", till, number, s.name, dateOf(till, number, day, second),
+					department.name, 1+random.IntN(4), cents/100, cents%100, note)
+			}
+		}
+	}
+}
+
+// sales returns the seconds of the day at which a shop sold something, in order.
+func (s shop) sales(day civil.Day, random *rand.Rand) []int {
+	_, month, dayOfMonth := day.Date()
+	trade := s.trade * season[month-1] / 100
+	if weekday := day.Weekday(); weekday >= civil.Saturday {
+		trade = trade * 3 / 2
+	}
+	count := (trade + random.IntN(trade+1) - trade/2 + random.IntN(10)) / 10
+	opens, closes := 9*3600, 18*3600
+	if month == civil.June && dayOfMonth >= 20 && dayOfMonth <= 23 {
+		closes = 24 * 3600 // midsummer nights
+	}
+	seconds := make([]int, count)
+	for i := range seconds {
+		seconds[i] = opens + random.IntN(closes-opens)
+	}
+	slices.Sort(seconds)
+	return seconds
+}
+
+// dateOf writes a date as the till does.
+func dateOf(till string, number int, day civil.Day, second int) string {
+	year, month, dayOfMonth := day.Date()
+	hour, minute := second/3600, second/60%60
+	switch till {
+	case "a":
+		return fmt.Sprintf("%02d/%02d/%d %02d:%02d", dayOfMonth, month, year, hour, minute)
+	case "b":
+		half := "AM"
+		if hour >= 12 {
+			half = "PM"
+		}
+		if number == 2718 || number == 3141 {
+			month, dayOfMonth = civil.February, 30
+		}
+		return fmt.Sprintf("%02d/%02d/%d %d:%02d %s", month, dayOfMonth, year, (hour+11)%12+1, minute, half)
+	}
+	return fmt.Sprintf("%sT%02d:%02d:%02d", day, hour, minute, second%60)
+}
+
+var plants = []string{"Boxleaf fern", "Dwarf quince", "Evening phlox", "Ivory heather", "Marsh iris", "Silver thyme"}
+
+func writeOrders(w io.Writer) {
+	fmt.Fprintln(w, "order,shop,plant,ordered,delivered,units,cost")
+	random := rand.New(rand.NewPCG(2026, 'o'))
+	for number, day := 1, FirstDay; day < AsOf; number, day = number+1, day+civil.Day(1+random.IntN(4)) {
+		s := shops[random.IntN(len(shops))]
+		if day < s.opened {
+			s = shops[0]
+		}
+		delivered := ""
+		if arrives := day + civil.Day(3+random.IntN(30)); arrives < AsOf {
+			delivered = named(arrives)
+		}
+		units := 10 * (1 + random.IntN(30))
+		cents := units * (120 + random.IntN(900))
+		fmt.Fprintf(w, "P%04d,%s,%s,%s,%s,%d,%d.%02d\n", number, s.name, plants[random.IntN(len(plants))], named(day), delivered, units, cents/100, cents%100)
+	}
+}
+
+func named(day civil.Day) string {
+	year, month, dayOfMonth := day.Date()
+	return fmt.Sprintf("%d %s %d", dayOfMonth, month.Short(), year)
+}
+
+// writeBudget writes a row a month and shop, up to the end of the fiscal year
+// in which the sample ends.
+func writeBudget(w io.Writer) {
+	fmt.Fprintln(w, "shop,year,month,day,budget")
+	for first := FirstDay; first < civil.MustOf(2027, civil.February, 1); first = first.AddMonths(1) {
+		year, month, dayOfMonth := first.Date()
+		for _, s := range shops {
+			if first.AddMonths(1) <= s.opened {
+				continue
+			}
+			fmt.Fprintf(w, "%s,%d,%d,%d,%d00.00\n", s.name, year, month, dayOfMonth, s.trade*season[month-1]/10)
+		}
+	}
+}
