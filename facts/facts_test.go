@@ -136,6 +136,7 @@ func TestNothingIsMadeUpAfterTheAsOfDay(t *testing.T) {
 	operation.AsOf = day(t, "2026-03-15")
 	to := day(t, "2026-12-31")
 	operation.To = &to
+	assert.Equal(t, 1, result(t, tally(t, operation, sales...)).Left())
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505", "2026-01|Var|0.000|filled",
 		"2026-02|Kil|0.000|filled", "2026-02|Var|4.500",

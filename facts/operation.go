@@ -117,3 +117,8 @@ type Operation struct {
 	// running, and no period after it is made up.
 	AsOf civil.Day
 }
+
+// Includes tells whether a day lies within From and To.
+func (o *Operation) Includes(day civil.Day) bool {
+	return (o.From == nil || day >= *o.From) && (o.To == nil || day <= *o.To)
+}

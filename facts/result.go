@@ -20,7 +20,9 @@ type Result struct {
 	operation Operation
 	series    []series
 	low, high int
-	filled    int
+	// filled counts the rows made up, left those that would have been but
+	// for the as-of day.
+	filled, left int
 	// scales are the decimals with which each measure is written.
 	scales []int
 }
@@ -92,6 +94,8 @@ func (t *Tally) Result() (*Result, error) {
 			} else if number <= lastMade {
 				*p = point{exists: true, filled: true, values: make([]cell.Value, len(r.scales))}
 				r.filled++
+			} else {
+				r.left++
 			}
 		}
 		r.fillGaps(s.points, g.entries)
@@ -239,6 +243,10 @@ func (r *Result) Summary() Summary { return r.tally.summary }
 
 // Filled returns the number of rows made up for periods without facts.
 func (r *Result) Filled() int { return r.filled }
+
+// Left returns the number of rows without facts that were not made up, since
+// they lie after the as-of day.
+func (r *Result) Left() int { return r.left }
 
 // Groups returns the number of groups.
 func (r *Result) Groups() int { return len(r.series) }

@@ -87,7 +87,7 @@ func (e *BadValue) Unwrap() error { return e.Reason }
 // of a Count is not looked at. The error is a BadValue, and nothing is taken
 // in then.
 func (t *Tally) Add(day civil.Day, place int64, groups, values [][]byte) error {
-	if t.operation.From != nil && day < *t.operation.From || t.operation.To != nil && day > *t.operation.To {
+	if !t.operation.Includes(day) {
 		t.summary.Outside++
 		return nil
 	}

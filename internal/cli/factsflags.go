@@ -203,7 +203,9 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 				if state == reading.Blank {
 					err = part.AddUndated(place, values)
 				} else {
-					part.coverage.Add(moment.Day)
+					if p.operation.Includes(moment.Day) {
+						part.coverage.Add(moment.Day)
+					}
 					err = part.Add(moment.Day, place, groups, values)
 				}
 				if err != nil {
@@ -338,11 +340,14 @@ func footer(p *plan, result *facts.Result) []string {
 // say reports what was filled, and what is in no period.
 func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result) error {
 	r, summary := f.app.report(), result.Summary()
-	if result.Filled() == 0 {
-		r.Line("No period is without facts; as of %s", p.operation.AsOf)
-	} else {
-		r.Line("%s filled for periods without facts; as of %s", report.Plural(result.Filled(), "row"), p.operation.AsOf)
+	filled := "No row had to be filled"
+	if result.Filled() > 0 {
+		filled = report.Plural(result.Filled(), "row") + " filled for periods without facts"
 	}
+	if result.Left() > 0 {
+		filled += fmt.Sprintf(", %s left out after the as-of day", report.Count(result.Left()))
+	}
+	r.Line("%s; as of %s", filled, p.operation.AsOf)
 	if strings.HasPrefix(p.operation.Grain.String(), "fiscal.") {
 		sayFiscal(r, p.set, summary.Last)
 	}

@@ -1,0 +1,209 @@
+package cli_test
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/creack/pty"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func splitLines(text string) []string {
+	return strings.Split(strings.TrimSuffix(text, "\n"), "\n")
+}
+
+// Whatever a file holds, each command that reads facts says one clear thing.
+func TestFilesThatCannotBeRead(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"empty.csv": "", "header.csv": "day,n\n", "few.csv": "day,n\n2026-01-01,1\n2026-01-02\n", "many.csv": "day,n\n2026-01-01,1,2\n",
+		"quote.csv": "day,n\n2026-01-01,\"1\n2026-01-02,2\n", "latin.csv": "day,n\n2026-01-01,caf\xe9\n", "utf16.csv": "\xff\xfed\x00",
+		"long.csv": "day,n\n2026-01-01," + strings.Repeat("9", 10<<20) + "\n", "book.xlsx": "PK\x03\x04",
+	})
+	for _, c := range []struct{ input, fault string }{
+		{"nothere.csv", "nothere.csv: there is no such file"},
+		{"heder.csv", "heder.csv: there is no such file. Did you mean header.csv?"},
+		{"till-*.csv", "till-*.csv: no file has such a name"},
+		{".", ".: is a folder"},
+		{"empty.csv", "empty.csv: is empty. It should have a header and rows"},
+		{"header.csv", "header.csv: has a header and no rows. Is the export complete?"},
+		{"few.csv", "few.csv, line 3: 1 fields where the header has 2. Mend the line"},
+		{"many.csv", "many.csv, line 2: 3 fields where the header has 2. Mend the line"},
+		{"quote.csv", "quote.csv, line 2: a quote is opened and never closed. Close it, or take it out"},
+		{"latin.csv", "latin.csv, line 2: is not UTF-8 text. Save the file as UTF-8"},
+		{"utf16.csv", "utf16.csv: is UTF-16 text. Save the file as UTF-8"},
+		{"long.csv", "long.csv, line 2: the line is longer than 4 MB"},
+		{"book.xlsx", "book.xlsx: is not a text file"},
+	} {
+		for _, args := range [][]string{
+			{"normalise", c.input, "-o", "out.csv"}, {"totals", c.input, "--sum", "n", "-o", "out.csv"}, {"fill", c.input, "--count", "-o", "out.csv"},
+			{"check", c.input}, {"build", "--cover", c.input + ":day", "-o", "out.csv"},
+		} {
+			result := run(t, folder, args...)
+			assert.Equal(t, 3, result.code, "%v: %s", args, result.err)
+			assert.True(t, strings.HasPrefix(result.err, "roundyear: "+c.fault), "%v: %s", args, result.err)
+			assert.Len(t, splitLines(result.err), 1)
+			assert.Empty(t, result.out)
+		}
+	}
+	assert.Len(t, names(t, folder), 9, "nothing was written")
+}
+
+func TestCallsThatAreWrong(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,n\n2026-01-01,1\n"})
+	for _, c := range []struct {
+		args  []string
+		fault string
+	}{
+		{[]string{"build"}, "roundyear: the range is missing: give --from and --to, or --cover FILE:COLUMN\nSee roundyear build --help\n"},
+		{[]string{"build", "--from", "2026-01-01"}, "the range is missing"},
+		{[]string{"build", "--from", "2026-02-01", "--to", "2026-01-31"}, "the range ends on 2026-01-31, before it starts on 2026-02-01"},
+		{[]string{"build", "--from", "2026-13-01", "--to", "2026-01-31"}, `--from: "2026-13-01" is not a day: there is no month 13`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-30"}, `--to: "2026-02-30" is not a day: February 2026 has 28 days`},
+		{[]string{"build", "--from", "01/01/2026", "--to", "2026-02-28"}, `--from: "01/01/2026" is not a date in the form 2026-03-01`},
+		{[]string{"build", "--from", "1500-01-01", "--to", "2026-02-28"}, "the range from 1500-01-01 to 2026-02-28 is not within 1583-01-01 to 9999-12-31"},
+		{[]string{"build", "--cover", "s.csv:day", "--from", "2026-01-01"}, "--cover finds the range by itself; leave --from and --to out"},
+		{[]string{"build", "--cover", "s.csv:day", "--exact", "--whole-years"}, "--exact and --whole-years contradict each other"},
+		{[]string{"build", "--cover", "s.csv:dya"}, `s.csv: has no column "dya". Its columns are day, n`},
+		{[]string{"build", "--cover", "s.csv:day", "--pad-years", "-1"}, "--pad-years is 0 or more, not -1"},
+		{[]string{"build", "--cover", "s.csv:day", "--pad-years", "20000"}, "--pad-years 20000 leads beyond the year 9999"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "spring"}, `--fiscal-start is a month such as april, apr or 4, not "spring"`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "4", "--fiscal-end", "3"}, "--fiscal-start and --fiscal-end say the same; give one of them"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-named-by", "middle"}, `--fiscal-named-by is end or start, not "middle"`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-label", "FY"}, `--fiscal-label: label "FY" is the same for every year`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--week-start", "noday"}, `--week-start is a weekday such as monday or mon, not "noday"`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--week-min-days", "8"}, "--week-min-days is from 1 to 7, not 8"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "date,fiscal_moth"}, `--columns: there is no attribute or group "fiscal_moth". Did you mean "fiscal_month"?`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "extra"}, `there is one argument too many: "extra"`},
+		{[]string{"build", "--form", "x"}, "unknown flag: --form"},
+		{[]string{"check"}, "the date table is missing"},
+		{[]string{"totals"}, "the file of facts is missing"},
+		{[]string{"bild"}, `unknown command "bild"`},
+		{[]string{"columns", "--color", "red"}, `--color is auto, always or never, not "red"`},
+	} {
+		result := run(t, folder, c.args...)
+		assert.Equal(t, 2, result.code, c.fault)
+		assert.Contains(t, result.err, c.fault)
+		assert.Empty(t, result.out)
+	}
+}
+
+func TestAFullDisk(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,n\n2026-01-01,1\n"})
+	for _, args := range [][]string{
+		{"build", "--from", "2026-01-01", "--to", "2026-12-31", "-o", "/dev/full", "--format", "csv"},
+		{"totals", "s.csv", "--count", "-o", "/dev/full", "--format", "csv"},
+		{"totals", "s.csv", "--count", "-o", "/dev/full", "--format", "table"},
+	} {
+		result := run(t, folder, args...)
+		assert.Equal(t, 3, result.code)
+		assert.Contains(t, result.err, "roundyear: /dev/full: cannot be written: no space left on device")
+	}
+	full, err := os.OpenFile("/dev/full", os.O_WRONLY, 0)
+	require.NoError(t, err)
+	defer full.Close()
+	for _, args := range [][]string{{"normalise", "s.csv"}, {"check", "s.csv", "--json"}, {"columns", "--format", "table"}} {
+		command := exec.Command(program, args...)
+		command.Dir, command.Stdout = folder, full
+		var stderr strings.Builder
+		command.Stderr = &stderr
+		require.Error(t, command.Run())
+		assert.Equal(t, 3, command.ProcessState.ExitCode(), "%v", args)
+		assert.Contains(t, stderr.String(), "standard output: cannot be written: no space left on device")
+	}
+}
+
+func TestAReaderThatGoesAwayEndsTheProgramQuietly(t *testing.T) {
+	command := exec.Command(program, "build", "--from", "1800-01-01", "--to", "2100-12-31", "-q")
+	var stderr strings.Builder
+	command.Stderr = &stderr
+	pipe, err := command.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, command.Start())
+	line, err := bufio.NewReader(pipe).ReadString('\n')
+	require.NoError(t, err)
+	assert.Contains(t, line, "date_key,date,")
+	require.NoError(t, pipe.Close())
+	require.NoError(t, command.Wait())
+	assert.Empty(t, stderr.String())
+}
+
+func TestInterruptLeavesNothingBehind(t *testing.T) {
+	folder := t.TempDir()
+	path := filepath.Join(folder, "big.csv")
+	file, err := os.Create(path)
+	require.NoError(t, err)
+	writer := bufio.NewWriter(file)
+	fmt.Fprintln(writer, "day,n")
+	for i := range 4_000_000 {
+		fmt.Fprintf(writer, "2026-01-%02d,%d\n", i%28+1, i)
+	}
+	require.NoError(t, writer.Flush())
+	require.NoError(t, file.Close())
+	temporary := filepath.Join(folder, "tmp")
+	require.NoError(t, os.Mkdir(temporary, 0o777))
+
+	input, err := os.Open(path)
+	require.NoError(t, err)
+	defer input.Close()
+	command := exec.Command(program, "normalise", "-", "-o", "out.csv")
+	command.Dir, command.Stdin, command.Env = folder, input, append(os.Environ(), "TMPDIR="+temporary)
+	require.NoError(t, command.Start())
+	// The second pass has begun when the output is there in part.
+	require.Eventually(t, func() bool {
+		parts, _ := filepath.Glob(filepath.Join(folder, ".out.csv.*.part"))
+		return len(parts) == 1
+	}, 30*time.Second, time.Millisecond)
+	require.NoError(t, command.Process.Signal(syscall.SIGINT))
+	require.Error(t, command.Wait())
+	assert.Equal(t, 130, command.ProcessState.ExitCode())
+	assert.ElementsMatch(t, []string{"big.csv", "tmp"}, names(t, folder))
+	assert.Empty(t, names(t, temporary))
+}
+
+func TestHelpOfEveryCommand(t *testing.T) {
+	folder := t.TempDir()
+	assert.Contains(t, done(t, folder, "--help").out, "normalise")
+	for _, command := range []string{"demo", "normalise", "build", "columns", "check", "fill", "totals"} {
+		help := done(t, folder, command, "--help")
+		assert.Contains(t, help.out, "Usage:")
+		assert.Contains(t, help.out, "Examples:")
+		assert.Empty(t, help.err)
+	}
+}
+
+// On a terminal, results are tables for people, in colour unless told not to.
+func TestOnATerminal(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": receipts})
+	onTerminal := func(env string, args ...string) string {
+		command := exec.Command(program, args...)
+		command.Dir, command.Env = folder, append(os.Environ(), "TERM=xterm-256color", env)
+		terminal, err := pty.Start(command)
+		require.NoError(t, err)
+		defer terminal.Close()
+		// A terminal whose other side is gone is an error of reading, not an end.
+		text, _ := io.ReadAll(terminal)
+		_ = command.Wait()
+		return strings.ReplaceAll(string(text), "\r\n", "\n")
+	}
+	totals := []string{"totals", "s.csv", "--sum", "amount", "--from", "2026-01-01", "--as-of", "2026-02-15"}
+	coloured := onTerminal("X=", totals...)
+	assert.Contains(t, coloured, "\x1b[1;38;5;72m4 facts in 4 periods of grain month")
+	assert.Regexp(t, `2026-02 +2026-02-01 +2026-02-28 +4.75 +yes`, coloured)
+	assert.Contains(t, coloured, "all")
+	assert.Contains(t, coloured, "No row had to be filled, 1 left out after the as-of day; as of 2026-02-15")
+	for _, plain := range []string{onTerminal("NO_COLOR=1", totals...), onTerminal("X=", append(totals, "--color", "never")...), onTerminal("TERM=dumb", totals...)} {
+		assert.NotContains(t, plain, "\x1b")
+		assert.True(t, strings.HasPrefix(plain, "4 facts in 4 periods"), "the headline comes first")
+	}
+	assert.Contains(t, run(t, folder, append(totals, "--color", "always")...).err, "\x1b[")
+	assert.Contains(t, onTerminal("X=", "build", "--from", "2026-01-01", "--to", "2026-01-02", "--columns", "date"), "date\n2026-01-01\n")
+}

@@ -1,0 +1,105 @@
+package cli_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+const receipts = "day,shop,dept,amount,price\n" +
+	"2026-01-31,Kil,a,10.10,5\n2026-04-01,Kil,a,1,8\n2026-02-03,Var,b,7.25,\n2026-02-04,Var,a,-2.50,3\n,Var,a,340.50,1\n"
+
+func TestTotalsByFiscalQuarter(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": receipts})
+	result := run(t, folder, "totals", "s.csv", "--sum", "Amount", "--mean", "price", "--count", "--grain", "fiscal.quarter", "--fiscal-start", "feb", "--fiscal-named-by", "start", "--fiscal-label", "FY{yy}", "--as-of", "2026-02-15")
+	assert.Equal(t, 1, result.code, "a fact without a date is something to see to")
+	assert.Equal(t, "period,period_start,period_end,amount,price,count,is_filled,is_running\n"+
+		"FY25 Q4,2025-11-01,2026-01-31,10.10,5.00,1,false,false\n"+
+		"FY26 Q1,2026-02-01,2026-04-30,5.75,5.50,3,false,true\n", result.out)
+	assert.Contains(t, result.err, "4 facts in 2 periods of grain fiscal.quarter, 2026-01-31 to 2026-04-01")
+	assert.Contains(t, result.err, "! 1 fact without a date, in no period: amount 340.50")
+	assert.Contains(t, result.err, "No row had to be filled; as of 2026-02-15")
+	assert.Contains(t, result.err, "Fiscal years are named by the year in which they start: FY26 runs from 2026-02-01 to 2027-01-31")
+}
+
+func TestFillByShop(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": receipts})
+	result := run(t, folder, "fill", "s.csv", "--by", "shop", "--sum", "amount", "--last", "price", "--gap", "price=carry", "--as-of", "2026-12-31")
+	assert.Equal(t, "period,period_start,period_end,shop,amount,price,is_filled,is_running\n"+
+		"2026-01,2026-01-01,2026-01-31,Kil,10.10,5,false,false\n2026-01,2026-01-01,2026-01-31,Var,0.00,,true,false\n"+
+		"2026-02,2026-02-01,2026-02-28,Kil,0.00,5,true,false\n2026-02,2026-02-01,2026-02-28,Var,4.75,3,false,false\n"+
+		"2026-03,2026-03-01,2026-03-31,Kil,0.00,5,true,false\n2026-03,2026-03-01,2026-03-31,Var,0.00,3,true,false\n"+
+		"2026-04,2026-04-01,2026-04-30,Kil,1.00,8,false,false\n2026-04,2026-04-01,2026-04-30,Var,0.00,3,true,false\n", result.out)
+	assert.Contains(t, result.err, "5 rows filled for periods without facts; as of 2026-12-31")
+	for span, rows := range map[string]int{"all": 8, "since-first": 7, "own": 5, "2025-12-01/2026-02-28": 6} {
+		result := run(t, folder, "fill", "s.csv", "--by", "shop", "--count", "--span", span, "--as-of", "2026-12-31", "--format", "jsonl", "-q")
+		assert.Len(t, splitLines(result.out), rows, span)
+	}
+}
+
+func TestRangesFiltersAndSeveralMeasuresOfAColumn(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": receipts})
+	result := run(t, folder, "totals", "s.csv", "--sum", "amount", "--min", "amount", "--max", "amount", "--first", "amount", "--grain", "year",
+		"--from", "2026-02-01", "--to", "2026-03-15", "--where", "shop=Var,Nowhere", "--where", "dept=a", "--as-of", "2027-01-01", "--format", "md", "-o", "-")
+	assert.Equal(t, "| period | period_start | period_end | amount_sum | amount_min | amount_max | amount_first | is_filled | is_running |\n"+
+		"| --- | --- | --- | ---: | ---: | ---: | ---: | --- | --- |\n"+
+		"| 2026 | 2026-01-01 | 2026-12-31 | -2.50 | -2.50 | -2.50 | -2.50 | false | false |\n", result.out)
+	assert.Contains(t, result.err, "2026 is not whole: --from or --to cuts it (it runs from 2026-01-01 to 2026-12-31)")
+	assert.Contains(t, result.err, "Not looked at: 1 fact without a date, 3 facts that --where leaves out")
+	result = run(t, folder, "totals", "s.csv", "--count", "--where", "shop=Nowhere")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, "none of 5 facts is left to put in a period (5 facts that --where leaves out)")
+}
+
+func TestASentinelDayIsPointedOut(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,n\n2026-01-05,1\n1900-01-01,2\n"})
+	result := run(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-02-01")
+	assert.Equal(t, 1, result.code)
+	assert.Contains(t, result.err, "! 1 fact of 1900-01-01, a day that systems write for none, and so far from the others; leave it out with --from or --to")
+	done(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-02-01", "--from", "2026-01-01")
+}
+
+func TestACleanedFileNeedsNoDateFlag(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "date,n\n13/01/2026 10:00,1\n14/01/2026 11:00,2\n"})
+	done(t, folder, "normalise", "s.csv", "-o", "clean.csv")
+	result := done(t, folder, "totals", "clean.csv", "--sum", "n", "--as-of", "2026-02-01", "-q")
+	assert.Equal(t, "period,period_start,period_end,n,is_filled,is_running\n2026-01,2026-01-01,2026-01-31,3,false,false\n", result.out)
+	// The facts can also be read as they were.
+	assert.Equal(t, result.out, done(t, folder, "totals", "s.csv", "--sum", "n", "--as-of", "2026-02-01", "-q").out)
+	parts := folderWith(t, map[string]string{"b.csv": "y,m,d,n\n2026,1,1,3\n"})
+	assert.Equal(t, result.out, done(t, parts, "totals", "b.csv", "--parts", "x=y,m,d", "--sum", "n", "--as-of", "2026-02-01", "-q").out)
+}
+
+func TestCallsThatDoNotFitTheFacts(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"s.csv":   receipts,
+		"bad.csv": "day,amount,period\n2026-01-01,10.5,x\n2026-01-02,\"1,5\",y\n", "unread.csv": "day,n\n2026-01-01,1\n2026-01-32,2\n",
+	})
+	for _, c := range []struct {
+		args  []string
+		fault string
+	}{
+		{[]string{"totals", "s.csv"}, "say what to measure: --sum COLUMN, --mean, --min, --max, --first, --last, or --count"},
+		{[]string{"totals", "s.csv", "--sum", "amuont"}, `s.csv: has no column "amuont". Did you mean "amount"?`},
+		{[]string{"totals", "s.csv", "--count", "--by", "shops"}, `s.csv: has no column "shops". Did you mean "shop"?`},
+		{[]string{"totals", "s.csv", "--count", "--grain", "fortnight"}, `there is no grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year, fiscal.half, fiscal.quarter, fiscal.month, fiscal.week`},
+		{[]string{"totals", "bad.csv", "--sum", "amount"}, `bad.csv, line 3, column amount: "1,5" is not a decimal number; write it like 1234.56, with a point and without thousands separators or currency`},
+		{[]string{"totals", "bad.csv", "--count", "--by", "period"}, "bad.csv, column period: would stand twice in the result"},
+		{[]string{"totals", "unread.csv", "--sum", "n"}, `unread.csv, line 3, column day: 1 dates cannot be read, the first is "2026-01-32". Run roundyear normalise on the file first`},
+		{[]string{"fill", "s.csv", "--count", "--gap", "count=guess"}, `--gap: there is no gap "guess"; the gaps are zero, blank, carry and linear`},
+		{[]string{"fill", "s.csv", "--count", "--gap", "amount=zero"}, `--gap: there is no measure "amount"; the measures are count`},
+		{[]string{"fill", "s.csv", "--count", "--gap", "zero"}, `--gap is COLUMN=zero, blank, carry or linear, not "zero"`},
+		{[]string{"fill", "s.csv", "--count", "--span", "some"}, `--span is all, since-first, own or FROM/TO such as 2026-01-01/2026-12-31, not "some"`},
+		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-01-01"}, "the range ends on 2026-01-01, before it starts on 2026-02-01"},
+		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-03-01", "--from", "2026-01-01"}, "--span FROM/TO and --from or --to say the same; give one of them"},
+		{[]string{"totals", "s.csv", "--count", "--as-of", "today"}, `--as-of: "today" is not a date in the form 2026-03-01`},
+		{[]string{"totals", "s.csv", "--count", "--where", "shop"}, `--where is COLUMN=VALUE, such as shop=Millrace, not "shop"`},
+		{[]string{"totals", "s.csv", "--count", "--format", "xml"}, `there is no format "xml"; the formats are csv, tsv, jsonl, md, and table for people`},
+		{[]string{"totals", "s.csv", "--count", "-o", "s.csv"}, "s.csv: is read and would be written over"},
+	} {
+		result := run(t, folder, c.args...)
+		assert.Equal(t, 2, result.code, c.fault)
+		assert.Contains(t, result.err, c.fault)
+		assert.Empty(t, result.out)
+	}
+}
