@@ -44,7 +44,7 @@ func (c *Catalogue) addCore() {
 		func(r *row) int { return r.weekday.From(week.First) })
 	c.text("day_name", day, "day_of_week", "Name of the weekday: Monday.", func(r *row) string { return r.weekday.String() })
 	c.text("day_short", day, "day_of_week", "Short name of the weekday: Mon.", func(r *row) string { return r.weekday.Short() })
-	c.integer("nth_weekday_of_month", day, "The how many-th of its weekday in the month: 3 on the third Monday.",
+	c.integer("nth_weekday_of_month", day, "Which of its weekday in the month it is: 3 on the third Monday.",
 		func(r *row) int { return (r.dayOfMonth-1)/7 + 1 })
 
 	for _, p := range []struct {

@@ -12,7 +12,7 @@ func (c *Catalogue) addWeeks() {
 	isoYear := calendar.Grain{Calendar: set.ISO, Unit: calendar.Year}
 
 	c.integer("week", week.grain, "Week of the week year, 1 to 53.", week.inYear)
-	c.integer("week_year", weekYear, "Year that the week belongs to; near New Year not always the calendar year.", week.year)
+	c.integer("week_year", weekYear, "Year of the week; near New Year not always the calendar's.", week.year)
 	c.integer("week_key", week.grain, "Week year and week as a number: 202607.", week.key(2))
 	c.text("week_label", week.grain, "week_key", "Week year and week: 2026 W07.", week.label)
 	c.date("week_start", week.grain, "First day of the week.", week.first)

@@ -35,9 +35,8 @@ var errAttention = errors.New("there is something to see to")
 
 // App is a run of the program: its streams and the flags that every command has.
 type App struct {
-	stdin          io.Reader
-	stdout, stderr io.Writer
-	// width is the width of the terminal, 0 when standard output is none.
+	stdin                          io.Reader
+	stdout, stderr                 io.Writer
 	stdoutTerminal, stderrTerminal bool
 
 	quiet  bool
@@ -105,6 +104,9 @@ func isUsage(err error) bool {
 	return errors.As(err, &usage) || strings.HasPrefix(err.Error(), "unknown command")
 }
 
+// Commands returns the tree of commands, for the reference pages made from it.
+func Commands() *cobra.Command { return (&App{}).root() }
+
 func (a *App) root() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "roundyear",
@@ -116,7 +118,7 @@ period: calendar months, ISO weeks, or the months and quarters of a fiscal year.
 		CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true},
 	}
 	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "say nothing but faults")
-	root.PersistentFlags().StringVar(&a.colour, "color", "auto", "colour in reports: auto, always or never")
+	root.PersistentFlags().StringVar(&a.colour, "color", "auto", "`WHEN` reports have colour: auto, always or never")
 	root.PersistentPreRunE = func(*cobra.Command, []string) error {
 		if a.colour != "auto" && a.colour != "always" && a.colour != "never" {
 			return usageError{fmt.Errorf("--color is auto, always or never, not %q", a.colour)}

@@ -50,7 +50,7 @@ The range is either the one of --from and --to, or the one that facts need:
 --cover goes from their earliest to their latest day, and every calendar and
 fiscal year that holds such a day is whole.`,
 		Example: `  roundyear build --from 2024-01-01 --to 2026-12-31 -o dates.csv
-  roundyear build --cover sales.csv:sold_at_date --fiscal-start february -o dates.csv
+  roundyear build --cover clean/sales.csv:sold_at_date --fiscal-start february -o dates.csv -o dates.jsonl
   roundyear build --from 2026-01-01 --to 2026-01-31 --columns date,day_name,fiscal`,
 		Args: arguments(0, 0, ""),
 		RunE: func(command *cobra.Command, _ []string) error { return b.run(command.Context()) },
@@ -58,10 +58,10 @@ fiscal year that holds such a day is whole.`,
 	b.span.add(command, "the range")
 	flags := command.Flags()
 	flags.BoolVar(&b.wholeYears, "whole-years", false, "widen --from and --to to whole calendar and fiscal years")
-	flags.StringArrayVar(&b.covers, "cover", nil, "go from the earliest to the latest day of facts, in whole years: FILE:COLUMN (repeatable)")
+	flags.StringArrayVar(&b.covers, "cover", nil, "go from the earliest to the latest day of facts, in whole years: `FILE:COLUMN` (repeatable)")
 	flags.BoolVar(&b.exact, "exact", false, "with --cover: no wider than the facts")
-	flags.IntVar(&b.padYears, "pad-years", 0, "so many years more at both sides")
-	flags.StringSliceVar(&b.columns, "columns", nil, "attributes or groups to write, in this order (default: all)")
+	flags.IntVar(&b.padYears, "pad-years", 0, "so many `YEARS` more at both sides")
+	flags.StringSliceVar(&b.columns, "columns", nil, "`ATTRIBUTES` or groups to write, in this order (default: all)")
 	b.calendars.add(command)
 	b.calendars.addWeekend(command)
 	b.reading.add(command)
@@ -98,6 +98,12 @@ func (b *buildCommand) run(ctx context.Context) error {
 		return err
 	}
 	defer sinks.abort()
+	headline := func() {
+		b.app.report().Headline("%s, one a day from %s to %s, with %s%s", report.Plural(int(to-from)+1, "row"), from, to, report.Plural(len(attributes), "attribute"), b.out.where())
+	}
+	if sinks.forPeople() {
+		headline()
+	}
 	for row := range catalogue.Days(attributes, from, to) {
 		if err := sinks.write(row); err != nil {
 			return err
@@ -109,8 +115,10 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if err := sinks.commit(); err != nil {
 		return err
 	}
+	if !sinks.forPeople() {
+		headline()
+	}
 	r := b.app.report()
-	r.Headline("%s, one a day from %s to %s, with %s%s", report.Plural(int(to-from)+1, "row"), from, to, report.Plural(len(attributes), "attribute"), b.out.where())
 	r.Line("Whole calendar years: %s", wholeYears(set.Year, from, to))
 	for _, fiscal := range set.Fiscal {
 		if fiscal.Starts() != civil.January {

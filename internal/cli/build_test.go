@@ -129,7 +129,7 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 		`missing days +2026-01-07 to 2026-01-08 +add 2 days`,
 		`out of order +2026-01-04 +lines 7, 8 +comes after 2026-01-06; sort the table by its date`,
 		`wrong key +2026-01-06 +line 7 +the key is "20260107" and should be 20260106`,
-		`facts without a day +2026-01-07 to 2026-01-08 +sales.csv:sold +3 facts would find no day; build the table with --cover`,
+		`facts without a day +2026-01-07 to 2026-01-08 +sales.csv:sold +3 facts without a day here; build with --cover`,
 		`sales.csv:sold: 1 of 4 dated facts find their day`,
 	} {
 		assert.Regexp(t, want, result.err)

@@ -33,14 +33,14 @@ duplicate and missing days, days out of order, times of day that would keep
 facts from joining, and keys that are not their date. With --cover it looks up
 the days of facts. It exits with 1 when there are faults.`,
 		Example: `  roundyear check dates.csv
-  roundyear check dates.csv --cover sales.csv:sold_at_date`,
+  roundyear check dates.csv --cover clean/sales.csv:sold_at_date --json`,
 		Args: arguments(1, 1, "the date table"),
 		RunE: func(command *cobra.Command, args []string) error { return c.run(command.Context(), args[0]) },
 	}
 	flags := command.Flags()
-	flags.StringVar(&c.date, "date", "", "date column of the table (default: date, or the only one)")
-	flags.StringVar(&c.key, "key", "", "column with the date as yyyymmdd (default: date_key, if there is one)")
-	flags.StringArrayVar(&c.covers, "cover", nil, "look up the days of facts: FILE:COLUMN (repeatable)")
+	flags.StringVar(&c.date, "date", "", "date `COLUMN` of the table (default: date, or the only one)")
+	flags.StringVar(&c.key, "key", "", "`COLUMN` with the date as yyyymmdd (default: date_key, if there is one)")
+	flags.StringArrayVar(&c.covers, "cover", nil, "look up the days of facts: `FILE:COLUMN` (repeatable)")
 	flags.BoolVar(&c.json, "json", false, "the report as JSON on standard output")
 	c.reading.add(command)
 	return command
@@ -145,7 +145,7 @@ func (c *checkCommand) say(input string, found *check.Report) {
 		c.sayFacts(r, found)
 		return
 	}
-	r.Headline("%s has faults of %s", input, kinds(found.Faults))
+	r.Attention("%s has faults of %s", input, kinds(found.Faults))
 	var rows [][]string
 	shown := map[check.Kind]int{}
 	for _, fault := range found.Faults {
@@ -239,7 +239,7 @@ func faultText(fault check.Fault) string {
 	case check.WrongKey:
 		return fmt.Sprintf("the key is %q and should be %s", fault.Value, fault.Wanted)
 	case check.Uncovered:
-		return report.Plural(fault.Count, "fact") + " would find no day; build the table with --cover"
+		return report.Plural(fault.Count, "fact") + " without a day here; build with --cover"
 	}
 	return ""
 }

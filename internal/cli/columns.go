@@ -18,7 +18,7 @@ func (a *App) columnsCommand() *cobra.Command {
 means, which attribute its values sort by, the coarsest grain over which it stays
 the same, and its value on an example day.`,
 		Example: `  roundyear columns
-  roundyear columns --fiscal-start april -o attributes.md`,
+  roundyear columns --fiscal-start february -o attributes.md`,
 		Args: arguments(0, 0, ""),
 		RunE: func(*cobra.Command, []string) error {
 			catalogue, set, err := calendars.catalogue()
@@ -31,6 +31,10 @@ the same, and its value on an example day.`,
 				return err
 			}
 			defer sinks.abort()
+			r := a.report()
+			r.Headline("%d attributes; the example day is %s, a %s", len(catalogue.Attributes()), exampleDay, exampleDay.Weekday())
+			year := set.Fiscal[0].Locate(calendar.Year, exampleDay)
+			r.Line("The fiscal year of that day is %s, from %s to %s", set.Fiscal[0].Label(year), year.First, year.Last)
 			for example := range catalogue.Days(catalogue.Attributes(), exampleDay, exampleDay) {
 				for i, attribute := range catalogue.Attributes() {
 					err := sinks.write([]cell.Value{
@@ -42,14 +46,7 @@ the same, and its value on an example day.`,
 					}
 				}
 			}
-			if err := sinks.commit(); err != nil {
-				return err
-			}
-			r := a.report()
-			r.Headline("%d attributes; the example day is %s, a %s", len(catalogue.Attributes()), exampleDay, exampleDay.Weekday())
-			year := set.Fiscal[0].Locate(calendar.Year, exampleDay)
-			r.Line("The fiscal year of that day is %s, from %s to %s", set.Fiscal[0].Label(year), year.First, year.Last)
-			return nil
+			return sinks.commit()
 		},
 	}
 	calendars.add(command)

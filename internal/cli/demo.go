@@ -49,7 +49,7 @@ func (a *App) demoCommand() *cobra.Command {
 exist, into a folder (fernhollow if none is named) and runs the round on them:
 each step is shown as the command line one would type, with what it says.`,
 		Example: `  roundyear demo
-  roundyear demo /tmp/fernhollow`,
+  roundyear demo garden`,
 		Args: arguments(0, 1, ""),
 		RunE: func(command *cobra.Command, args []string) error {
 			folder := "fernhollow"

@@ -36,19 +36,19 @@ type factsFlags struct {
 
 func (f *factsFlags) add(command *cobra.Command) {
 	flags := command.Flags()
-	flags.StringVar(&f.date, "date", "", "date column (may be left out if there is only one)")
-	flags.StringSliceVar(&f.by, "by", nil, "columns to group by")
+	flags.StringVar(&f.date, "date", "", "date `COLUMN` (may be left out if there is only one)")
+	flags.StringSliceVar(&f.by, "by", nil, "`COLUMNS` to group by")
 	for kind, what := range map[facts.Kind]string{
-		facts.Sum: "columns to add up, exactly", facts.Mean: "columns to take the mean of", facts.Min: "columns to take the least of",
-		facts.Max: "columns to take the most of", facts.First: "columns to take the first value of", facts.Last: "columns to take the last value of",
+		facts.Sum: "`COLUMNS` to add up, exactly", facts.Mean: "`COLUMNS` to take the mean of", facts.Min: "`COLUMNS` to take the least of",
+		facts.Max: "`COLUMNS` to take the most of", facts.First: "`COLUMNS` to take the first value of", facts.Last: "`COLUMNS` to take the last value of",
 	} {
 		flags.StringSliceVar(&f.measures[kind], kind.String(), nil, what)
 	}
 	flags.BoolVar(&f.count, "count", false, "count the facts")
-	flags.StringVar(&f.grain, "grain", "month", "what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
-	flags.StringVar(&f.span, "span", "all", "which periods every group has: all, since-first, own, or FROM/TO")
-	flags.StringArrayVar(&f.where, "where", nil, "only the facts of COLUMN=VALUE or COLUMN=VALUE,VALUE (repeatable)")
-	flags.StringVar(&f.asOf, "as-of", "", "day that counts as today (default: the machine's)")
+	flags.StringVar(&f.grain, "grain", "month", "`GRAIN`, what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
+	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that every group has: all, since-first, own, or FROM/TO")
+	flags.StringArrayVar(&f.where, "where", nil, "only the facts of `COLUMN=VALUE` or COLUMN=VALUE,VALUE (repeatable)")
+	flags.StringVar(&f.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
 	f.bounds.add(command, "the facts")
 	f.calendars.add(command)
 	f.reading.add(command)

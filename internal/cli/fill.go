@@ -20,15 +20,15 @@ func (a *App) fillCommand() *cobra.Command {
 are filled and marked (is_filled): sums and counts with zero, all else with a
 blank, or as --gap says. The period in which the as-of day lies is marked as
 running, and nothing is made up after it.`,
-		Example: `  roundyear fill sales.csv --by shop --sum amount
-  roundyear fill prices.csv --by item --last price --grain day --gap price=carry
-  roundyear fill sales.csv --by shop --sum amount --grain fiscal.month --fiscal-start april --span since-first`,
+		Example: `  roundyear fill clean/sales.csv --by shop --sum amount
+  roundyear fill clean/orders.csv --date ordered_date --by plant --last cost --grain week --gap cost=carry
+  roundyear fill clean/sales.csv --by shop --sum amount --grain fiscal.month --fiscal-start february --span since-first`,
 		Args: arguments(1, -1, "the file of facts"),
 		RunE: func(command *cobra.Command, args []string) error {
 			return f.run(command.Context(), args, func(p *plan, _ *table.Source) error { return p.setGaps(gaps) })
 		},
 	}
-	command.Flags().StringArrayVar(&gaps, "gap", nil, "what a measure is without facts: COLUMN=zero, blank, carry or linear (repeatable)")
+	command.Flags().StringArrayVar(&gaps, "gap", nil, "what a measure is without facts, `COLUMN=GAP`: zero, blank, carry or linear (repeatable)")
 	f.add(command)
 	return command
 }

@@ -40,20 +40,21 @@ A day is cut off and never rounded. All other bytes come out as they went in.
 One value past 12 settles whether the day or the month comes first. Where none
 does, the command stops and asks. Rows whose date cannot be read go to a file of
 rejects, with line and reason, that can be mended and normalised itself.`,
-		Example: `  roundyear normalise sales.csv -o clean/sales.csv
-  roundyear normalise 'till-*.csv' --date sold_at -o sales.csv
-  roundyear normalise orders.csv --date ordered --date delivered --order day -o clean.csv
-  roundyear normalise budget.csv --parts month=year,month,day -o clean.csv`,
+		Example: `  roundyear normalise data/till-a.csv -o clean/till-a.csv
+  roundyear normalise 'data/till-*.csv' --date sold_at -o clean/sales.csv
+  roundyear normalise data/till-b.csv --pattern 'sold_at=MM/dd/yyyy h:mm a' -o clean/till-b.csv
+  roundyear normalise data/orders.csv --date ordered --date delivered -o clean/orders.csv
+  roundyear normalise data/budget.csv --parts budget=year,month,day -o clean/budget.csv`,
 		Args: arguments(1, -1, "the file of facts"),
 		RunE: func(command *cobra.Command, args []string) error { return n.run(command.Context(), args) },
 	}
 	flags := command.Flags()
-	flags.StringArrayVar(&n.dates, "date", nil, "date column (repeatable; may be left out if there is only one)")
-	flags.StringVar(&n.time, "time", "keep", "times of day: keep or drop")
-	flags.StringVar(&n.rejects, "rejects", "", "file for rows whose date cannot be read (default: NAME.rejects.csv beside --out)")
-	flags.IntVar(&n.maxRejects, "max-rejects", -1, "stop without writing when more rows than this would be rejected")
+	flags.StringArrayVar(&n.dates, "date", nil, "date `COLUMN` (repeatable; may be left out if there is only one)")
+	flags.StringVar(&n.time, "time", "keep", "what `TO DO` with times of day: keep or drop")
+	flags.StringVar(&n.rejects, "rejects", "", "`FILE` for rows whose date cannot be read (default: NAME.rejects.csv beside --out)")
+	flags.IntVar(&n.maxRejects, "max-rejects", -1, "stop without writing when more than `N` rows would be rejected")
 	flags.BoolVar(&n.dropOriginal, "drop-original", false, "leave out the columns that the dates were read from")
-	flags.StringVarP(&n.out, "out", "o", "-", "where to, in the form of the input; - is standard output")
+	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the form of the input; - is standard output")
 	n.reading.add(command)
 	return command
 }
@@ -228,7 +229,7 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 	var rows [][]string
 	for _, d := range dates {
 		for _, found := range d.Files {
-			form, why := "year, month and day in three columns", ""
+			form, why := "year, month, day", "you said so"
 			if found.Decision != nil {
 				form, why = formOf(found.Decision), whyOf(found.Decision)
 			}

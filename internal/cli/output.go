@@ -21,11 +21,11 @@ type outputFlags struct {
 
 func (f *outputFlags) add(command *cobra.Command) {
 	f.addOut(command)
-	command.Flags().StringVar(&f.format, "format", "", "format where no ending says it: "+strings.Join(table.Formats, ", ")+", or table for people")
+	command.Flags().StringVar(&f.format, "format", "", "`FORMAT` where no ending says it: "+strings.Join(table.Formats, ", ")+", or table for people")
 }
 
 func (f *outputFlags) addOut(command *cobra.Command) {
-	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "where to; the ending chooses the format; - is standard output (repeatable)")
+	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its ending chooses the format; - is standard output (repeatable)")
 }
 
 // sinks are the outputs of one result: each row goes to all of them.

@@ -26,16 +26,16 @@ type calendarFlags struct {
 
 func (f *calendarFlags) add(command *cobra.Command) {
 	flags := command.Flags()
-	flags.StringVar(&f.fiscalStart, "fiscal-start", "", "month in which the fiscal year starts: april, apr or 4 (default january)")
-	flags.StringVar(&f.fiscalEnd, "fiscal-end", "", "month in which the fiscal year ends: march, mar or 3")
-	flags.StringVar(&f.fiscalNamedBy, "fiscal-named-by", "end", "which calendar year gives the fiscal year its number: end or start")
-	flags.StringVar(&f.fiscalLabel, "fiscal-label", "FY{year}", "label of a fiscal year; fields: {year} {yy} {start} {start_yy} {end} {end_yy}")
-	flags.StringVar(&f.weekStart, "week-start", "monday", "first day of the week")
-	flags.IntVar(&f.weekMinDays, "week-min-days", 4, "days of the new year that its first week has at least (1 to 7)")
+	flags.StringVar(&f.fiscalStart, "fiscal-start", "", "`MONTH` in which the fiscal year starts: april, apr or 4 (default january)")
+	flags.StringVar(&f.fiscalEnd, "fiscal-end", "", "`MONTH` in which the fiscal year ends: march, mar or 3")
+	flags.StringVar(&f.fiscalNamedBy, "fiscal-named-by", "end", "calendar `YEAR` that gives the fiscal year its number: end (the one it ends in) or start")
+	flags.StringVar(&f.fiscalLabel, "fiscal-label", "FY{year}", "`LABEL` of a fiscal year; fields: {year} {yy} {start} {start_yy} {end} {end_yy}")
+	flags.StringVar(&f.weekStart, "week-start", "monday", "first `WEEKDAY` of the week")
+	flags.IntVar(&f.weekMinDays, "week-min-days", 4, "`DAYS` of the new year that its first week has at least (1 to 7)")
 }
 
 func (f *calendarFlags) addWeekend(command *cobra.Command) {
-	command.Flags().StringSliceVar(&f.weekend, "weekend", []string{"saturday", "sunday"}, "weekdays that are no workdays")
+	command.Flags().StringSliceVar(&f.weekend, "weekend", []string{"saturday", "sunday"}, "`WEEKDAYS` that are no workdays")
 }
 
 // set returns the calendars that the flags describe.
@@ -145,8 +145,8 @@ func day(flag, text string) (*civil.Day, error) {
 type rangeFlags struct{ from, to string }
 
 func (f *rangeFlags) add(command *cobra.Command, what string) {
-	command.Flags().StringVar(&f.from, "from", "", "first day of "+what+", as 2026-03-01")
-	command.Flags().StringVar(&f.to, "to", "", "last day of "+what)
+	command.Flags().StringVar(&f.from, "from", "", "first `DAY` of "+what+", as 2026-03-01")
+	command.Flags().StringVar(&f.to, "to", "", "last `DAY` of "+what)
 }
 
 func (f *rangeFlags) days() (from, to *civil.Day, err error) {

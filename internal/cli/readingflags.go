@@ -21,9 +21,9 @@ type readingFlags struct {
 
 func (f *readingFlags) add(command *cobra.Command) {
 	flags := command.Flags()
-	flags.StringArrayVar(&f.patterns, "pattern", nil, "form of a date column by Unicode LDML: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
-	flags.StringVar(&f.order, "order", "", "what comes first where the data leaves it open: day, month or year")
-	flags.StringArrayVar(&f.parts, "parts", nil, "date in three columns: NAME=YEARCOLUMN,MONTHCOLUMN,DAYCOLUMN (repeatable)")
+	flags.StringArrayVar(&f.patterns, "pattern", nil, "form of a date column by Unicode LDML, as `COLUMN=PATTERN`: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
+	flags.StringVar(&f.order, "order", "", "what comes `FIRST` where the data leaves it open: day, month or year")
+	flags.StringArrayVar(&f.parts, "parts", nil, "date in three columns, by their names: `NAME=YEAR,MONTH,DAY` (repeatable)")
 }
 
 func (f *readingFlags) asked() (reading.Asked, error) {

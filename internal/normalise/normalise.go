@@ -281,9 +281,8 @@ func (w *worker) appendDate(line []byte, dates *reading.Dates, moment datetext.M
 	line = moment.Day.AppendText(line)
 	if timed {
 		line = append(line, w.delimiter)
-		if moment.Clock != datetext.NoTime {
-			line = moment.AppendTime(line, dates.Clock())
-		}
+		// As finely as the value itself tells it: no seconds are made up.
+		line = moment.AppendTime(line, moment.Clock)
 	}
 	line = append(line, w.delimiter)
 	return strconv.AppendInt(line, int64(moment.Day.Key()), 10)

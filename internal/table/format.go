@@ -108,7 +108,7 @@ func (w *delimited) Close() error { return nil }
 // line, if it needs them.
 func QuoteFrom(line []byte, start int, delimiter byte) []byte {
 	field := line[start:]
-	if bytes.IndexByte(field, delimiter) < 0 && bytes.IndexAny(field, "\"\r\n") < 0 {
+	if bytes.IndexByte(field, delimiter) < 0 && !bytes.ContainsAny(field, "\"\r\n") {
 		return line
 	}
 	value := bytes.ReplaceAll(field, []byte{'"'}, []byte{'"', '"'})

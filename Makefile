@@ -1,0 +1,50 @@
+# make          builds bin/roundyear
+# make demo     writes the made-up company into build/fernhollow and runs the round on it
+# make test     runs all tests, with the race detector
+# make lint     gofmt, go vet and staticcheck
+# make fuzz     each fuzz test for a short while
+# make bench    Go benchmarks, and whole runs as ratios (needs hyperfine)
+# make docs     the pages made from the program, and what the examples say
+# make shots    the pictures of docs/screenshots (needs xvfb xterm imagemagick fonts-dejavu-core)
+
+STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.7.0
+FUZZTIME ?= 5s
+SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') go.mod go.sum
+
+.PHONY: all demo test lint fuzz bench docs shots clean
+
+all: bin/roundyear
+
+bin/roundyear: $(SOURCES)
+	CGO_ENABLED=0 go build -trimpath -ldflags '-s -w' -o $@ ./cmd/roundyear
+
+demo: bin/roundyear
+	bin/roundyear demo build/fernhollow
+
+test:
+	CGO_ENABLED=1 go test -race ./...
+
+lint:
+	@unformatted=$$(gofmt -l .); if [ -n "$$unformatted" ]; then echo "gofmt these: $$unformatted"; exit 1; fi
+	go vet ./...
+	go run $(STATICCHECK) ./...
+
+fuzz:
+	go test ./civil -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
+	go test ./datetext -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME)
+	go test ./facts/decimal -run '^$$' -fuzz FuzzAdd -fuzztime $(FUZZTIME)
+	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME)
+
+bench: bin/roundyear
+	go test -run '^$$' -bench . ./...
+	scripts/bench.sh
+
+docs: bin/roundyear
+	go generate ./docs
+	go test ./docs -run TestExamplesSayTheTruth -update
+
+shots: bin/roundyear
+	scripts/shots.sh docs/screenshots
+
+clean:
+	rm -rf bin build

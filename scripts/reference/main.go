@@ -1,0 +1,117 @@
+// Command reference writes the pages of docs/ that are made from the program:
+// one for each command, and the catalogue of attributes. It is run by go
+// generate and takes the folder of the docs as its argument.
+package main
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
+
+	"roundyear/internal/cli"
+)
+
+func main() {
+	if len(os.Args) != 2 {
+		fmt.Fprintln(os.Stderr, "reference: name the folder of the docs")
+		os.Exit(2)
+	}
+	if err := write(os.Args[1]); err != nil {
+		fmt.Fprintln(os.Stderr, "reference:", err)
+		os.Exit(3)
+	}
+}
+
+// write writes all pages below a folder.
+func write(folder string) error {
+	if err := os.MkdirAll(filepath.Join(folder, "commands"), 0o777); err != nil {
+		return err
+	}
+	for _, command := range cli.Commands().Commands() {
+		if command.Hidden {
+			continue
+		}
+		path := filepath.Join(folder, "commands", command.Name()+".md")
+		if err := os.WriteFile(path, []byte(page(command)), 0o666); err != nil {
+			return err
+		}
+	}
+	return writeAttributes(filepath.Join(folder, "attributes.md"))
+}
+
+// page is the page of a command.
+func page(command *cobra.Command) string {
+	var text strings.Builder
+	fmt.Fprintf(&text, "# roundyear %s\n\n%s.\n\n```\n%s\n```\n", command.Name(), command.Short, command.UseLine())
+	if len(command.Aliases) > 0 {
+		fmt.Fprintf(&text, "\nAlso written `%s`.\n", strings.Join(command.Aliases, "`, `"))
+	}
+	fmt.Fprintf(&text, "\n%s\n\n## Examples\n\nIn the folder that `roundyear demo` writes:\n\n```\n%s\n```\n\n## Flags\n\n| flag | meaning |\n|---|---|\n", command.Long, unindented(command.Example))
+	command.LocalFlags().VisitAll(func(flag *pflag.Flag) { text.WriteString(flagRow(flag)) })
+	command.InheritedFlags().VisitAll(func(flag *pflag.Flag) { text.WriteString(flagRow(flag)) })
+	text.WriteString("\nExit codes: 0 done; 1 done, and there is something to see to; 2 the call is wrong; 3 something outside failed.\n")
+	return text.String()
+}
+
+func flagRow(flag *pflag.Flag) string {
+	if flag.Name == "help" {
+		return ""
+	}
+	name := "--" + flag.Name
+	if flag.Shorthand != "" {
+		name = "-" + flag.Shorthand + ", " + name
+	}
+	kind, usage := pflag.UnquoteUsage(flag)
+	if kind != "" {
+		name += " " + kind
+	}
+	switch flag.DefValue {
+	case "", "false", "[]", "-1", "0":
+	default:
+		usage += " (default " + strings.Trim(flag.DefValue, "[]") + ")"
+	}
+	return fmt.Sprintf("| `%s` | %s |\n", name, strings.ReplaceAll(usage, "|", `\|`))
+}
+
+func unindented(text string) string {
+	var lines []string
+	for line := range strings.SplitSeq(text, "\n") {
+		lines = append(lines, strings.TrimSpace(line))
+	}
+	return strings.Join(lines, "\n")
+}
+
+// writeAttributes lets the program list its own catalogue.
+func writeAttributes(path string) error {
+	table, err := os.CreateTemp("", "attributes-*.md")
+	if err != nil {
+		return err
+	}
+	table.Close()
+	defer os.Remove(table.Name())
+	commands := cli.Commands()
+	commands.SetArgs([]string{"columns", "--fiscal-start", "february", "--fiscal-named-by", "start", "--quiet", "-o", table.Name()})
+	if err := commands.Execute(); err != nil {
+		return err
+	}
+	rows, err := os.ReadFile(table.Name())
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(path, []byte(attributesHead+string(rows)), 0o666)
+}
+
+const attributesHead = `# The attributes of the date dimension
+
+What ` + "`roundyear build`" + ` can write for each day, with the example of Saturday, 2027-01-02, and a
+fiscal year that starts in February and is named by the year in which it starts.
+` + "`sort_by`" + ` is the attribute that puts an attribute's values in time order, where they do not sort
+by themselves; ` + "`same_for`" + ` is the coarsest grain over which the value stays the same. Groups can
+be chosen by name: ` + "`--columns core,fiscal`" + `. Running numbers and keys stay the same when the
+table grows.
+
+`
