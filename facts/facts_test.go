@@ -277,11 +277,12 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 
 	rows, err := db.Query(`
 		WITH s AS (SELECT *, CAST(strftime('%Y', day, 'start of month', '-1 month') AS INTEGER) AS fy,
-			(CAST(strftime('%m', day, 'start of month', '-1 month') AS INTEGER) + 2) / 3 AS fq FROM sales)
-		SELECT 'FY' || fy || ' Q' || fq || '|' || shop || printf('|%.2f|%d|%.2f|%.2f|%.2f|%.2f', sum(cents) / 100.0, count(*), min(cents) / 100.0, max(cents) / 100.0,
-			(SELECT cents FROM s f WHERE f.fy = s.fy AND f.fq = s.fq AND f.shop = s.shop ORDER BY day, place LIMIT 1) / 100.0,
-			(SELECT cents FROM s f WHERE f.fy = s.fy AND f.fq = s.fq AND f.shop = s.shop ORDER BY day DESC, place DESC LIMIT 1) / 100.0)
-		FROM s GROUP BY fy, fq, shop ORDER BY fy, fq, shop`)
+			(CAST(strftime('%m', day, 'start of month', '-1 month') AS INTEGER) + 2) / 3 AS fq FROM sales),
+		w AS (SELECT *, first_value(cents) OVER (PARTITION BY fy, fq, shop ORDER BY day, place) AS first,
+			first_value(cents) OVER (PARTITION BY fy, fq, shop ORDER BY day DESC, place DESC) AS last FROM s)
+		SELECT 'FY' || fy || ' Q' || fq || '|' || shop || printf('|%.2f|%d|%.2f|%.2f|%.2f|%.2f', sum(cents) / 100.0, count(*),
+			min(cents) / 100.0, max(cents) / 100.0, min(first) / 100.0, min(last) / 100.0)
+		FROM w GROUP BY fy, fq, shop ORDER BY fy, fq, shop`)
 	require.NoError(t, err)
 	defer rows.Close()
 	var witness []string

@@ -1,0 +1,79 @@
+package reading
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/civil"
+	"roundyear/datetext"
+	"roundyear/internal/table"
+)
+
+func open(t testing.TB, texts ...string) *table.Source {
+	t.Helper()
+	folder := t.TempDir()
+	for i, text := range texts {
+		require.NoError(t, os.WriteFile(filepath.Join(folder, string(rune('a'+i))+".csv"), []byte(text), 0o600))
+	}
+	source, err := table.Open(context.Background(), []string{filepath.Join(folder, "*.csv")}, nil)
+	require.NoError(t, err)
+	return source
+}
+
+func TestOneDateColumnIsFound(t *testing.T) {
+	for name, c := range map[string]struct{ text, want, fault string }{
+		"among numbers and names":   {"id,price,when,year\n20261301,10.5,3 Mar 2026,1999\n20261302,11,4 Mar 2026,2001\n", "when", ""},
+		"with the twins of its own": {"sold,sold_date,sold_time,sold_key\n3/13/2026,2026-03-13,10:00,20260313\n", "sold_date", ""},
+		"with a key":                {"date_key,date\n20260313,2026-03-13\n", "date", ""},
+		"two":                       {"sold,due\n2026-03-13,2026-03-14\n", "", "2 columns hold dates: sold, due. Say which with --date"},
+		"none":                      {"a,b\n1,2\n", "", "no column holds dates that can be read"},
+	} {
+		found, err := OneDateColumn(context.Background(), open(t, c.text))
+		if c.fault != "" {
+			assert.ErrorContains(t, err, c.fault, name)
+			continue
+		}
+		require.NoError(t, err, name)
+		assert.Equal(t, c.want, found, name)
+	}
+}
+
+func TestEachFileIsDecidedByItself(t *testing.T) {
+	source := open(t, "day\n03/04/2026\n13/04/2026\n", "day\n03/04/2026\n04/13/2026 10:00\n\n04/31/2026\n")
+	dates, err := Decide(context.Background(), source, []string{"Day"}, Asked{})
+	require.NoError(t, err)
+	require.Len(t, dates, 1)
+	found := dates[0].Files
+	assert.Equal(t, datetext.DayFirst, found[0].Decision.Order)
+	assert.Equal(t, datetext.MonthFirst, found[1].Decision.Order)
+	assert.Equal(t, []int{3, 1, 1}, []int{found[1].Values, found[1].Blanks, found[1].Unread})
+	assert.Equal(t, datetext.Minutes, dates[0].Clock())
+	assert.Equal(t, 1, dates[0].Unread())
+	assert.ErrorContains(t, dates[0].FirstUnread(), `b.csv, line 5, column day: 1 dates cannot be read, the first is "04/31/2026". Run roundyear normalise`)
+}
+
+func TestPartsAreReadAsOneDate(t *testing.T) {
+	source := open(t, "y,m,d\n2026,3,1\n,,\n2026,3,\n")
+	dates, err := Decide(context.Background(), source, nil, Asked{Parts: []Parts{{Name: "x", Year: "y", Month: "m", Day: "d"}}})
+	require.NoError(t, err)
+	found := dates[0].Files[0]
+	assert.Equal(t, Found{File: source.Files[0], Values: 2, Blanks: 1, Unread: 1, Faults: []datetext.Example{{Line: 4, Value: "2026 3 "}}}, *found)
+	assert.Equal(t, datetext.NoTime, dates[0].Clock())
+	_, err = Decide(context.Background(), source, nil, Asked{Parts: []Parts{{Name: "x", Year: "y", Month: "m", Day: "nope"}}})
+	assert.ErrorContains(t, err, `has no column "nope"`)
+}
+
+func TestRanges(t *testing.T) {
+	var r, other Range
+	r.Join(other)
+	assert.False(t, r.Any)
+	other.Add(civil.MustOf(2026, 3, 5))
+	other.Add(civil.MustOf(2026, 3, 1))
+	r.Join(other)
+	assert.Equal(t, Range{civil.MustOf(2026, 3, 1), civil.MustOf(2026, 3, 5), true}, r)
+}

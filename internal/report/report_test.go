@@ -1,0 +1,60 @@
+package report
+
+import (
+	"bytes"
+	"errors"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/cell"
+)
+
+func TestNumbersForPeople(t *testing.T) {
+	for digits, want := range map[string]string{"0": "0", "999": "999", "1000": "1,000", "-1234567.891": "-1,234,567.891", "1e5": "1e5", "": "", "x": "x"} {
+		assert.Equal(t, want, Grouped(digits))
+	}
+	for want, is := range map[string]string{
+		"1 row": Plural(1, "row"), "0 rows": Plural(0, "row"), "1,200 keys": Plural(1200, "key"), "2 entries": Plural(2, "entry"), "3 days": Plural(3, "day"),
+	} {
+		assert.Equal(t, want, is)
+	}
+}
+
+func TestAQuietReportSaysOnlyFaults(t *testing.T) {
+	var loud, quiet bytes.Buffer
+	for _, r := range []*Report{New(&loud, true, false), New(&quiet, false, true)} {
+		r.Headline("%d rows", 3)
+		r.Line("a line")
+		r.Table([]string{"a", "n"}, []bool{false, true}, [][]string{{"x", "1"}})
+		r.Next("roundyear check")
+		r.Attention("%d faults", 2)
+		r.Fault(errors.New("it broke"))
+	}
+	assert.Equal(t, "! 2 faults\nroundyear: it broke\n", quiet.String())
+	assert.Contains(t, loud.String(), "\x1b[1;38;5;72m3 rows\x1b[0m\na line\n")
+	assert.Contains(t, loud.String(), "\x1b[1;31mroundyear: \x1b[0mit broke\n")
+}
+
+func TestRowsForPeople(t *testing.T) {
+	var out bytes.Buffer
+	rows := NewRows(&out, false, []cell.Column{{Name: "period"}, {Name: "year", Type: cell.Integer}, {Name: "amount", Type: cell.Decimal}, {Name: "count", Type: cell.Integer}, {Name: "is_filled", Type: cell.Boolean}})
+	require.NoError(t, rows.Write([]cell.Value{cell.OfText("a"), cell.OfInteger(2026), cell.OfDecimal("12345.60"), cell.OfInteger(4321), cell.OfBool(true)}))
+	require.NoError(t, rows.Write([]cell.Value{cell.OfText("bc"), cell.OfInteger(2027), cell.Blank, cell.OfInteger(1), cell.OfBool(false)}))
+	rows.Footer([]string{"all", "", "12,345.60", "4,322", ""})
+	require.NoError(t, rows.Close())
+	assert.Equal(t, "period  year     amount  count  is_filled\n"+
+		"───────────────────────────────────────────\n"+
+		"a       2026  12,345.60  4,321  yes\n"+
+		"bc      2027                 1\n"+
+		"───────────────────────────────────────────\n"+
+		"all           12,345.60  4,322\n", out.String())
+
+	broken := errors.New("full")
+	assert.ErrorIs(t, NewRows(failingWriter{broken}, false, nil).Close(), broken)
+}
+
+type failingWriter struct{ err error }
+
+func (w failingWriter) Write([]byte) (int, error) { return 0, w.err }
