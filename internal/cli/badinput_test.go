@@ -207,3 +207,26 @@ func TestOnATerminal(t *testing.T) {
 	assert.Contains(t, run(t, folder, append(totals, "--color", "always")...).err, "\x1b[")
 	assert.Contains(t, onTerminal("X=", "build", "--from", "2026-01-01", "--to", "2026-01-02", "--columns", "date"), "date\n2026-01-01\n")
 }
+
+// Facts stream: memory does not grow with the length of a file.
+func TestMemoryStaysSmall(t *testing.T) {
+	folder := t.TempDir()
+	file, err := os.Create(filepath.Join(folder, "big.csv"))
+	require.NoError(t, err)
+	writer := bufio.NewWriter(file)
+	fmt.Fprintln(writer, "sold,shop,amount,note")
+	for i := range 3_000_000 {
+		fmt.Fprintf(writer, "%02d/%02d/2026 10:15,S%02d,%d.50,\"a note, of some length\"\n", i%28+1, i%12+1, i%40, i%1000)
+	}
+	require.NoError(t, writer.Flush())
+	require.NoError(t, file.Close())
+	for _, args := range [][]string{
+		{"normalise", "big.csv", "-o", "out.csv"}, {"totals", "big.csv", "--sum", "amount", "--by", "shop"}, {"build", "--cover", "big.csv:sold", "-o", "dates.csv"},
+	} {
+		command := exec.Command(program, append(args, "-q")...)
+		command.Dir = folder
+		require.NoError(t, command.Run(), "%v", args)
+		kilobytes := command.ProcessState.SysUsage().(*syscall.Rusage).Maxrss
+		assert.Less(t, kilobytes, int64(100<<10), "%v took that many kB", args)
+	}
+}
