@@ -169,6 +169,22 @@ func TestInterruptLeavesNothingBehind(t *testing.T) {
 	assert.Empty(t, names(t, temporary))
 }
 
+func TestInterruptWhileWaitingForInput(t *testing.T) {
+	temporary := t.TempDir()
+	input, silent, err := os.Pipe()
+	require.NoError(t, err)
+	defer input.Close()
+	defer silent.Close()
+	command := exec.Command(program, "totals", "-", "--count")
+	command.Stdin, command.Env = input, append(os.Environ(), "TMPDIR="+temporary)
+	require.NoError(t, command.Start())
+	require.Eventually(t, func() bool { return len(names(t, temporary)) == 1 }, 30*time.Second, time.Millisecond)
+	require.NoError(t, command.Process.Signal(syscall.SIGTERM))
+	require.Error(t, command.Wait())
+	assert.Equal(t, 130, command.ProcessState.ExitCode())
+	assert.Empty(t, names(t, temporary))
+}
+
 func TestHelpOfEveryCommand(t *testing.T) {
 	folder := t.TempDir()
 	assert.Contains(t, done(t, folder, "--help").out, "normalise")
@@ -215,7 +231,7 @@ func TestMemoryStaysSmall(t *testing.T) {
 	require.NoError(t, err)
 	writer := bufio.NewWriter(file)
 	fmt.Fprintln(writer, "sold,shop,amount,note")
-	for i := range 3_000_000 {
+	for i := range 1_500_000 {
 		fmt.Fprintf(writer, "%02d/%02d/2026 10:15,S%02d,%d.50,\"a note, of some length\"\n", i%28+1, i%12+1, i%40, i%1000)
 	}
 	require.NoError(t, writer.Flush())

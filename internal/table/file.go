@@ -147,27 +147,24 @@ func spool(ctx context.Context, stdin io.Reader) (string, error) {
 	if err != nil {
 		return "", &Fault{What: "standard input cannot be kept in a temporary file", Cause: err, Outside: true}
 	}
-	_, err = io.Copy(file, contextReader{ctx, stdin})
-	if closeErr := file.Close(); err == nil {
-		err = closeErr
+	copied := make(chan error, 1)
+	go func() {
+		_, err := io.Copy(file, stdin)
+		if closeErr := file.Close(); err == nil {
+			err = closeErr
+		}
+		copied <- err
+	}()
+	// A read from a terminal or a pipe cannot be broken off, only left behind.
+	select {
+	case err = <-copied:
+	case <-ctx.Done():
+		err = ctx.Err()
 	}
 	if err != nil {
 		return file.Name(), &Fault{What: "standard input cannot be kept in a temporary file", Cause: err, Outside: true}
 	}
 	return file.Name(), nil
-}
-
-// contextReader stops reading when its context is done.
-type contextReader struct {
-	ctx    context.Context
-	reader io.Reader
-}
-
-func (r contextReader) Read(p []byte) (int, error) {
-	if err := r.ctx.Err(); err != nil {
-		return 0, err
-	}
-	return r.reader.Read(p)
 }
 
 func (s *Source) add(file *File) error {
