@@ -40,14 +40,10 @@ func IsLeap(year int) bool {
 
 // DaysIn returns the number of days of a month.
 func DaysIn(year int, month Month) int {
-	switch month {
-	case February:
-		if IsLeap(year) {
-			return 29
-		}
-		return 28
-	case April, June, September, November:
-		return 30
+	if month == February && IsLeap(year) {
+		return 29
 	}
-	return 31
+	return int(daysOfMonths[month-1])
 }
+
+var daysOfMonths = [...]uint8{31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31}

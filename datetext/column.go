@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"roundyear/civil"
 )
 
 // Asked is what the user has said about a column; the zero Asked is nothing.
@@ -70,6 +72,9 @@ func (c *Column) Observe(line int, value []byte) {
 		return
 	}
 	c.values++
+	if c.last != nil && c.last.observeByLayout(line, value) {
+		return
+	}
 	t := c.tallyOf(value)
 	if t == nil || len(t.candidates) == 0 {
 		c.strange++
@@ -82,13 +87,6 @@ func (c *Column) Observe(line int, value []byte) {
 }
 
 func (c *Column) tallyOf(value []byte) *tally {
-	if c.asked.Pattern != nil {
-		if c.last == nil {
-			c.last = &tally{candidates: []candidate{{pattern: c.asked.Pattern}}}
-			c.shapes[""] = c.last
-		}
-		return c.last
-	}
 	c.buffer = shapeOf(c.buffer[:0], value)
 	if c.last != nil && string(c.buffer) == c.last.shape {
 		return c.last
@@ -98,7 +96,12 @@ func (c *Column) tallyOf(value []byte) *tally {
 		if len(c.shapes) >= maxShapes {
 			return nil
 		}
-		t = &tally{shape: string(c.buffer), candidates: candidatesFor(string(c.buffer))}
+		t = &tally{shape: string(c.buffer)}
+		if c.asked.Pattern != nil {
+			t.candidates = []candidate{{pattern: c.asked.Pattern, layout: layoutOf(c.asked.Pattern, t.shape)}}
+		} else {
+			t.candidates = candidatesFor(t.shape)
+		}
 		c.shapes[t.shape] = t
 	}
 	c.last = t
@@ -106,11 +109,40 @@ func (c *Column) tallyOf(value []byte) *tally {
 }
 
 func (t *tally) observe(line int, value []byte) {
-	t.count++
 	var read [2]bool
-	var moments [2]Moment
+	var days [2]civil.Day
 	for i, candidate := range t.candidates {
-		if moments[i], read[i] = candidate.pattern.Read(value); read[i] {
+		var moment Moment
+		moment, read[i] = candidate.pattern.Read(value)
+		days[i] = moment.Day
+	}
+	t.countOne(line, value, read, days[0] != days[1])
+}
+
+// observeByLayout takes in a value that has the shape of the tally and can be
+// read by positions; it is false, and nothing is taken in, for any other.
+func (t *tally) observeByLayout(line int, value []byte) bool {
+	if len(t.candidates) == 0 || t.candidates[0].layout == nil || !t.candidates[0].layout.fits(value) {
+		return false
+	}
+	l := t.candidates[0].layout
+	year, month, day := l.date(value)
+	_, timed := l.seconds(value)
+	read := [2]bool{timed && isDay(year, month, day)}
+	if len(t.candidates) == 2 {
+		// The other candidate reads the same numbers, day and month swapped.
+		read[1] = timed && isDay(year, day, month)
+	}
+	t.countOne(line, value, read, day != month)
+	return true
+}
+
+// countOne counts a value by which of the candidates can read it, and whether
+// as different days.
+func (t *tally) countOne(line int, value []byte, read [2]bool, differ bool) {
+	t.count++
+	for i := range t.candidates {
+		if read[i] {
 			t.readable[i]++
 		} else if len(t.unread[i]) < maxExamples {
 			t.unread[i] = append(t.unread[i], Example{line, string(value)})
@@ -124,7 +156,7 @@ func (t *tally) observe(line int, value []byte) {
 	}
 	switch {
 	case read[0] && read[1]:
-		if moments[0].Day != moments[1].Day {
+		if differ {
 			t.open++
 			if len(t.openFirst) < maxExamples {
 				t.openFirst = append(t.openFirst, Example{line, string(value)})
@@ -167,9 +199,6 @@ func (c *Column) Join(other *Column) {
 			}
 			ours.only[i] += theirs.only[i]
 		}
-	}
-	if c.asked.Pattern != nil {
-		c.last = c.shapes[""]
 	}
 }
 
@@ -279,7 +308,7 @@ func (c *Column) Decide() (*Decision, error) {
 			return nil, err
 		}
 	}
-	d.Reader = &Reader{only: c.asked.Pattern, byShape: map[string]*Pattern{}}
+	d.Reader = &Reader{only: c.asked.Pattern, byShape: map[string]*candidate{}}
 	shares := map[string]int{}
 	for shape, t := range c.shapes {
 		i := t.choose(d.Order)
@@ -290,7 +319,7 @@ func (c *Column) Decide() (*Decision, error) {
 		}
 		pattern := t.candidates[i].pattern
 		if c.asked.Pattern == nil {
-			d.Reader.byShape[shape] = pattern
+			d.Reader.byShape[shape] = &t.candidates[i]
 		}
 		d.Unread += t.count - t.readable[i]
 		d.Faults = firstOf(d.Faults, t.unread[i])
@@ -382,11 +411,14 @@ next:
 // one goroutine; Clone makes another.
 type Reader struct {
 	only      *Pattern
-	byShape   map[string]*Pattern
+	byShape   map[string]*candidate
 	forms     []string
-	last      *Pattern
+	last      *candidate
 	lastShape []byte
 	buffer    []byte
+	// first is the first day of the month that was read last.
+	year, month int
+	first       civil.Day
 }
 
 // Clone returns a reader for another goroutine.
@@ -398,11 +430,26 @@ func (r *Reader) Clone() *Reader {
 // read; Why then says the reason.
 func (r *Reader) Read(value []byte) (Moment, bool) {
 	value = trim(value)
+	if r.last != nil && r.last.layout != nil && r.last.layout.fits(value) {
+		return r.readByLayout(r.last.layout, value)
+	}
 	pattern := r.patternFor(value)
 	if pattern == nil {
 		return Moment{}, false
 	}
 	return pattern.Read(value)
+}
+
+func (r *Reader) readByLayout(l *layout, value []byte) (Moment, bool) {
+	year, month, day := l.date(value)
+	seconds, ok := l.seconds(value)
+	if !ok || !isDay(year, month, day) {
+		return Moment{}, false
+	}
+	if year != r.year || month != r.month {
+		r.year, r.month, r.first = year, month, civil.FirstOfMonth(year, civil.Month(month))
+	}
+	return Moment{Day: r.first + civil.Day(day-1), Nanos: int64(seconds) * 1e9, Clock: l.clock}, true
 }
 
 // Why says in words why a value cannot be read.
@@ -415,13 +462,17 @@ func (r *Reader) Why(value []byte) string {
 }
 
 func (r *Reader) patternFor(value []byte) *Pattern {
-	if r.only != nil {
-		return r.only
-	}
 	r.buffer = shapeOf(r.buffer[:0], value)
 	if r.last == nil || string(r.buffer) != string(r.lastShape) {
-		r.last = r.byShape[string(r.buffer)]
 		r.lastShape = append(r.lastShape[:0], r.buffer...)
+		if r.only != nil {
+			r.last = &candidate{pattern: r.only, layout: layoutOf(r.only, string(r.buffer))}
+		} else {
+			r.last = r.byShape[string(r.buffer)]
+		}
 	}
-	return r.last
+	if r.last == nil {
+		return nil
+	}
+	return r.last.pattern
 }

@@ -88,6 +88,9 @@ func letterClass(letters []byte) byte {
 type candidate struct {
 	order   Order
 	pattern *Pattern
+	// layout reads texts of the shape by their positions, where that is
+	// possible; nil where not.
+	layout *layout
 }
 
 // candidatesFor returns the patterns that could read texts of a shape: none,
@@ -103,7 +106,7 @@ func candidatesFor(shape string) []candidate {
 		if err != nil {
 			continue
 		}
-		candidates = append(candidates, candidate{date.order, pattern})
+		candidates = append(candidates, candidate{date.order, pattern, layoutOf(pattern, shape)})
 	}
 	return candidates
 }

@@ -4,11 +4,14 @@
 package normalise
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"slices"
 	"strconv"
+	"sync"
 
+	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
@@ -113,12 +116,16 @@ func Run(ctx context.Context, source *table.Source, options Options, out *table.
 	}
 	total := &Report{Blanks: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates))}
 	var rejected *table.Output
+	// Batches are used again once they are written.
+	spare := sync.Pool{New: func() any { return &batch{} }}
 	newWorker := func() func(*table.Chunk) (*batch, error) {
 		own := *w
+		own.spare = &spare
 		own.start()
 		return own.work
 	}
 	err := table.Process(ctx, source, newWorker, func(b *batch) error {
+		defer spare.Put(b)
 		total.join(b.report)
 		if _, err := out.Write(b.out); err != nil {
 			return err
@@ -163,14 +170,41 @@ type worker struct {
 	readers   []*reading.Reader
 	moments   []datetext.Moment
 	states    []reading.State
+	timed     []bool
+	days      *dayTexts
+	spare     *sync.Pool
 	delimiter byte
 	lineEnd   string
+}
+
+// dayTexts keeps the text of days: of one file most rows have few of them.
+type dayTexts [1 << 12]struct {
+	day   civil.Day
+	known bool
+	// date is the ISO date, key the date as yyyymmdd.
+	date [10]byte
+	key  [8]byte
+}
+
+func (t *dayTexts) of(day civil.Day) (date, key []byte) {
+	entry := &t[int(day)&(len(t)-1)]
+	if entry.day != day || !entry.known {
+		entry.day, entry.known = day, true
+		day.AppendText(entry.date[:0])
+		copy(entry.key[:4], entry.date[:4])
+		copy(entry.key[4:6], entry.date[5:7])
+		copy(entry.key[6:], entry.date[8:])
+	}
+	// A year before 1000 has no leading zeros in a number.
+	return entry.date[:], bytes.TrimLeft(entry.key[:], "0")
 }
 
 func (w *worker) start() {
 	for _, dates := range w.options.Dates {
 		w.readers = append(w.readers, dates.Reader())
+		w.timed = append(w.timed, w.options.hasTime(dates))
 	}
+	w.days = &dayTexts{}
 	w.moments = make([]datetext.Moment, len(w.readers))
 	w.states = make([]reading.State, len(w.readers))
 	w.delimiter, w.lineEnd = w.source.Files[0].Delimiter, w.source.Files[0].LineEnd
@@ -230,9 +264,11 @@ func (w *worker) original(line []byte, record *table.Record) []byte {
 }
 
 func (w *worker) work(chunk *table.Chunk) (*batch, error) {
-	b := &batch{
-		out:    make([]byte, 0, chunk.Size()*3/2),
-		report: Report{Blanks: make([]int, len(w.readers)), Ranges: make([]reading.Range, len(w.readers))},
+	b := w.spare.Get().(*batch)
+	*b = batch{out: b.out[:0], rejected: b.rejected[:0],
+		report: Report{Blanks: make([]int, len(w.readers)), Ranges: make([]reading.Range, len(w.readers))}}
+	if most := chunk.Size() * 7 / 4; cap(b.out) < most {
+		b.out = make([]byte, 0, most)
 	}
 	for _, reader := range w.readers {
 		reader.Enter(chunk.File)
@@ -255,8 +291,8 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 		}
 		b.report.Out++
 		b.out = w.kept(b.out, &record)
-		for i, dates := range w.options.Dates {
-			b.out = w.appendDate(b.out, dates, w.moments[i], w.states[i])
+		for i := range w.readers {
+			b.out = w.appendDate(b.out, w.timed[i], w.moments[i], w.states[i])
 			if w.states[i] == reading.Blank {
 				b.report.Blanks[i]++
 			} else {
@@ -269,8 +305,7 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 }
 
 // appendDate appends the day, the time of day and the key.
-func (w *worker) appendDate(line []byte, dates *reading.Dates, moment datetext.Moment, state reading.State) []byte {
-	timed := w.options.hasTime(dates)
+func (w *worker) appendDate(line []byte, timed bool, moment datetext.Moment, state reading.State) []byte {
 	line = append(line, w.delimiter)
 	if state == reading.Blank {
 		if timed {
@@ -278,14 +313,15 @@ func (w *worker) appendDate(line []byte, dates *reading.Dates, moment datetext.M
 		}
 		return append(line, w.delimiter)
 	}
-	line = moment.Day.AppendText(line)
+	date, key := w.days.of(moment.Day)
+	line = append(line, date...)
 	if timed {
 		line = append(line, w.delimiter)
 		// As finely as the value itself tells it: no seconds are made up.
 		line = moment.AppendTime(line, moment.Clock)
 	}
 	line = append(line, w.delimiter)
-	return strconv.AppendInt(line, int64(moment.Day.Key()), 10)
+	return append(line, key...)
 }
 
 // reject appends a row that can be mended and read in again.

@@ -31,6 +31,8 @@ type File struct {
 	body   int64
 	header []byte
 	lines  int
+	// verified tells that the whole file was read once and is UTF-8.
+	verified bool
 }
 
 // Header returns the header as it stands in the file, without a byte order

@@ -106,6 +106,7 @@ func (s *Source) chunks(ctx context.Context, spare func() *Chunk, give func(*Chu
 			chunk := spare()
 			err := split.next(chunk)
 			if errors.Is(err, io.EOF) {
+				file.verified = true
 				break
 			}
 			if err != nil {

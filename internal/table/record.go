@@ -2,7 +2,10 @@ package table
 
 import (
 	"bytes"
+	"encoding/binary"
+	"errors"
 	"fmt"
+	"math/bits"
 )
 
 // Record is one row of a delimited file. Its bytes are those of the file.
@@ -14,6 +17,8 @@ type Record struct {
 
 	fields  []field
 	scratch []byte
+	// quoted tells whether any field is quoted and may hold line ends.
+	quoted bool
 }
 
 // field is where a field stands in the record, quotes included.
@@ -92,7 +97,10 @@ func (s *Records) Next(r *Record) bool {
 			return false
 		}
 		r.Line = s.line
-		s.line += lineEnds(s.rest[:used], r)
+		s.line++
+		if r.quoted {
+			s.line += bytes.Count(r.Raw, []byte{'\n'})
+		}
 		s.rest = s.rest[used:]
 		columns := len(s.chunk.File.Columns)
 		if len(r.Raw) == 0 && columns > 1 {
@@ -109,60 +117,106 @@ func (s *Records) Next(r *Record) bool {
 	return false
 }
 
-// lineEnds counts the line ends of a record: one, and those within quotes.
-func lineEnds(record []byte, r *Record) int {
-	for _, f := range r.fields {
-		if f.quoted {
-			return bytes.Count(record, []byte{'\n'})
-		}
-	}
-	return 1
-}
-
 // Err returns the fault that ended the records early.
 func (s *Records) Err() error { return s.err }
 
 // parse reads one record and returns the bytes used, its line end included; on
-// an error, the bytes up to it.
+// an error, the bytes up to it. It looks at eight bytes at a time for delimiters
+// and line ends, and skips over quoted fields.
 func (r *Record) parse(data []byte, delimiter byte) (used int, err error) {
-	r.fields, r.scratch = r.fields[:0], r.scratch[:0]
-	at := 0
+	r.fields, r.scratch, r.quoted = r.fields[:0], r.scratch[:0], false
+	delimiters := uint64(delimiter) * everyByte
+	start, at := 0, 0
+quotes:
 	for {
-		start, quoted := at, at < len(data) && data[at] == '"'
-		if quoted {
-			at++
-			for {
-				quote := bytes.IndexByte(data[at:], '"')
-				if quote < 0 {
-					return start, fmt.Errorf("a quote is opened and never closed")
-				}
-				at += quote + 1
-				if at == len(data) || data[at] != '"' {
-					break
-				}
-				at++
+		// A field that begins with a quote ends behind the quote that closes it.
+		for start < len(data) && data[start] == '"' {
+			end, err := closingQuote(data, start, delimiter)
+			if err != nil {
+				return end, err
 			}
-			if at < len(data) && data[at] != delimiter && data[at] != '\n' && !bytes.HasPrefix(data[at:], []byte("\r\n")) {
-				return at, fmt.Errorf("a quote within a quoted field is not doubled")
+			r.quoted = true
+			r.fields = append(r.fields, field{start, end, true})
+			if end == len(data) || data[end] != delimiter {
+				r.Raw = data[:end]
+				return min(end+1+lineEndWidth(data, end), len(data)), nil
+			}
+			start = end + 1
+		}
+		for at = start; at+8 <= len(data); at += 8 {
+			word := binary.LittleEndian.Uint64(data[at:])
+			// A byte of these is 0x80 exactly where that of the word is the wanted one.
+			a, b := word^delimiters, word^('\n'*everyByte)
+			a, b = ^((a&lowBits + lowBits) | a | lowBits), ^((b&lowBits + lowBits) | b | lowBits)
+			for found := a | b; found != 0; found &= found - 1 {
+				end := at + bits.TrailingZeros64(found)>>3
+				if data[end] != delimiter {
+					return r.end(data, start, end)
+				}
+				r.fields = append(r.fields, field{start, end, false})
+				start = end + 1
+				if start < len(data) && data[start] == '"' {
+					continue quotes
+				}
 			}
 		}
-		for at < len(data) && data[at] != delimiter && data[at] != '\n' {
-			at++
+		for ; at < len(data); at++ {
+			if data[at] == '\n' {
+				return r.end(data, start, at)
+			}
+			if data[at] == delimiter {
+				r.fields = append(r.fields, field{start, at, false})
+				start = at + 1
+				continue quotes
+			}
 		}
-		if at < len(data) && data[at] == delimiter {
-			r.fields = append(r.fields, field{start, at, quoted})
-			at++
-			continue
-		}
-		end := at
-		if end > start && data[end-1] == '\r' {
-			end--
-		}
-		r.fields = append(r.fields, field{start, end, quoted})
-		r.Raw = data[:end]
-		return min(at+1, len(data)), nil
+		return r.end(data, start, len(data))
 	}
 }
+
+// end ends a record with a field that is not quoted.
+func (r *Record) end(data []byte, start, end int) (int, error) {
+	used := min(end+1, len(data))
+	if end > start && data[end-1] == '\r' {
+		end--
+	}
+	r.fields = append(r.fields, field{start, end, false})
+	r.Raw = data[:end]
+	return used, nil
+}
+
+// closingQuote returns the end of the quoted field that starts at a place.
+func closingQuote(data []byte, start int, delimiter byte) (int, error) {
+	at := start + 1
+	for {
+		quote := bytes.IndexByte(data[at:], '"')
+		if quote < 0 {
+			return start, errors.New("a quote is opened and never closed")
+		}
+		at += quote + 1
+		if at == len(data) || data[at] != '"' {
+			break
+		}
+		at++
+	}
+	if at < len(data) && data[at] != delimiter && data[at] != '\n' && !bytes.HasPrefix(data[at:], []byte("\r\n")) {
+		return at, errors.New("a quote within a quoted field is not doubled")
+	}
+	return at, nil
+}
+
+// lineEndWidth is 1 where a line end has a carriage return before it.
+func lineEndWidth(data []byte, at int) int {
+	if at < len(data) && data[at] == '\r' {
+		return 1
+	}
+	return 0
+}
+
+const (
+	everyByte = 0x0101010101010101
+	lowBits   = 0x7f7f7f7f7f7f7f7f
+)
 
 // ParseRecord reads a single record, such as a header.
 func ParseRecord(line []byte, delimiter byte) *Record {
