@@ -250,6 +250,22 @@ type Decision struct {
 	Faults                 []Example
 }
 
+// SameReading tells whether a reader of a decision that was taken on fewer
+// values of the column has read all values as this one would: by the same
+// patterns, and with the same reasons for those that cannot be read.
+func (d *Decision) SameReading(fewer *Decision) bool {
+	if fewer == nil || d.Unread > 0 && !slices.Equal(d.Reader.forms, fewer.Reader.forms) {
+		return false
+	}
+	for shape, candidate := range d.Reader.byShape {
+		other := fewer.Reader.byShape[shape]
+		if other == nil || other.pattern.String() != candidate.pattern.String() {
+			return false
+		}
+	}
+	return true
+}
+
 // Share is a pattern and the number of values it reads.
 type Share struct {
 	Pattern string

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"path/filepath"
 	"strings"
@@ -83,27 +84,83 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		}
 		columns = []string{name}
 	}
-	dates, err := reading.Decide(ctx, source, columns, asked)
+	finished, err := n.inOnePass(ctx, source, columns, asked)
+	if err != nil || finished != nil {
+		return n.finish(source, finished, err)
+	}
+	finished, err = n.inTwoPasses(ctx, source, columns, asked)
+	return n.finish(source, finished, err)
+}
+
+// finished is a run that has written its files.
+type finished struct {
+	dates   []*reading.Dates
+	options normalise.Options
+	report  *normalise.Report
+	rejects string
+}
+
+// finish reports on a run.
+func (n *normaliseCommand) finish(source *table.Source, f *finished, err error) error {
 	if err != nil {
 		return err
 	}
-	unread := 0
-	for _, d := range dates {
-		unread += d.Unread()
-	}
-	if err := n.limit(dates, unread); err != nil {
-		return err
-	}
-	options := normalise.Options{Dates: dates, DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
-	result, rejects, err := n.write(ctx, source, options)
-	if err != nil {
-		return err
-	}
-	n.say(source, dates, options, result, rejects)
-	if result.Rejected > 0 {
+	n.say(source, f.dates, f.options, f.report, f.rejects)
+	if f.report.Rejected > 0 {
 		return errAttention
 	}
 	return nil
+}
+
+// inTwoPasses decides how the dates are read from all rows, and then reads them.
+func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *table.Source, columns []string, asked reading.Asked) (*finished, error) {
+	dates, err := reading.Decide(ctx, source, columns, asked)
+	if err != nil {
+		return nil, err
+	}
+	if err := n.limit(dates); err != nil {
+		return nil, err
+	}
+	options := normalise.Options{Dates: dates, DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
+	report, rejects, err := n.write(ctx, source, options, func() (bool, error) { return true, nil })
+	if err != nil {
+		return nil, err
+	}
+	return &finished{dates, options, report, rejects}, nil
+}
+
+// inOnePass guesses from the first rows how the dates are read, reads all rows
+// by the guess and gathers the evidence for it on the way. Where the evidence
+// does not confirm the guess nothing is left of the run, and it returns nil;
+// so it does where the output would be seen before that is known.
+func (n *normaliseCommand) inOnePass(ctx context.Context, source *table.Source, columns []string, asked reading.Asked) (*finished, error) {
+	if n.out == "-" || n.rejects == "-" {
+		return nil, nil
+	}
+	evidence, err := reading.NewEvidence(source, columns, asked)
+	if err != nil {
+		return nil, err
+	}
+	guess, err := reading.Guess(ctx, source, columns, asked)
+	if err != nil {
+		// All rows may say what the first ones leave open, or say it better.
+		return nil, nil
+	}
+	var dates []*reading.Dates
+	options := normalise.Options{Dates: guess, Evidence: evidence, DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
+	report, rejects, err := n.write(ctx, source, options, func() (bool, error) {
+		if dates, err = evidence.Decide(); err != nil {
+			return false, err
+		}
+		if !reading.SameReading(guess, dates) {
+			return false, nil
+		}
+		return true, n.limit(dates)
+	})
+	if err != nil || report == nil {
+		return nil, err
+	}
+	return &finished{dates, options, report, rejects}, nil
 }
 
 // onlyColumn returns the only date column of the source. The columns that a
@@ -149,7 +206,11 @@ func (n *normaliseCommand) checkOut(source *table.Source) error {
 
 // limit stops before anything is written when rows would be rejected and have
 // nowhere to go, or are too many.
-func (n *normaliseCommand) limit(dates []*reading.Dates, unread int) error {
+func (n *normaliseCommand) limit(dates []*reading.Dates) error {
+	unread := 0
+	for _, d := range dates {
+		unread += d.Unread()
+	}
 	var what, remedy string
 	switch {
 	case unread == 0:
@@ -180,13 +241,21 @@ func (n *normaliseCommand) limit(dates []*reading.Dates, unread int) error {
 	return &table.Fault{What: what, Remedy: remedy}
 }
 
-// write runs the rows through and puts the files in their places.
-func (n *normaliseCommand) write(ctx context.Context, source *table.Source, options normalise.Options) (*normalise.Report, string, error) {
+// errSeenTooSoon ends a run by a guess whose rejects would be seen before the
+// guess is confirmed.
+var errSeenTooSoon = errors.New("rejects would be seen too soon")
+
+// write runs the rows through and puts the files in their places, if confirm
+// says so; else the report is nil and nothing is left.
+func (n *normaliseCommand) write(ctx context.Context, source *table.Source, options normalise.Options, confirm func() (bool, error)) (*normalise.Report, string, error) {
 	out, err := n.app.create(n.out)
 	if err != nil {
 		return nil, "", err
 	}
 	defer out.Abort()
+	if options.Evidence != nil && !out.IsWhole() {
+		return nil, "", nil
+	}
 	path := n.rejects
 	if path == "" {
 		path = strings.TrimSuffix(n.out, filepath.Ext(n.out)) + ".rejects" + filepath.Ext(n.out)
@@ -203,9 +272,18 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 	result, err := normalise.Run(ctx, source, options, out, func() (*table.Output, error) {
 		var err error
 		rejects, err = n.app.create(path)
+		if err == nil && options.Evidence != nil && !rejects.IsWhole() {
+			err = errSeenTooSoon
+		}
 		return rejects, err
 	})
+	if errors.Is(err, errSeenTooSoon) {
+		return nil, "", nil
+	}
 	if err != nil {
+		return nil, "", err
+	}
+	if confirmed, err := confirm(); err != nil || !confirmed {
 		return nil, "", err
 	}
 	// The rejects go first: a run that is cut short between the two has lost

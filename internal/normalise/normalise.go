@@ -20,6 +20,9 @@ import (
 // Options says what is written.
 type Options struct {
 	Dates []*reading.Dates
+	// Evidence, when set, gathers what the rows say about their dates while
+	// they are read.
+	Evidence *reading.Evidence
 	// DropTime leaves out the times of day.
 	DropTime bool
 	// DropOriginal leaves out the columns that the dates were read from.
@@ -91,6 +94,7 @@ func (o Options) keep(source *table.Source) []int {
 type batch struct {
 	out, rejected []byte
 	report        Report
+	evidence      *reading.Part
 }
 
 // Run reads the source and writes its rows to out and rejects. The second is
@@ -127,6 +131,9 @@ func Run(ctx context.Context, source *table.Source, options Options, out *table.
 	err := table.Process(ctx, source, newWorker, func(b *batch) error {
 		defer spare.Put(b)
 		total.join(b.report)
+		if b.evidence != nil {
+			options.Evidence.Join(b.evidence)
+		}
 		if _, err := out.Write(b.out); err != nil {
 			return err
 		}
@@ -270,6 +277,9 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 	if most := chunk.Size() * 7 / 4; cap(b.out) < most {
 		b.out = make([]byte, 0, most)
 	}
+	if w.options.Evidence != nil {
+		b.evidence = w.options.Evidence.Part(chunk.File)
+	}
 	for _, reader := range w.readers {
 		reader.Enter(chunk.File)
 	}
@@ -277,6 +287,9 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 	records := chunk.Records()
 	for records.Next(&record) {
 		b.report.In++
+		if b.evidence != nil {
+			b.evidence.Observe(&record)
+		}
 		unread := -1
 		for i, reader := range w.readers {
 			w.moments[i], w.states[i] = reader.Read(&record)

@@ -82,7 +82,7 @@ func DateColumns(ctx context.Context, source *table.Source) ([]string, error) {
 	for i := range columns {
 		columns[i] = datetext.NewColumn(datetext.Asked{})
 	}
-	err := source.Sample(ctx, sampleSize, func(record *table.Record) {
+	err := source.Sample(ctx, sampleSize, func(_ *table.File, record *table.Record) {
 		for i := range columns {
 			columns[i].Observe(record.Line, record.Field(i))
 		}
@@ -132,20 +132,84 @@ func withoutTwins(names []string) []string {
 // Decide reads all files once and settles how each date column is read in each
 // of them. The error says in which file it stays open and what to do.
 func Decide(ctx context.Context, source *table.Source, columns []string, asked Asked) ([]*Dates, error) {
-	var dates []*Dates
+	evidence, err := NewEvidence(source, columns, asked)
+	if err != nil {
+		return nil, err
+	}
+	work := func() func(*table.Chunk) (*Part, error) {
+		return func(chunk *table.Chunk) (*Part, error) {
+			part := evidence.Part(chunk.File)
+			var record table.Record
+			records := chunk.Records()
+			for records.Next(&record) {
+				part.Observe(&record)
+			}
+			return part, records.Err()
+		}
+	}
+	err = table.Process(ctx, source, work, func(part *Part) error {
+		evidence.Join(part)
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return evidence.Decide()
+}
+
+// Guess settles how each date column is read from the first rows of each file.
+// What it says holds only if the evidence of all rows, gathered while they are
+// read by it, confirms it.
+func Guess(ctx context.Context, source *table.Source, columns []string, asked Asked) ([]*Dates, error) {
+	evidence, err := NewEvidence(source, columns, asked)
+	if err != nil {
+		return nil, err
+	}
+	var part *Part
+	err = source.Sample(ctx, sampleSize, func(file *table.File, record *table.Record) {
+		if part == nil || part.file != file {
+			part = evidence.seen[file]
+		}
+		part.Observe(record)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return evidence.Decide()
+}
+
+// Evidence is what the rows of a source say about the form of its dates.
+type Evidence struct {
+	dates    []Dates
+	patterns map[int]*datetext.Pattern
+	order    datetext.Order
+	files    []*table.File
+	seen     map[*table.File]*Part
+}
+
+// Part is the evidence of some rows of one file.
+type Part struct {
+	file    *table.File
+	columns []*observed
+}
+
+// NewEvidence returns evidence about some date columns of which no row has been
+// seen. The error says which column there is not.
+func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence, error) {
 	patterns, err := asked.compiled(source)
 	if err != nil {
 		return nil, err
 	}
+	e := &Evidence{patterns: patterns, order: asked.Order, files: source.Files, seen: map[*table.File]*Part{}}
 	for _, name := range columns {
 		place, err := source.Find(name)
 		if err != nil {
 			return nil, err
 		}
-		dates = append(dates, &Dates{Name: source.Columns()[place], Columns: []int{place}})
+		e.dates = append(e.dates, Dates{Name: source.Columns()[place], Columns: []int{place}})
 	}
 	for _, parts := range asked.Parts {
-		d := &Dates{Name: parts.Name}
+		d := Dates{Name: parts.Name}
 		for _, name := range []string{parts.Year, parts.Month, parts.Day} {
 			place, err := source.Find(name)
 			if err != nil {
@@ -153,22 +217,79 @@ func Decide(ctx context.Context, source *table.Source, columns []string, asked A
 			}
 			d.Columns = append(d.Columns, place)
 		}
-		dates = append(dates, d)
+		e.dates = append(e.dates, d)
 	}
-	seen, err := observe(ctx, source, dates, patterns, asked.Order)
-	if err != nil {
-		return nil, err
+	for _, file := range source.Files {
+		e.seen[file] = e.Part(file)
 	}
-	for i, d := range dates {
-		for _, file := range source.Files {
-			found, err := seen[file][i].found(file, d)
+	return e, nil
+}
+
+// Part returns evidence for rows of a file, to be joined when they are seen.
+func (e *Evidence) Part(file *table.File) *Part {
+	p := &Part{file: file}
+	for i := range e.dates {
+		d := &e.dates[i]
+		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order})})
+	}
+	return p
+}
+
+// Observe takes in a row.
+func (p *Part) Observe(record *table.Record) {
+	for _, o := range p.columns {
+		if len(o.dates.Columns) == 1 {
+			o.column.Observe(record.Line, record.Field(o.dates.Columns[0]))
+		} else {
+			o.parts.observeParts(record, o.dates)
+		}
+	}
+}
+
+// Join takes in a part, after those of the rows before it.
+func (e *Evidence) Join(p *Part) {
+	for i, o := range p.columns {
+		total := e.seen[p.file].columns[i]
+		total.column.Join(o.column)
+		total.parts.Values += o.parts.Values
+		total.parts.Blanks += o.parts.Blanks
+		total.parts.Unread += o.parts.Unread
+		total.parts.Faults = append(total.parts.Faults, o.parts.Faults...)[:min(maxFaults, len(total.parts.Faults)+len(o.parts.Faults))]
+	}
+}
+
+// Decide settles how each date column is read in each file. The error says in
+// which file it stays open and what to do.
+func (e *Evidence) Decide() ([]*Dates, error) {
+	var decided []*Dates
+	for i := range e.dates {
+		d := e.dates[i]
+		for _, file := range e.files {
+			found, err := e.seen[file].columns[i].found(file, &d)
 			if err != nil {
 				return nil, err
 			}
 			d.Files = append(d.Files, found)
 		}
+		decided = append(decided, &d)
 	}
-	return dates, nil
+	return decided, nil
+}
+
+// SameReading tells whether dates that were read by a guess were read as was
+// decided in the end.
+func SameReading(guess, decided []*Dates) bool {
+	for i, d := range decided {
+		if guess[i].Clock() != d.Clock() && (guess[i].Clock() == datetext.NoTime || d.Clock() == datetext.NoTime) {
+			return false
+		}
+		for j, found := range d.Files {
+			if found.Decision != nil && !found.Decision.SameReading(guess[i].Files[j].Decision) {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // compiled returns the asked patterns by the place of their column.
@@ -190,56 +311,9 @@ func (a Asked) compiled(source *table.Source) (map[int]*datetext.Pattern, error)
 
 // observed is what one date column of one file holds.
 type observed struct {
+	dates  *Dates
 	column *datetext.Column
 	parts  Found
-}
-
-// observe takes in all values of the date columns of all files.
-func observe(ctx context.Context, source *table.Source, dates []*Dates, patterns map[int]*datetext.Pattern, order datetext.Order) (map[*table.File][]*observed, error) {
-	all := make(map[*table.File][]*observed)
-	blank := func() []*observed {
-		columns := make([]*observed, len(dates))
-		for i, d := range dates {
-			columns[i] = &observed{column: datetext.NewColumn(datetext.Asked{Pattern: patterns[d.Columns[0]], Order: order})}
-		}
-		return columns
-	}
-	for _, file := range source.Files {
-		all[file] = blank()
-	}
-	type part struct {
-		file    *table.File
-		columns []*observed
-	}
-	work := func() func(*table.Chunk) (part, error) {
-		return func(chunk *table.Chunk) (part, error) {
-			p := part{chunk.File, blank()}
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
-				for i, d := range dates {
-					if len(d.Columns) == 1 {
-						p.columns[i].column.Observe(record.Line, record.Field(d.Columns[0]))
-					} else {
-						p.columns[i].parts.observeParts(&record, d)
-					}
-				}
-			}
-			return p, records.Err()
-		}
-	}
-	err := table.Process(ctx, source, work, func(p part) error {
-		for i, o := range p.columns {
-			total := all[p.file][i]
-			total.column.Join(o.column)
-			total.parts.Values += o.parts.Values
-			total.parts.Blanks += o.parts.Blanks
-			total.parts.Unread += o.parts.Unread
-			total.parts.Faults = append(total.parts.Faults, o.parts.Faults...)[:min(maxFaults, len(total.parts.Faults)+len(o.parts.Faults))]
-		}
-		return nil
-	})
-	return all, err
 }
 
 const maxFaults = 5

@@ -77,6 +77,9 @@ func Stream(name string, w io.Writer) *Output {
 // Name returns the output's name as the user gave it.
 func (o *Output) Name() string { return o.name }
 
+// IsWhole tells whether nothing is seen of the output until Commit.
+func (o *Output) IsWhole() bool { return o.temporary != "" }
+
 // Write writes to the output. The error is a Fault.
 func (o *Output) Write(data []byte) (int, error) {
 	n, err := o.buffer.Write(data)

@@ -127,7 +127,7 @@ func (s *Source) chunks(ctx context.Context, spare func() *Chunk, give func(*Chu
 }
 
 // Sample calls see with the first records of each file, at most so many.
-func (s *Source) Sample(ctx context.Context, records int, see func(*Record)) error {
+func (s *Source) Sample(ctx context.Context, records int, see func(*File, *Record)) error {
 	for _, file := range s.Files {
 		one := &Source{Files: []*File{file}}
 		seen := 0
@@ -136,7 +136,7 @@ func (s *Source) Sample(ctx context.Context, records int, see func(*Record)) err
 			var record Record
 			all := chunk.Records()
 			for seen < records && all.Next(&record) {
-				see(&record)
+				see(file, &record)
 				seen++
 			}
 			fault = all.Err()

@@ -232,12 +232,12 @@ func TestSampleReadsTheFirstRecordsOfEachFile(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name), []byte("n\n"+name+"\n2\n3\n"), 0o600))
 	}
 	var seen []string
-	err := open(t, filepath.Join(folder, "*.csv")).Sample(context.Background(), 2, func(r *Record) {
+	err := open(t, filepath.Join(folder, "*.csv")).Sample(context.Background(), 2, func(_ *File, r *Record) {
 		seen = append(seen, string(r.Field(0)))
 	})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"a.csv", "2", "b.csv", "2"}, seen)
-	err = open(t, write(t, "bad.csv", "a,b\n1\n")).Sample(context.Background(), 2, func(*Record) {})
+	err = open(t, write(t, "bad.csv", "a,b\n1\n")).Sample(context.Background(), 2, func(*File, *Record) {})
 	assert.ErrorContains(t, err, "1 fields where the header has 2")
 }
 
