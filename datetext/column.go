@@ -125,6 +125,12 @@ func (t *tally) observeByLayout(line int, value []byte) bool {
 	if len(t.candidates) == 0 || t.candidates[0].layout == nil || !t.candidates[0].layout.fits(value) {
 		return false
 	}
+	t.observeFitting(line, value)
+	return true
+}
+
+// observeFitting takes in a value that fits the layout of the candidates.
+func (t *tally) observeFitting(line int, value []byte) {
 	l := t.candidates[0].layout
 	year, month, day := l.date(value)
 	_, timed := l.seconds(value)
@@ -134,7 +140,6 @@ func (t *tally) observeByLayout(line int, value []byte) bool {
 		read[1] = timed && isDay(year, day, month)
 	}
 	t.countOne(line, value, read, day != month)
-	return true
 }
 
 // countOne counts a value by which of the candidates can read it, and whether
@@ -172,6 +177,23 @@ func (t *tally) countOne(line int, value []byte, read [2]bool, differ bool) {
 		}
 		t.only[i]++
 	}
+}
+
+// ObserveAndRead takes in the value of a line and reads it as the reader does.
+// It is quicker than both by themselves.
+func (c *Column) ObserveAndRead(line int, value []byte, r *Reader) (Moment, bool) {
+	value = trim(value)
+	if t := c.last; t != nil && r.last != nil && r.last.layout != nil && len(t.candidates) > 0 &&
+		t.candidates[0].layout != nil && t.shape == string(r.lastShape) && t.candidates[0].layout.fits(value) {
+		c.values++
+		t.observeFitting(line, value)
+		return r.readByLayout(r.last.layout, value)
+	}
+	c.Observe(line, value)
+	if len(value) == 0 {
+		return Moment{}, false
+	}
+	return r.Read(value)
 }
 
 // Join takes in all that another column of the same file and asking has seen.

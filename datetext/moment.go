@@ -35,13 +35,13 @@ func (m Moment) AppendTime(text []byte, resolution Resolution) []byte {
 	if resolution == NoTime {
 		return text
 	}
-	seconds := m.Nanos / 1e9
-	text = append2(text, int(seconds/3600))
-	text = append2(append(text, ':'), int(seconds/60%60))
+	seconds := uint32(m.Nanos / 1e9)
+	hour, minute, second := seconds/3600, seconds/60%60, seconds%60
+	text = append(text, byte('0'+hour/10), byte('0'+hour%10), ':', byte('0'+minute/10), byte('0'+minute%10))
 	if resolution < Seconds {
 		return text
 	}
-	text = append2(append(text, ':'), int(seconds%60))
+	text = append(text, ':', byte('0'+second/10), byte('0'+second%10))
 	if resolution == Seconds {
 		return text
 	}
@@ -51,10 +51,6 @@ func (m Moment) AppendTime(text []byte, resolution Resolution) []byte {
 		text = append(text, byte('0'+fraction/unit%10))
 	}
 	return text
-}
-
-func append2(text []byte, number int) []byte {
-	return append(text, byte('0'+number/10), byte('0'+number%10))
 }
 
 // monthOf returns the month of an English name, wide or abbreviated to three

@@ -288,16 +288,13 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 	for records.Next(&record) {
 		b.report.In++
 		if b.evidence != nil {
-			b.evidence.Observe(&record)
-		}
-		unread := -1
-		for i, reader := range w.readers {
-			w.moments[i], w.states[i] = reader.Read(&record)
-			if w.states[i] == reading.Unreadable && unread < 0 {
-				unread = i
+			b.evidence.ObserveAndRead(&record, w.readers, w.moments, w.states)
+		} else {
+			for i, reader := range w.readers {
+				w.moments[i], w.states[i] = reader.Read(&record)
 			}
 		}
-		if unread >= 0 {
+		if unread := slices.Index(w.states, reading.Unreadable); unread >= 0 {
 			b.report.Rejected++
 			b.rejected = w.reject(b.rejected, &record, chunk.File, unread)
 			continue

@@ -246,6 +246,26 @@ func (p *Part) Observe(record *table.Record) {
 	}
 }
 
+// ObserveAndRead takes in a row and reads its dates with readers, one for each
+// of the columns, into moments and states.
+func (p *Part) ObserveAndRead(record *table.Record, readers []*Reader, moments []datetext.Moment, states []State) {
+	for i, o := range p.columns {
+		if len(o.dates.Columns) != 1 || readers[i].current == nil {
+			o.parts.observeParts(record, o.dates)
+			moments[i], states[i] = readers[i].Read(record)
+			continue
+		}
+		value := record.Field(o.dates.Columns[0])
+		moment, ok := o.column.ObserveAndRead(record.Line, value, readers[i].current)
+		moments[i], states[i] = moment, Read
+		if !ok {
+			if states[i] = Unreadable; isBlank(value) {
+				states[i] = Blank
+			}
+		}
+	}
+}
+
 // Join takes in a part, after those of the rows before it.
 func (e *Evidence) Join(p *Part) {
 	for i, o := range p.columns {

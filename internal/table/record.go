@@ -15,34 +15,39 @@ type Record struct {
 	// Raw is the whole record as it stands in the file, without its line end.
 	Raw []byte
 
-	fields  []field
+	// ends are the places where the fields end; quotedField marks those that
+	// are quoted. A field starts behind the delimiter of the one before.
+	ends    []uint32
 	scratch []byte
 	// quoted tells whether any field is quoted and may hold line ends.
 	quoted bool
 }
 
-// field is where a field stands in the record, quotes included.
-type field struct {
-	start, end int
-	quoted     bool
-}
+const quotedField = 1 << 31
 
 // Len returns the number of fields.
-func (r *Record) Len() int { return len(r.fields) }
+func (r *Record) Len() int { return len(r.ends) }
+
+func (r *Record) start(i int) int {
+	if i == 0 {
+		return 0
+	}
+	return int(r.ends[i-1]&^quotedField) + 1
+}
 
 // RawField returns a field as it stands in the file, quotes included.
 func (r *Record) RawField(i int) []byte {
-	return r.Raw[r.fields[i].start:r.fields[i].end]
+	return r.Raw[r.start(i) : r.ends[i]&^quotedField]
 }
 
 // Field returns the value of a field, without quotes. It is good until the
 // next record is read into r.
 func (r *Record) Field(i int) []byte {
-	f := r.fields[i]
-	if !f.quoted {
-		return r.Raw[f.start:f.end]
+	raw := r.RawField(i)
+	if r.ends[i]&quotedField == 0 {
+		return raw
 	}
-	inner := r.Raw[f.start+1 : f.end-1]
+	inner := raw[1 : len(raw)-1]
 	if bytes.IndexByte(inner, '"') < 0 {
 		return inner
 	}
@@ -106,9 +111,9 @@ func (s *Records) Next(r *Record) bool {
 		if len(r.Raw) == 0 && columns > 1 {
 			continue
 		}
-		if len(r.fields) != columns {
+		if len(r.ends) != columns {
 			s.err = &Fault{File: s.chunk.File.Name, Line: r.Line,
-				What:   fmt.Sprintf("%d fields where the header has %d", len(r.fields), columns),
+				What:   fmt.Sprintf("%d fields where the header has %d", len(r.ends), columns),
 				Remedy: fmt.Sprintf("Mend the line; a field that holds a %q needs quotes around it", s.chunk.File.Delimiter), Outside: true}
 			return false
 		}
@@ -124,7 +129,7 @@ func (s *Records) Err() error { return s.err }
 // an error, the bytes up to it. It looks at eight bytes at a time for delimiters
 // and line ends, and skips over quoted fields.
 func (r *Record) parse(data []byte, delimiter byte) (used int, err error) {
-	r.fields, r.scratch, r.quoted = r.fields[:0], r.scratch[:0], false
+	r.ends, r.scratch, r.quoted = r.ends[:0], r.scratch[:0], false
 	delimiters := uint64(delimiter) * everyByte
 	start, at := 0, 0
 quotes:
@@ -136,7 +141,7 @@ quotes:
 				return end, err
 			}
 			r.quoted = true
-			r.fields = append(r.fields, field{start, end, true})
+			r.ends = append(r.ends, uint32(end)|quotedField)
 			if end == len(data) || data[end] != delimiter {
 				r.Raw = data[:end]
 				return min(end+1+lineEndWidth(data, end), len(data)), nil
@@ -153,7 +158,7 @@ quotes:
 				if data[end] != delimiter {
 					return r.end(data, start, end)
 				}
-				r.fields = append(r.fields, field{start, end, false})
+				r.ends = append(r.ends, uint32(end))
 				start = end + 1
 				if start < len(data) && data[start] == '"' {
 					continue quotes
@@ -165,7 +170,7 @@ quotes:
 				return r.end(data, start, at)
 			}
 			if data[at] == delimiter {
-				r.fields = append(r.fields, field{start, at, false})
+				r.ends = append(r.ends, uint32(at))
 				start = at + 1
 				continue quotes
 			}
@@ -180,7 +185,7 @@ func (r *Record) end(data []byte, start, end int) (int, error) {
 	if end > start && data[end-1] == '\r' {
 		end--
 	}
-	r.fields = append(r.fields, field{start, end, false})
+	r.ends = append(r.ends, uint32(end))
 	r.Raw = data[:end]
 	return used, nil
 }

@@ -94,39 +94,57 @@ func (s *splitter) neverClosed(data []byte, quote int) error {
 // with a record, and where a quote is open at the end of data, or -1. A quote
 // opens a field only at the field's beginning.
 func lastRecordEnd(data []byte, delimiter byte) (end, openQuote int) {
-	at := 0
-	for {
+	// Of the stretches outside of quotes the last that holds a line end counts;
+	// before that they need not be searched.
+	var stretches [8]struct{ from, to int }
+	count, from, openQuote := 0, 0, -1
+	keep := func(to int) {
+		stretches[count%len(stretches)] = struct{ from, to int }{from, to}
+		if count++; count%len(stretches) == 0 {
+			// The oldest are about to be forgotten: remember what they hold.
+			for i := len(stretches) - 1; i >= 0; i-- {
+				if newline := bytes.LastIndexByte(data[stretches[i].from:stretches[i].to], '\n'); newline >= 0 {
+					end = stretches[i].from + newline + 1
+					break
+				}
+			}
+		}
+	}
+	for at := 0; openQuote < 0; {
 		quote := bytes.IndexByte(data[at:], '"')
 		if quote < 0 {
-			if newline := bytes.LastIndexByte(data[at:], '\n'); newline >= 0 {
-				end = at + newline + 1
-			}
-			return end, -1
+			keep(len(data))
+			break
 		}
 		quote += at
-		if newline := bytes.LastIndexByte(data[at:quote], '\n'); newline >= 0 {
-			end = at + newline + 1
-		}
 		at = quote + 1
 		if quote > 0 && data[quote-1] != delimiter && data[quote-1] != '\n' {
 			continue
 		}
+		keep(quote)
 		for {
 			closing := bytes.IndexByte(data[at:], '"')
 			if closing < 0 {
-				return end, quote
+				openQuote = quote
+				break
 			}
 			at += closing + 1
-			if at == len(data) {
-				// Whether it closes or is doubled, the next bytes tell.
-				return end, -1
-			}
-			if data[at] != '"' {
+			if at == len(data) || data[at] != '"' {
 				break
 			}
 			at++
 		}
+		// Where data ends with a quote, the next bytes tell whether it closes.
+		if from = at; at == len(data) {
+			break
+		}
 	}
+	for i := count%len(stretches) - 1; i >= 0; i-- {
+		if newline := bytes.LastIndexByte(data[stretches[i].from:stretches[i].to], '\n'); newline >= 0 {
+			return stretches[i].from + newline + 1, openQuote
+		}
+	}
+	return end, openQuote
 }
 
 func (c *Chunk) checkUTF8() error {
