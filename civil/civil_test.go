@@ -96,6 +96,23 @@ func TestWeekdayCounting(t *testing.T) {
 	assert.Equal(t, "2026-06-25", Thursday.OnOrBefore(wednesday).String())
 }
 
+func TestISOWeeksAgreeWithTheStandardLibrary(t *testing.T) {
+	witness := time.Date(1, 1, 8, 0, 0, 0, 0, time.UTC)
+	for day := MinDay + 7; day <= MaxDay-7; day += 3 {
+		year, week := witness.ISOWeek()
+		if back, ok := OfISOWeek(year, week, day.Weekday()); !ok || back != day {
+			t.Fatalf("week %d of %d leads to %s, not %s", week, year, back, day)
+		}
+		witness = witness.AddDate(0, 0, 3)
+	}
+	for _, no := range [][3]int{{2026, 54, 1}, {2025, 53, 1}, {2026, 0, 1}, {2026, 1, 8}, {0, 1, 1}, {9999, 52, 7}} {
+		_, ok := OfISOWeek(no[0], no[1], Weekday(no[2]))
+		assert.False(t, ok, "%v", no)
+	}
+	_, ok := OfISOWeek(2026, 53, Sunday)
+	assert.True(t, ok, "2026 has 53 weeks")
+}
+
 func TestNames(t *testing.T) {
 	assert.Equal(t, "September", September.String())
 	assert.Equal(t, "Sep", September.Short())

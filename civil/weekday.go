@@ -37,3 +37,19 @@ func (w Weekday) From(first Weekday) int {
 func (w Weekday) OnOrBefore(d Day) Day {
 	return d - Day(d.Weekday().From(w)-1)
 }
+
+// OfISOWeek returns the day of a week of ISO 8601: of the year, the week from 1
+// to 52 or 53, and the day of the week. It is false when there is no such day.
+func OfISOWeek(year, week int, weekday Weekday) (Day, bool) {
+	if year < 1 || year > 9999 || week < 1 || weekday < Monday || weekday > Sunday {
+		return 0, false
+	}
+	// 4 January is always in week 1.
+	first := Monday.OnOrBefore(of(year, January, 4))
+	day := first + Day((week-1)*7) + Day(weekday-1)
+	next := Monday.OnOrBefore(of(year+1, January, 4))
+	if first+Day((week-1)*7) >= next || day < MinDay || day > MaxDay {
+		return 0, false
+	}
+	return day, true
+}

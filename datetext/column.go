@@ -14,6 +14,16 @@ type Asked struct {
 	Pattern *Pattern
 	// Order settles what the values leave open.
 	Order Order
+	// Pivot is the first of the hundred years that years of two digits mean;
+	// 0 for the default.
+	Pivot int
+}
+
+func (a Asked) pivot() int {
+	if a.Pivot == 0 {
+		return DefaultPivot
+	}
+	return a.Pivot
 }
 
 // Example is a value and the line it stands in.
@@ -46,10 +56,14 @@ type tally struct {
 	shape      string
 	candidates []candidate
 	count      int
+	// clock is the finest time of day of the values read so far.
+	clock Resolution
 	// readable counts the values that each candidate can read, neither those
 	// that none can.
 	readable [2]int
 	neither  int
+	// farYears counts the days before 1900 and after 2100.
+	farYears int
 	unread   [2][]Example
 	// only counts the values that just one of two candidates can read, open
 	// those that both read, and as different days.
@@ -75,6 +89,7 @@ func (c *Column) Observe(line int, value []byte) {
 	if c.last != nil && c.last.observeByLayout(line, value) {
 		return
 	}
+	value = latin(value)
 	t := c.tallyOf(value)
 	if t == nil || len(t.candidates) == 0 {
 		c.strange++
@@ -100,7 +115,7 @@ func (c *Column) tallyOf(value []byte) *tally {
 		if c.asked.Pattern != nil {
 			t.candidates = []candidate{{pattern: c.asked.Pattern, layout: layoutOf(c.asked.Pattern, t.shape)}}
 		} else {
-			t.candidates = candidatesFor(t.shape)
+			t.candidates = candidatesFor(t.shape, c.asked)
 		}
 		c.shapes[t.shape] = t
 	}
@@ -115,6 +130,10 @@ func (t *tally) observe(line int, value []byte) {
 		var moment Moment
 		moment, read[i] = candidate.pattern.Read(value)
 		days[i] = moment.Day
+		if i == 0 {
+			t.countYear(moment.Day.Year())
+		}
+		t.clock = max(t.clock, moment.Clock)
 	}
 	t.countOne(line, value, read, days[0] != days[1])
 }
@@ -132,7 +151,9 @@ func (t *tally) observeByLayout(line int, value []byte) bool {
 // observeFitting takes in a value that fits the layout of the candidates.
 func (t *tally) observeFitting(line int, value []byte) {
 	l := t.candidates[0].layout
+	t.clock = max(t.clock, l.clock)
 	year, month, day := l.date(value)
+	t.countYear(year)
 	_, timed := l.seconds(value)
 	read := [2]bool{timed && isDay(year, month, day)}
 	if len(t.candidates) == 2 {
@@ -140,6 +161,12 @@ func (t *tally) observeFitting(line int, value []byte) {
 		read[1] = timed && isDay(year, day, month)
 	}
 	t.countOne(line, value, read, day != month)
+}
+
+func (t *tally) countYear(year int) {
+	if year < 1900 || year > 2100 {
+		t.farYears++
+	}
 }
 
 // countOne counts a value by which of the candidates can read it, and whether
@@ -211,6 +238,8 @@ func (c *Column) Join(other *Column) {
 		}
 		ours.count += theirs.count
 		ours.neither += theirs.neither
+		ours.farYears += theirs.farYears
+		ours.clock = max(ours.clock, theirs.clock)
 		ours.open += theirs.open
 		ours.openFirst = firstOf(ours.openFirst, theirs.openFirst)
 		for i := range ours.readable {
@@ -235,15 +264,15 @@ func (c *Column) Values() int { return c.values }
 
 // LooksLikeDates tells whether at least half of the values can be read as dates
 // by one pattern or another. It is for finding the date column, whose other
-// values are then faults. Numbers of eight digits must all be days, since those
-// that are not make the column one of identifiers.
+// values are then faults. Plain numbers must all be days of 1900 to 2100, since
+// one that is not makes the column one of identifiers.
 func (c *Column) LooksLikeDates() bool {
 	read := 0
 	for _, t := range c.shapes {
 		if len(t.candidates) == 0 {
 			continue
 		}
-		if t.shape == "00000000" && t.neither > 0 {
+		if strings.Trim(t.shape, "0") == "" && (t.neither > 0 || t.farYears > 0) {
 			return false
 		}
 		read += t.count - t.neither
@@ -266,6 +295,9 @@ type Decision struct {
 	Patterns []Share
 	// Clock is the finest time of day that any of the values has.
 	Clock Resolution
+	// Pivot is the first of the hundred years that years of two digits mean; 0
+	// when no pattern in use has such years.
+	Pivot int
 	// Values and Blanks count what the column holds, Unread the values that
 	// cannot be read; Faults are the first of these.
 	Values, Blanks, Unread int
@@ -340,7 +372,7 @@ func (e *MixedOrders) Error() string {
 // MixedOrders.
 func (c *Column) Decide() (*Decision, error) {
 	d := &Decision{Values: c.values, Blanks: c.blanks, Unread: c.strange, Faults: c.strangeFirst, Order: c.asked.Order,
-		Asked: c.asked != Asked{}}
+		Asked: c.asked.Pattern != nil || c.asked.Order != Unsettled}
 	if d.Order == Unsettled {
 		if err := c.settle(d); err != nil {
 			return nil, err
@@ -363,7 +395,8 @@ func (c *Column) Decide() (*Decision, error) {
 		d.Faults = firstOf(d.Faults, t.unread[i])
 		if t.readable[i] > 0 {
 			shares[pattern.String()] += t.readable[i]
-			d.Clock = max(d.Clock, pattern.Clock())
+			d.Clock = max(d.Clock, t.clock)
+			d.Pivot = max(d.Pivot, pattern.pivot)
 		}
 	}
 	d.Patterns = merged(shares)
@@ -471,6 +504,7 @@ func (r *Reader) Read(value []byte) (Moment, bool) {
 	if r.last != nil && r.last.layout != nil && r.last.layout.fits(value) {
 		return r.readByLayout(r.last.layout, value)
 	}
+	value = latin(value)
 	pattern := r.patternFor(value)
 	if pattern == nil {
 		return Moment{}, false
@@ -492,7 +526,7 @@ func (r *Reader) readByLayout(l *layout, value []byte) (Moment, bool) {
 
 // Why says in words why a value cannot be read.
 func (r *Reader) Why(value []byte) string {
-	value = trim(value)
+	value = latin(trim(value))
 	if pattern := r.patternFor(value); pattern != nil {
 		return pattern.Why(value)
 	}

@@ -5,6 +5,8 @@ package datetext
 
 import (
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"roundyear/civil"
 )
@@ -16,6 +18,10 @@ type Moment struct {
 	Nanos int64
 	// Clock is how finely the text told the time.
 	Clock Resolution
+	// Offset is how many seconds the writer's clock was ahead of UTC, when
+	// HasOffset tells that the text said so.
+	Offset    int
+	HasOffset bool
 }
 
 // Resolution is how finely a time of day is told: not at all, in minutes, in
@@ -69,4 +75,58 @@ func monthOf(name []byte) civil.Month {
 		return civil.September
 	}
 	return 0
+}
+
+// weekdayOf returns the weekday of an English name, wide or abbreviated to
+// three letters, in any case; 0 when it is none.
+func weekdayOf(name []byte) civil.Weekday {
+	text := string(name)
+	for weekday := civil.Monday; weekday <= civil.Sunday; weekday++ {
+		if strings.EqualFold(text, weekday.Short()) || strings.EqualFold(text, weekday.String()) {
+			return weekday
+		}
+	}
+	return 0
+}
+
+// latin returns a text with the digits of other scripts written as 0 to 9. A
+// text without such digits comes back as it is.
+func latin(text []byte) []byte {
+	at := 0
+	for at < len(text) && text[at] < utf8.RuneSelf {
+		at++
+	}
+	if at == len(text) || len(text) > 4*longestDate {
+		return text
+	}
+	plain := append(make([]byte, 0, len(text)), text[:at]...)
+	for rest := text[at:]; len(rest) > 0; {
+		r, width := utf8.DecodeRune(rest)
+		if digit, ok := digitOf(r); ok {
+			plain = append(plain, '0'+digit)
+		} else {
+			plain = append(plain, rest[:width]...)
+		}
+		rest = rest[width:]
+	}
+	return plain
+}
+
+// digitOf returns the value of a decimal digit of any script. Unicode encodes
+// the digits of a script in a row from 0 to 9 (chapter 4.6 of the standard).
+func digitOf(r rune) (byte, bool) {
+	if r < utf8.RuneSelf || !unicode.Is(unicode.Nd, r) {
+		return 0, false
+	}
+	for _, span := range unicode.Nd.R16 {
+		if rune(span.Lo) <= r && r <= rune(span.Hi) {
+			return byte((r - rune(span.Lo)) % 10), true
+		}
+	}
+	for _, span := range unicode.Nd.R32 {
+		if rune(span.Lo) <= r && r <= rune(span.Hi) {
+			return byte((r - rune(span.Lo)) % 10), true
+		}
+	}
+	return 0, false
 }

@@ -3,6 +3,7 @@ package datetext
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"roundyear/civil"
@@ -14,7 +15,29 @@ type Pattern struct {
 	ldml  string
 	steps []step
 	clock Resolution
+	form  form
+	// pivot is the first of the hundred years that years of two digits mean;
+	// 0 when the pattern has none.
+	pivot int
+	// number is set where the pattern is not of fields but of one number.
+	number *number
 }
+
+// form is what fields a date is made of.
+type form int
+
+// A form without a day stands for the first day of its period.
+const (
+	byMonthAndDay form = iota
+	byDayOfYear
+	byWeek
+	byMonth
+	byQuarter
+)
+
+// DefaultPivot is the first of the hundred years that years of two digits mean
+// where nothing else is said: 70 is 1970, and 69 is 2069.
+const DefaultPivot = 1970
 
 // step is a literal, or a field by its letter.
 type step struct {
@@ -28,12 +51,51 @@ type step struct {
 // String returns the pattern as LDML writes it.
 func (p *Pattern) String() string { return p.ldml }
 
+// Grain returns what a value of the pattern stands for: day, week, month or
+// quarter.
+func (p *Pattern) Grain() string {
+	switch {
+	case p.form == byMonth:
+		return "month"
+	case p.form == byQuarter:
+		return "quarter"
+	case p.form == byWeek && !p.has('e') && !p.has('E'):
+		return "week"
+	}
+	return "day"
+}
+
+// Pivot returns the first of the hundred years that years of two digits mean,
+// or 0 when the pattern has years of four digits.
+func (p *Pattern) Pivot() int { return p.pivot }
+
+func (p *Pattern) has(field byte) bool {
+	return slices.ContainsFunc(p.steps, func(s step) bool { return s.field == field })
+}
+
 // Clock returns how finely the pattern tells the time of day.
 func (p *Pattern) Clock() Resolution { return p.clock }
 
 // Compile reads an LDML pattern. The error says what cannot be read with it;
 // letters that are almost always a slip (DD, YYYY, mm for the month) are named.
-func Compile(ldml string) (*Pattern, error) {
+func Compile(ldml string) (*Pattern, error) { return compile(ldml, DefaultPivot) }
+
+// WithPivot returns the pattern with another first of the hundred years that
+// years of two digits mean.
+func (p *Pattern) WithPivot(pivot int) *Pattern {
+	if p.pivot == 0 {
+		return p
+	}
+	own := *p
+	own.pivot = pivot
+	return &own
+}
+
+// compile is Compile with another pivot for years of two digits.
+func compile(ldml string, pivot int) (*Pattern, error) {
+	if n, found := numberPatterns[ldml]; found {
+		return &Pattern{ldml: ldml, number: &n}, nil
+	}
 	pattern := &Pattern{ldml: ldml}
 	seen := map[byte]int{}
 	for rest := ldml; rest != ""; {
@@ -61,8 +123,12 @@ func Compile(ldml string) (*Pattern, error) {
 		pattern.steps = append(pattern.steps, field)
 		rest = rest[width:]
 	}
-	if err := complete(seen); err != nil {
-		return nil, fmt.Errorf("pattern %q %w", ldml, err)
+	if why := incomplete(seen); why != "" {
+		return nil, fmt.Errorf("pattern %q%s", ldml, why)
+	}
+	pattern.form = formOf(seen)
+	if seen['y'] == 2 {
+		pattern.pivot = pivot
 	}
 	pattern.fixWidths()
 	switch {
@@ -104,9 +170,30 @@ func fieldOf(letter byte, width int) (step, error) {
 	switch letter {
 	case 'y', 'u':
 		if width == 2 {
-			return step{}, fmt.Errorf("%s is a year of two digits, whose century the data does not hold; it cannot be read", run)
+			return step{field: 'y', exact: 2}, nil
 		}
 		return step{field: 'y', exact: 4}, nil
+	case 'Y':
+		return step{field: 'Y', exact: 4}, nil
+	case 'D':
+		if width <= 3 {
+			return step{field: 'D', exact: width}, nil
+		}
+	case 'w':
+		if width <= 2 {
+			return step{field: 'w', exact: width}, nil
+		}
+	case 'e', 'c':
+		if width == 1 {
+			return step{field: 'e', exact: 1}, nil
+		}
+		return step{field: 'E'}, nil
+	case 'E':
+		return step{field: 'E'}, nil
+	case 'Q', 'q':
+		if width == 1 {
+			return step{field: 'Q', exact: 1}, nil
+		}
 	case 'M', 'L':
 		if width >= 3 {
 			return step{field: 'N'}, nil
@@ -120,47 +207,68 @@ func fieldOf(letter byte, width int) (step, error) {
 		return step{field: letter}, nil
 	case 'X', 'x', 'Z':
 		return step{field: 'X'}, nil
-	case 'D':
-		return step{}, fmt.Errorf("%s is the day of the year; the day of the month is dd", run)
-	case 'Y':
-		return step{}, fmt.Errorf("%s is the year of the week, which differs near New Year; the year is yyyy", run)
 	}
-	return step{}, fmt.Errorf("%s cannot be read; the fields are yyyy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a and XXX", run)
+	return step{}, fmt.Errorf("%s cannot be read; the fields are yyyy or yy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a, XXX, EEE, Q, DDD, and YYYY with ww and e", run)
 }
 
-func complete(seen map[byte]int) error {
+// incomplete says what is missing in a pattern with these fields, or too much.
+func incomplete(seen map[byte]int) string {
 	months := seen['M'] + seen['N']
 	switch {
-	case months == 0 && seen['m'] > 0 && seen['H']+seen['h'] == 0:
-		return errors.New("has no month: mm is minutes, the month is MM")
-	case seen['y'] == 0:
-		return errors.New("has no year: put yyyy in it")
-	case months == 0:
-		return errors.New("has no month: put MM, or MMM for a name, in it")
-	case seen['M'] > 0 && seen['N'] > 0:
-		return errors.New("has the month twice")
-	case seen['d'] == 0:
-		return errors.New("has no day of the month: put dd in it")
+	case seen['D'] > 0 && months+seen['d'] > 0:
+		return ": " + strings.Repeat("D", seen['D']) + " is the day of the year; the day of the month is dd"
+	case seen['Y'] > 0 && seen['w'] == 0:
+		return ": " + strings.Repeat("Y", seen['Y']) + " is the year of the week, which differs near New Year; the year is yyyy"
+	case seen['w'] > 0 && (seen['Y'] == 0 || seen['y']+months+seen['d'] > 0):
+		return ": ww is the week of the year, and goes with YYYY and e alone"
 	case seen['H'] > 0 && seen['h'] > 0:
-		return errors.New("has the hour twice")
+		return " has the hour twice"
+	case months == 0 && seen['m'] > 0 && seen['H']+seen['h'] == 0:
+		return " has no month: mm is minutes, the month is MM"
 	case seen['m'] > 0 && seen['H']+seen['h'] == 0, seen['s'] > 0 && seen['m'] == 0, seen['S'] > 0 && seen['s'] == 0:
-		return errors.New("has a time of day with a part missing: hours HH, minutes mm, then seconds ss and their decimals SSS")
+		return " has a time of day with a part missing: hours HH, minutes mm, then seconds ss and their decimals SSS"
 	case seen['H']+seen['h'] > 0 && seen['m'] == 0:
-		return errors.New("has hours and no minutes: put mm in it")
+		return " has hours and no minutes: put mm in it"
 	case (seen['h'] > 0) != (seen['a'] > 0):
-		return errors.New("needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)")
+		return " needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)"
+	case seen['w'] > 0:
+		return ""
+	case seen['y'] == 0:
+		return " has no year: put yyyy in it"
+	case seen['D'] > 0, seen['Q'] > 0 && months+seen['d'] == 0:
+		return ""
+	case months == 0:
+		return " has no month: put MM, or MMM for a name, in it"
+	case seen['M'] > 0 && seen['N'] > 0:
+		return " has the month twice"
+	case seen['d'] == 0 && seen['H']+seen['h'] > 0:
+		return " has no day of the month: put dd in it"
 	}
-	return nil
+	return ""
+}
+
+func formOf(seen map[byte]int) form {
+	switch {
+	case seen['w'] > 0:
+		return byWeek
+	case seen['D'] > 0:
+		return byDayOfYear
+	case seen['Q'] > 0 && seen['M']+seen['N'] == 0:
+		return byQuarter
+	case seen['d'] == 0:
+		return byMonth
+	}
+	return byMonthAndDay
 }
 
 // fixWidths lets a number have one digit or two unless digits follow it.
 func (p *Pattern) fixWidths() {
 	for i := range p.steps {
 		s := &p.steps[i]
-		if s.field == 'y' || s.field == 0 {
+		if s.field == 'y' || s.field == 'Y' || s.field == 'D' || s.field == 0 {
 			continue
 		}
-		digitsFollow := i+1 < len(p.steps) && strings.IndexByte("yMdHhmsS", p.steps[i+1].field) >= 0 && p.steps[i+1].field != 0
+		digitsFollow := i+1 < len(p.steps) && strings.IndexByte("yYMdDwHhmsS", p.steps[i+1].field) >= 0
 		if !digitsFollow {
 			s.exact = 0
 		}
@@ -173,39 +281,100 @@ type fields struct {
 	hour, minute, second int
 	nanos, decimals      int
 	half                 byte // 'a' or 'p' of AM or PM
+	week, dayOfWeek      int
+	dayOfYear, quarter   int
+	weekday              civil.Weekday
+	offset               int
+	hasOffset            bool
 }
 
 // Read reads a text. It is false when the text does not have the pattern's
 // form or names a day or a time that does not exist; Why then says which.
 func (p *Pattern) Read(text []byte) (Moment, bool) {
+	if p.number != nil {
+		moment, why := p.number.read(text)
+		return moment, why == ""
+	}
 	var f fields
 	if !p.scan(text, &f) {
 		return Moment{}, false
 	}
-	return f.moment(p.clock)
+	return f.moment(p)
 }
 
 // Why says in words why a text cannot be read with the pattern.
 func (p *Pattern) Why(text []byte) string {
+	if p.number != nil {
+		_, why := p.number.read(text)
+		return why
+	}
 	var f fields
 	if !p.scan(text, &f) {
 		return "is not a date in the form " + p.ldml
 	}
-	if why := civil.WhyNoDay(f.year, civil.Month(f.month), f.day); why != "" {
+	day, why := f.date(p)
+	if why == "" && f.weekday != 0 && day.Weekday() != f.weekday {
+		why = fmt.Sprintf("%s is a %s and not a %s", day, day.Weekday(), f.weekday)
+	}
+	if why != "" {
 		return "read as " + p.ldml + ", " + why
 	}
-	if _, ok := f.moment(p.clock); !ok {
+	if _, ok := f.moment(p); !ok {
 		return "read as " + p.ldml + ", there is no such time of day"
 	}
 	return ""
 }
 
-func (f *fields) moment(clock Resolution) (Moment, bool) {
-	day, ok := civil.Of(f.year, civil.Month(f.month), f.day)
+// date returns the day, or says why there is none.
+func (f *fields) date(p *Pattern) (civil.Day, string) {
+	year, month, dayOfMonth := f.year, f.month, f.day
+	if p.pivot > 0 {
+		if year += p.pivot - p.pivot%100; year < p.pivot {
+			year += 100
+		}
+	}
+	switch p.form {
+	case byMonth:
+		dayOfMonth = 1
+	case byQuarter:
+		if f.quarter < 1 || f.quarter > 4 {
+			return 0, fmt.Sprintf("there is no quarter %d", f.quarter)
+		}
+		month, dayOfMonth = f.quarter*3-2, 1
+	case byDayOfYear:
+		first, ok := civil.Of(year, civil.January, 1)
+		if day := first + civil.Day(f.dayOfYear-1); ok && f.dayOfYear >= 1 && day.Year() == year {
+			return day, ""
+		}
+		return 0, fmt.Sprintf("the year %d has no day %d", year, f.dayOfYear)
+	case byWeek:
+		if f.dayOfWeek == 0 {
+			f.dayOfWeek = 1
+		}
+		day, ok := civil.OfISOWeek(year, f.week, civil.Weekday(f.dayOfWeek))
+		if !ok {
+			return 0, fmt.Sprintf("the year %d has no day %d of a week %d", year, f.dayOfWeek, f.week)
+		}
+		return day, ""
+	}
+	day, ok := civil.Of(year, civil.Month(month), dayOfMonth)
 	if !ok {
+		return 0, civil.WhyNoDay(year, civil.Month(month), dayOfMonth)
+	}
+	return day, ""
+}
+
+func (f *fields) moment(p *Pattern) (Moment, bool) {
+	day, ok := civil.Of(f.year, civil.Month(f.month), f.day)
+	if p.form != byMonthAndDay || p.pivot > 0 {
+		var why string
+		day, why = f.date(p)
+		ok = why == ""
+	}
+	if !ok || f.weekday != 0 && day.Weekday() != f.weekday {
 		return Moment{}, false
 	}
-	if clock == NoTime {
+	if p.clock == NoTime {
 		return Moment{Day: day}, true
 	}
 	hour := f.hour
@@ -220,10 +389,11 @@ func (f *fields) moment(clock Resolution) (Moment, bool) {
 	if hour > 23 || f.minute > 59 || f.second > 59 {
 		return Moment{}, false
 	}
+	clock := p.clock
 	if clock > Seconds {
 		clock = Seconds + Resolution(f.decimals)
 	}
-	return Moment{Day: day, Nanos: int64(hour*3600+f.minute*60+f.second)*1e9 + int64(f.nanos), Clock: clock}, true
+	return Moment{Day: day, Nanos: int64(hour*3600+f.minute*60+f.second)*1e9 + int64(f.nanos), Clock: clock, Offset: f.offset, HasOffset: f.hasOffset}, true
 }
 
 func (p *Pattern) scan(text []byte, f *fields) bool {
@@ -233,8 +403,23 @@ func (p *Pattern) scan(text []byte, f *fields) bool {
 		switch s.field {
 		case 0:
 			used = scanLiteral(text, s.literal)
-		case 'y':
-			f.year, used = scanNumber(text, 4, 4)
+		case 'y', 'Y':
+			f.year, used = scanNumber(text, s.exact, s.exact)
+		case 'D':
+			f.dayOfYear, used = scanNumber(text, s.exact, 3)
+		case 'w':
+			f.week, used = scanNumber(text, s.least(), 2)
+		case 'e':
+			f.dayOfWeek, used = scanNumber(text, 1, 1)
+		case 'Q':
+			f.quarter, used = scanNumber(text, 1, 1)
+		case 'E':
+			for used < len(text) && isLetter(text[used]) {
+				used++
+			}
+			if f.weekday = weekdayOf(text[:used]); f.weekday == 0 {
+				return false
+			}
 		case 'M':
 			f.month, used = scanNumber(text, s.least(), 2)
 		case 'd':
@@ -257,7 +442,8 @@ func (p *Pattern) scan(text []byte, f *fields) bool {
 		case 'a':
 			used = f.scanHalf(text)
 		case 'X':
-			used = scanOffset(text)
+			f.offset, used = scanOffset(text)
+			f.hasOffset = true
 		}
 		if used == 0 {
 			return false
@@ -327,21 +513,21 @@ func (f *fields) scanHalf(text []byte) int {
 	return 2
 }
 
-// scanOffset passes over Z or an offset from UTC such as +01:00 or -0330. The
-// day is the one written, wherever it was.
-func scanOffset(text []byte) int {
+// scanOffset reads Z or an offset from UTC such as +01:00 or -0330, in seconds
+// to the east.
+func scanOffset(text []byte) (seconds, used int) {
 	if len(text) == 0 {
-		return 0
+		return 0, 0
 	}
 	if text[0] == 'Z' || text[0] == 'z' {
-		return 1
+		return 0, 1
 	}
 	if text[0] != '+' && text[0] != '-' {
-		return 0
+		return 0, 0
 	}
 	hours, used := scanNumber(text[1:], 2, 2)
 	if used == 0 || hours > 23 {
-		return 0
+		return 0, 0
 	}
 	used++
 	rest := text[used:]
@@ -349,10 +535,17 @@ func scanOffset(text []byte) int {
 	if len(rest) > 0 && rest[0] == ':' {
 		colon = 1
 	}
-	if minutes, width := scanNumber(rest[colon:], 2, 2); width > 0 && minutes < 60 {
-		return used + colon + width
+	minutes, width := scanNumber(rest[colon:], 2, 2)
+	if width > 0 && minutes < 60 {
+		used += colon + width
+	} else {
+		minutes = 0
 	}
-	return used
+	seconds = hours*3600 + minutes*60
+	if text[0] == '-' {
+		seconds = -seconds
+	}
+	return seconds, used
 }
 
 func isDigit(c byte) bool  { return '0' <= c && c <= '9' }

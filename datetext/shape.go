@@ -68,14 +68,17 @@ func shapeOf(shape, text []byte) []byte {
 	return shape
 }
 
-// letterClass tells the letters that stand for themselves from names: T and Z
-// of ISO 8601, P for AM or PM, a for short names and A for longer ones.
+// letterClass tells the letters that stand for themselves from names: T, Z and W
+// of ISO 8601, Q for quarters, P for AM or PM, a for short names and A for
+// longer ones.
 func letterClass(letters []byte) byte {
 	switch {
 	case len(letters) == 1 && letters[0]|0x20 == 't':
 		return letters[0]
 	case len(letters) == 1 && letters[0]|0x20 == 'z':
 		return 'Z'
+	case len(letters) == 1 && (letters[0] == 'W' || letters[0] == 'Q'):
+		return letters[0]
 	case len(letters) == 2 && letters[1]|0x20 == 'm' && (letters[0]|0x20 == 'a' || letters[0]|0x20 == 'p'):
 		return 'P'
 	case len(letters) == 3:
@@ -95,20 +98,58 @@ type candidate struct {
 
 // candidatesFor returns the patterns that could read texts of a shape: none,
 // one, or two where the day and the month could each come first.
-func candidatesFor(shape string) []candidate {
+func candidatesFor(shape string, asked Asked) []candidate {
+	if found := compiled("", shape, wholeShapes(shape), asked); found != nil {
+		return found
+	}
+	if found := compiled("", shape, dateParts(shape, asked.Order), asked); found != nil {
+		return found
+	}
+	// A weekday may stand before the date.
+	letters := weekdayAt(shape)
+	if letters == "" {
+		return nil
+	}
+	gap := gapAt(shape[1:])
+	rest := shape[1+gap:]
+	return compiled(letters+shape[1:1+gap], rest, dateParts(rest, asked.Order), asked)
+}
+
+// compiled returns the candidates of dates at the beginning of a shape, with a
+// pattern before them and the time of day that the shape ends with.
+func compiled(before, shape string, dates []datePart, asked Asked) []candidate {
 	var candidates []candidate
-	for _, date := range dateParts(shape) {
+	for _, date := range dates {
 		clock, ok := clockPart(shape[date.used:])
 		if !ok {
 			continue
 		}
-		pattern, err := Compile(date.ldml + clock)
+		pattern, err := compile(before+date.ldml+clock, asked.pivot())
 		if err != nil {
 			continue
 		}
-		candidates = append(candidates, candidate{date.order, pattern, layoutOf(pattern, shape)})
+		var placed *layout
+		if before == "" {
+			placed = layoutOf(pattern, shape)
+		}
+		candidates = append(candidates, candidate{date.order, pattern, placed})
 	}
 	return candidates
+}
+
+// weekdayAt returns the pattern of a name at the beginning of a shape that has
+// a gap behind it.
+func weekdayAt(shape string) string {
+	if len(shape) < 2 || gapAt(shape[1:]) == 0 {
+		return ""
+	}
+	switch shape[0] {
+	case 'a':
+		return "EEE"
+	case 'A':
+		return "EEEE"
+	}
+	return ""
 }
 
 type datePart struct {
@@ -117,12 +158,55 @@ type datePart struct {
 	used  int
 }
 
-// dateParts reads the date at the beginning of a shape: eight digits, or three
-// parts with separators between them.
-func dateParts(shape string) []datePart {
-	if digitsAt(shape) == 8 {
-		return []datePart{{YearFirst, "yyyyMMdd", 8}}
+// oneReading are the shapes, or beginnings of shapes, that only one pattern
+// reads: basic, ordinal and week dates of ISO 8601, and months and quarters.
+var oneReading = []struct {
+	shape, ldml string
+	// whole tells that nothing may follow.
+	whole bool
+}{
+	{"00000000000000", "yyyyMMddHHmmss", true},
+	{"000000000000", "yyyyMMddHHmm", true},
+	{"00000000T000000", "yyyyMMdd'T'HHmmss", true},
+	{"00000000T0000", "yyyyMMdd'T'HHmm", true},
+	{"00000000T000000Z", "yyyyMMdd'T'HHmmssXXX", true},
+	{"00000000", "yyyyMMdd", false},
+	{"0000-W00-0", "YYYY-'W'ww-e", false},
+	{"0000W000", "YYYY'W'wwe", false},
+	{"0000-W00", "YYYY-'W'ww", true},
+	{"0000 W00", "YYYY 'W'ww", true},
+	{"0000W00", "YYYY'W'ww", true},
+	{"0000-000", "yyyy-DDD", false},
+	{"0000-00", "yyyy-MM", true},
+	{"0000/00", "yyyy/MM", true},
+	{"00/0000", "MM/yyyy", true},
+	{"00-0000", "MM-yyyy", true},
+	{"00.0000", "MM.yyyy", true},
+	{"a 0000", "MMM yyyy", true},
+	{"A 0000", "MMMM yyyy", true},
+	{"a-0000", "MMM-yyyy", true},
+	{"0000Q0", "yyyy'Q'Q", true},
+	{"0000 Q0", "yyyy 'Q'Q", true},
+	{"0000-Q0", "yyyy-'Q'Q", true},
+	{"Q0 0000", "'Q'Q yyyy", true},
+	{"Q0-0000", "'Q'Q-yyyy", true},
+}
+
+// wholeShapes reads the shapes of oneReading.
+func wholeShapes(shape string) []datePart {
+	for _, one := range oneReading {
+		rest, found := strings.CutPrefix(shape, one.shape)
+		if found && (rest == "" || !one.whole && rest[0] != '0' && rest[0] != '-' && rest[0] != '/') {
+			return []datePart{{YearFirst, one.ldml, len(one.shape)}}
+		}
 	}
+	return nil
+}
+
+// dateParts reads the date at the beginning of a shape: three parts with
+// separators between them. Of years with two digits the last part is the one,
+// unless the user has said that the year comes first.
+func dateParts(shape string, asked Order) []datePart {
 	var parts [3]string
 	var gaps [2]string
 	at := 0
@@ -151,6 +235,11 @@ func dateParts(shape string) []datePart {
 	}
 	kinds := [3]byte{kindOf(parts[0]), kindOf(parts[1]), kindOf(parts[2])}
 	number := func(part, letter string) string { return strings.Repeat(letter, len(part)) }
+	if string(kinds[:]) == "nnn" && len(parts[0]) == 2 && asked == YearFirst {
+		kinds[0] = 'z'
+	} else if kinds[0] != 'y' && len(parts[2]) == 2 && kinds[2] == 'n' {
+		kinds[2] = 'z'
+	}
 	switch name := func(part string) string {
 		if part == "a" {
 			return "MMM"
@@ -162,6 +251,19 @@ func dateParts(shape string) []datePart {
 			add(DayFirst, number(parts[0], "d"), number(parts[1], "M"), "yyyy")
 			add(MonthFirst, number(parts[0], "M"), number(parts[1], "d"), "yyyy")
 		}
+	case "nnz":
+		if gaps[0] == gaps[1] {
+			add(DayFirst, number(parts[0], "d"), number(parts[1], "M"), "yy")
+			add(MonthFirst, number(parts[0], "M"), number(parts[1], "d"), "yy")
+		}
+	case "znn":
+		if gaps[0] == gaps[1] {
+			add(YearFirst, "yy", number(parts[1], "M"), number(parts[2], "d"))
+		}
+	case "naz":
+		add(Unsettled, number(parts[0], "d"), name(parts[1]), "yy")
+	case "anz":
+		add(Unsettled, name(parts[0]), number(parts[1], "d"), "yy")
 	case "ynn":
 		if gaps[0] == gaps[1] {
 			add(YearFirst, "yyyy", number(parts[1], "M"), number(parts[2], "d"))
@@ -205,6 +307,14 @@ func gapAt(shape string) int {
 func clockPart(shape string) (string, bool) {
 	if shape == "" {
 		return "", true
+	}
+	// A weekday may stand behind the date.
+	for _, gap := range []string{", ", " "} {
+		for letters, ldml := range map[string]string{"a": "EEE", "A": "EEEE"} {
+			if shape == gap+letters {
+				return gap + ldml, true
+			}
+		}
 	}
 	var ldml strings.Builder
 	switch {

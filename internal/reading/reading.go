@@ -20,6 +20,9 @@ type Asked struct {
 	Patterns map[string]string
 	// Order settles the order of day and month where the values do not.
 	Order datetext.Order
+	// Pivot is the first of the hundred years that years of two digits mean;
+	// 0 for the default.
+	Pivot int
 	// Parts are dates that stand in three columns.
 	Parts []Parts
 }
@@ -183,6 +186,7 @@ type Evidence struct {
 	dates    []Dates
 	patterns map[int]*datetext.Pattern
 	order    datetext.Order
+	pivot    int
 	files    []*table.File
 	seen     map[*table.File]*Part
 }
@@ -200,7 +204,7 @@ func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence
 	if err != nil {
 		return nil, err
 	}
-	e := &Evidence{patterns: patterns, order: asked.Order, files: source.Files, seen: map[*table.File]*Part{}}
+	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, files: source.Files, seen: map[*table.File]*Part{}}
 	for _, name := range columns {
 		place, err := source.Find(name)
 		if err != nil {
@@ -230,7 +234,7 @@ func (e *Evidence) Part(file *table.File) *Part {
 	p := &Part{file: file}
 	for i := range e.dates {
 		d := &e.dates[i]
-		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order})})
+		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order, Pivot: e.pivot})})
 	}
 	return p
 }
@@ -323,6 +327,9 @@ func (a Asked) compiled(source *table.Source) (map[int]*datetext.Pattern, error)
 		pattern, err := datetext.Compile(ldml)
 		if err != nil {
 			return nil, &table.Fault{Column: name, What: err.Error()}
+		}
+		if a.Pivot > 0 {
+			pattern = pattern.WithPivot(a.Pivot)
 		}
 		patterns[place] = pattern
 	}
