@@ -153,7 +153,7 @@ func TestWeekdaysMustBeThoseOfTheDate(t *testing.T) {
 }
 
 func TestOffsetsAreKept(t *testing.T) {
-	for text, want := range map[string]int{"Z": 0, "+01:00": 3600, "-0330": -12600, "+05": 18000} {
+	for text, want := range map[string]int32{"Z": 0, "+01:00": 3600, "-0330": -12600, "+05": 18000} {
 		decision, err := column(Asked{}, "2026-03-01T10:00:00"+text).Decide()
 		require.NoError(t, err)
 		read, ok := decision.Reader.Read([]byte("2026-03-01T10:00:00" + text))

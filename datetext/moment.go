@@ -14,19 +14,19 @@ import (
 // Moment is a civil day and, when the text had one, a time of day.
 type Moment struct {
 	Day civil.Day
-	// Nanos is the time since midnight in nanoseconds, as the text had it.
-	Nanos int64
-	// Clock is how finely the text told the time.
-	Clock Resolution
 	// Offset is how many seconds the writer's clock was ahead of UTC, when
 	// HasOffset tells that the text said so.
-	Offset    int
+	Offset    int32
 	HasOffset bool
+	// Clock is how finely the text told the time.
+	Clock Resolution
+	// Nanos is the time since midnight in nanoseconds, as the text had it.
+	Nanos int64
 }
 
 // Resolution is how finely a time of day is told: not at all, in minutes, in
 // seconds, or in so many decimals of a second (Seconds plus the decimals).
-type Resolution int
+type Resolution int8
 
 // Resolutions. Seconds+3 is milliseconds, Seconds+9 nanoseconds.
 const (

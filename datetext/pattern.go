@@ -393,7 +393,7 @@ func (f *fields) moment(p *Pattern) (Moment, bool) {
 	if clock > Seconds {
 		clock = Seconds + Resolution(f.decimals)
 	}
-	return Moment{Day: day, Nanos: int64(hour*3600+f.minute*60+f.second)*1e9 + int64(f.nanos), Clock: clock, Offset: f.offset, HasOffset: f.hasOffset}, true
+	return Moment{Day: day, Nanos: int64(hour*3600+f.minute*60+f.second)*1e9 + int64(f.nanos), Clock: clock, Offset: int32(f.offset), HasOffset: f.hasOffset}, true
 }
 
 func (p *Pattern) scan(text []byte, f *fields) bool {
