@@ -74,12 +74,8 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	attributes, err := catalogue.Select(b.columns)
+	attributes, err := selected(catalogue, "--columns", b.columns)
 	if err != nil {
-		var unknown *dimension.UnknownName
-		if errors.As(err, &unknown) {
-			return usageError{fmt.Errorf("--columns: %w%s", err, didYouMean(table.Nearest(unknown.Name, unknown.Known)))}
-		}
 		return err
 	}
 	from, to, left, err := b.bounds(ctx, set)
@@ -133,6 +129,16 @@ func (b *buildCommand) run(ctx context.Context) error {
 		r.Next("roundyear check " + b.out.outs[0] + coverArguments(b.covers))
 	}
 	return nil
+}
+
+// selected returns the attributes that a flag names.
+func selected(catalogue *dimension.Catalogue, flag string, names []string) ([]dimension.Attribute, error) {
+	attributes, err := catalogue.Select(names)
+	var unknown *dimension.UnknownName
+	if errors.As(err, &unknown) {
+		return nil, usageError{fmt.Errorf("%s: %w%s", flag, err, didYouMean(table.Nearest(unknown.Name, unknown.Known)))}
+	}
+	return attributes, err
 }
 
 func coverArguments(covers []string) string {
@@ -217,6 +223,10 @@ func (a *App) eachDay(ctx context.Context, cover string, flags readingFlags, col
 		return err
 	}
 	defer done()
+	clock, err := flags.clock()
+	if err != nil {
+		return err
+	}
 	dates, err := a.dates(ctx, source, column, flags)
 	if err != nil {
 		return err
@@ -234,7 +244,11 @@ func (a *App) eachDay(ctx context.Context, cover string, flags readingFlags, col
 			for records.Next(&record) {
 				moment, state := reader.Read(&record)
 				if state == reading.Read {
-					collected.Add(moment.Day)
+					day, ok := clock.Day(moment)
+					if !ok {
+						return nil, reader.NoZone(&record, chunk.File)
+					}
+					collected.Add(day)
 				} else if blanks, ok := collected.(interface{ AddBlank() }); ok {
 					blanks.AddBlank()
 				}

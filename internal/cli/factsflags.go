@@ -62,6 +62,7 @@ type plan struct {
 	// groups and measures are places of columns; a count has -1.
 	groups, measures []int
 	filter           filter
+	clock            reading.Clock
 }
 
 // plan works out what the flags ask of a source.
@@ -89,6 +90,9 @@ func (f *factsFlags) plan(source *table.Source) (*plan, error) {
 		p.operation.Groups = append(p.operation.Groups, source.Columns()[place])
 	}
 	if err := f.readMeasures(source, p); err != nil {
+		return nil, err
+	}
+	if p.clock, err = f.reading.clock(); err != nil {
 		return nil, err
 	}
 	p.filter, err = parseFilter(source, f.where)
@@ -203,10 +207,14 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 				if state == reading.Blank {
 					err = part.AddUndated(place, values)
 				} else {
-					if p.operation.Includes(moment.Day) {
-						part.coverage.Add(moment.Day)
+					day, ok := p.clock.Day(moment)
+					if !ok {
+						return none, reader.NoZone(&record, chunk.File)
 					}
-					err = part.Add(moment.Day, place, groups, values)
+					if p.operation.Includes(day) {
+						part.coverage.Add(day)
+					}
+					err = part.Add(day, place, groups, values)
 				}
 				if err != nil {
 					return none, p.locate(err, chunk.File, record.Line)

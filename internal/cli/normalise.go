@@ -4,7 +4,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -23,8 +25,14 @@ type normaliseCommand struct {
 	rejects      string
 	maxRejects   int
 	dropOriginal bool
+	add          []string
+	blank        string
 	out          string
 	reading      readingFlags
+	calendars    calendarFlags
+
+	// options are those of the run that do not depend on the source.
+	options normalise.Options
 }
 
 func (a *App) normaliseCommand() *cobra.Command {
@@ -55,8 +63,12 @@ rejects, with line and reason, that can be mended and normalised itself.`,
 	flags.StringVar(&n.rejects, "rejects", "", "`FILE` for rows whose date cannot be read (default: NAME.rejects.csv beside --out)")
 	flags.IntVar(&n.maxRejects, "max-rejects", -1, "stop without writing when more than `N` rows would be rejected")
 	flags.BoolVar(&n.dropOriginal, "drop-original", false, "leave out the columns that the dates were read from")
+	flags.StringSliceVar(&n.add, "add", nil, "`ATTRIBUTES` or groups of the date dimension to add behind the key")
+	flags.StringVar(&n.blank, "blank", "keep", "`WHAT` stands as the key of rows without a date: keep (nothing) or unknown (-1)")
 	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the form of the input; - is standard output")
 	n.reading.add(command)
+	n.calendars.add(command)
+	n.calendars.addWeekend(command)
 	return command
 }
 
@@ -66,6 +78,9 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	}
 	asked, err := n.reading.asked()
 	if err != nil {
+		return err
+	}
+	if err := n.readOptions(); err != nil {
 		return err
 	}
 	source, done, err := n.app.open(ctx, inputs, 2)
@@ -121,7 +136,8 @@ func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *table.Source
 	if err := n.limit(dates); err != nil {
 		return nil, err
 	}
-	options := normalise.Options{Dates: dates, DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
+	options := n.options
+	options.Dates = dates
 	report, rejects, err := n.write(ctx, source, options, func() (bool, error) { return true, nil })
 	if err != nil {
 		return nil, err
@@ -147,7 +163,8 @@ func (n *normaliseCommand) inOnePass(ctx context.Context, source *table.Source, 
 		return nil, nil
 	}
 	var dates []*reading.Dates
-	options := normalise.Options{Dates: guess, Evidence: evidence, DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
+	options := n.options
+	options.Dates, options.Evidence = guess, evidence
 	report, rejects, err := n.write(ctx, source, options, func() (bool, error) {
 		if dates, err = evidence.Decide(); err != nil {
 			return false, err
@@ -161,6 +178,34 @@ func (n *normaliseCommand) inOnePass(ctx context.Context, source *table.Source, 
 		return nil, err
 	}
 	return &finished{dates, options, report, rejects}, nil
+}
+
+// unknownKey is the key of the row that stands for an unknown day.
+const unknownKey = "-1"
+
+// readOptions reads the flags that do not depend on the source.
+func (n *normaliseCommand) readOptions() error {
+	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
+	switch n.blank {
+	case "keep":
+	case "unknown":
+		n.options.BlankKey = unknownKey
+	default:
+		return usageError{fmt.Errorf("--blank is keep or unknown, not %q", n.blank)}
+	}
+	var err error
+	if n.options.Clock, err = n.reading.clock(); err != nil {
+		return err
+	}
+	catalogue, _, err := n.calendars.catalogue()
+	if err != nil {
+		return err
+	}
+	if n.options.Catalogue = catalogue; len(n.add) == 0 {
+		return nil
+	}
+	n.options.Added, err = selected(catalogue, "--add", n.add)
+	return err
 }
 
 // onlyColumn returns the only date column of the source. The columns that a
@@ -325,6 +370,7 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 		r.Line("The input is a file of rejects: its columns line, column, value and reason were left out")
 	}
 	r.Line("Added behind each row: %s", strings.Join(options.Columns(), ", "))
+	n.sayBeforeAndAfter(r, dates[0], result)
 	if result.Rejected > 0 {
 		r.Attention("%s in %s: mend them there and normalise that file", report.Plural(result.Rejected, "rejected row"), rejects)
 	}
@@ -332,6 +378,49 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 		r.Next(fmt.Sprintf("roundyear build --cover %s:%s_date -o dates.csv", n.out, dates[0].Name))
 	}
 }
+
+// sayBeforeAndAfter shows the first rows and how many rows each period has as
+// it was written and as it comes out, so that somebody can sign it off.
+func (n *normaliseCommand) sayBeforeAndAfter(r *report.Report, dates *reading.Dates, result *normalise.Report) {
+	for _, found := range dates.Files {
+		if found.Decision != nil && found.Decision.Pivot > 0 {
+			r.Line("Years of two digits are read as %d to %d (--pivot)", found.Decision.Pivot, found.Decision.Pivot+99)
+			break
+		}
+	}
+	if result.Doubled+result.Skipped > 0 {
+		r.Line("Clock changes: %s in a doubled hour, read as the first of the two; %s in a skipped hour, moved on", report.Plural(result.Doubled, "time"), report.Count(result.Skipped))
+	}
+	for _, first := range result.First {
+		r.Line("  %s → %s", first[0], strings.Join(first[1:], "  "))
+	}
+	counts := result.Months
+	label := func(month int) string { return fmt.Sprintf("%04d-%02d", month/12, month%12+1) }
+	if len(counts) > mostPeriods {
+		counts = map[int]*normalise.Moved{}
+		for month, moved := range result.Months {
+			year := counts[month/12]
+			if year == nil {
+				year = &normalise.Moved{}
+				counts[month/12] = year
+			}
+			year.Written += moved.Written
+			year.Normalised += moved.Normalised
+		}
+		label = func(year int) string { return fmt.Sprintf("%04d", year) }
+	}
+	if len(counts) > mostPeriods {
+		return
+	}
+	var rows [][]string
+	for _, period := range slices.Sorted(maps.Keys(counts)) {
+		rows = append(rows, []string{label(period), report.Count(counts[period].Written), report.Count(counts[period].Normalised)})
+	}
+	r.Table([]string{dates.Name, "rows as written", "rows as normalised"}, []bool{false, true, true}, rows)
+}
+
+// mostPeriods is how many periods are shown before and after.
+const mostPeriods = 12
 
 func formOf(decision *datetext.Decision) string {
 	var forms []string

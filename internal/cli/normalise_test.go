@@ -141,3 +141,66 @@ func TestNormaliseRefusesWhatWouldNotHold(t *testing.T) {
 	assert.Contains(t, result.err, `clean.csv: has a column "day_date" already, which would stand there twice`)
 	assert.ElementsMatch(t, []string{"clean.csv", "none.csv", "s.csv", "two.csv"}, names(t, folder))
 }
+
+func TestZonesBusinessDaysAndAddedAttributes(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "sold,n\n2026-01-31 23:30,1\n2026-02-01 02:59,2\n2026-10-25 01:30,3\n,4\n"})
+	result := done(t, folder, "normalise", "s.csv", "--zone", "Europe/Dublin", "--to-zone", "Europe/Amsterdam", "--day-starts", "04:00",
+		"--add", "month_label,fiscal_year_label,is_workday", "--fiscal-start", "february", "--fiscal-label", "{start}, {end}", "--blank", "unknown")
+	assert.Equal(t, "sold,n,sold_date,sold_time,sold_business_date,sold_key,month_label,fiscal_year_label,is_workday\n"+
+		"2026-01-31 23:30,1,2026-02-01,00:30,2026-01-31,20260131,2026-01,\"2025, 2026\",false\n"+
+		"2026-02-01 02:59,2,2026-02-01,03:59,2026-01-31,20260131,2026-01,\"2025, 2026\",false\n"+
+		"2026-10-25 01:30,3,2026-10-25,02:30,2026-10-24,20261024,2026-10,\"2026, 2027\",false\n"+
+		",4,,,,-1,,,\n", result.out)
+	assert.Contains(t, result.err, "Clock changes: 1 time in a doubled hour, read as the first of the two; 0 in a skipped hour, moved on")
+	assert.Regexp(t, `2026-01 +1 +2\n2026-02 +1 +0\n`, result.err, "a row has moved to the month before")
+	assert.Contains(t, result.err, "  2026-01-31 23:30 → 2026-02-01  00:30  2026-01-31  20260131")
+
+	// The commands that read facts put them in the same periods.
+	result = run(t, folder, "totals", "s.csv", "--count", "--day-starts", "04:00", "--as-of", "2026-02-05", "--to", "2026-09-01", "-q")
+	assert.Contains(t, result.out, "2026-01,2026-01-01,2026-01-31,2,false,false\n")
+	result = done(t, folder, "build", "--cover", "s.csv:sold", "--exact", "--day-starts", "04:00", "--columns", "date", "-q")
+	assert.Equal(t, "2026-10-24", splitLines(result.out)[len(splitLines(result.out))-1])
+
+	for fault, args := range map[string][]string{
+		`s.csv, line 2, column sold: "2026-01-31 23:30" does not say in which zone it was written. Say it with --zone`: {"--to-zone", "UTC"},
+		`there is no zone "Europe/Dubln"`:           {"--zone", "Europe/Dubln", "--to-zone", "UTC"},
+		"say with --to-zone in which zone":          {"--zone", "UTC"},
+		`--day-starts is a time of day such as`:     {"--day-starts", "25:00"},
+		`--blank is keep or unknown, not "zero"`:    {"--blank", "zero"},
+		`--add: there is no attribute or group "x"`: {"--add", "x"},
+		"--pivot is a year such as 1970, not 70000": {"--pivot", "70000"},
+	} {
+		result := run(t, folder, append([]string{"normalise", "s.csv"}, args...)...)
+		assert.Equal(t, 2, result.code, fault)
+		assert.Contains(t, result.err, fault)
+	}
+}
+
+func TestYearsOfTwoDigitsAndSerialDays(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,serial\n13/04/69,46082.75\n14/04/70,60\n"})
+	result := run(t, folder, "normalise", "s.csv", "--date", "day", "--date", "serial", "--pattern", "serial=serial", "-o", "out.csv")
+	assert.Equal(t, 1, result.code)
+	assert.Equal(t, "day,serial,day_date,day_key,serial_date,serial_time,serial_key\n13/04/69,46082.75,2069-04-13,20690413,2026-03-01,18:00:00,20260301\n", textOf(t, folder, "out.csv"))
+	assert.Contains(t, textOf(t, folder, "out.rejects.csv"), `14/04/70,60,3,serial,60,"is 1900-02-29, a day that spreadsheets have and the calendar has not"`)
+	assert.Contains(t, result.err, "Years of two digits are read as 1970 to 2069 (--pivot)")
+}
+
+// A guess from the first rows that the others do not confirm leaves nothing
+// behind, and the file comes out as if there had been none.
+func TestALateSurpriseIsReadLikeAnEarlyOne(t *testing.T) {
+	early, late := "day,n\n13/12/2026,0\n01/02/2026 10:00,0\n", "day,n\n"
+	for range 6000 {
+		early += "03/04/2026,1\n"
+		late += "03/04/2026,1\n"
+	}
+	late += "13/12/2026,0\n01/02/2026 10:00,0\n"
+	folder := folderWith(t, map[string]string{"early.csv": early, "late.csv": late, "open.csv": strings.ReplaceAll(late, "13/12/2026", "11/12/2026")})
+	done(t, folder, "normalise", "early.csv", "-o", "early.out.csv")
+	done(t, folder, "normalise", "late.csv", "-o", "late.out.csv")
+	first, second := splitLines(textOf(t, folder, "early.out.csv")), splitLines(textOf(t, folder, "late.out.csv"))
+	assert.ElementsMatch(t, first, second)
+	assert.Equal(t, "03/04/2026,1,2026-04-03,,20260403", second[1])
+	result := run(t, folder, "normalise", "open.csv", "-o", "open.out.csv")
+	assert.Equal(t, 2, result.code)
+	assert.ElementsMatch(t, []string{"early.csv", "early.out.csv", "late.csv", "late.out.csv", "open.csv"}, names(t, folder))
+}

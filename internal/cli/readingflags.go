@@ -1,8 +1,10 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -16,13 +18,21 @@ import (
 type readingFlags struct {
 	patterns []string
 	order    string
+	pivot    int
 	parts    []string
+
+	zone, toZone string
+	dayStarts    string
 }
 
 func (f *readingFlags) add(command *cobra.Command) {
 	flags := command.Flags()
 	flags.StringArrayVar(&f.patterns, "pattern", nil, "form of a date column by Unicode LDML, as `COLUMN=PATTERN`: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
 	flags.StringVar(&f.order, "order", "", "what comes `FIRST` where the data leaves it open: day, month or year")
+	flags.IntVar(&f.pivot, "pivot", datetext.DefaultPivot, "first `YEAR` of the hundred that years of two digits mean")
+	flags.StringVar(&f.zone, "zone", "", "IANA `ZONE` in which times were written that do not say it themselves")
+	flags.StringVar(&f.toZone, "to-zone", "", "IANA `ZONE` in which days and times are wanted")
+	flags.StringVar(&f.dayStarts, "day-starts", "", "`TIME` at which the day of business starts, such as 04:00")
 	flags.StringArrayVar(&f.parts, "parts", nil, "date in three columns, by their names: `NAME=YEAR,MONTH,DAY` (repeatable)")
 }
 
@@ -35,6 +45,10 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 		}
 		asked.Patterns[column] = pattern
 	}
+	if f.pivot < 1 || f.pivot > 9900 {
+		return asked, usageError{fmt.Errorf("--pivot is a year such as 1970, not %d", f.pivot)}
+	}
+	asked.Pivot = f.pivot
 	if f.order != "" {
 		order, ok := datetext.ParseOrder(f.order)
 		if !ok {
@@ -51,6 +65,30 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 		asked.Parts = append(asked.Parts, reading.Parts{Name: name, Year: names[0], Month: names[1], Day: names[2]})
 	}
 	return asked, nil
+}
+
+// clock returns what the flags say about zones and the day of business.
+func (f *readingFlags) clock() (reading.Clock, error) {
+	var clock reading.Clock
+	if f.toZone == "" && f.zone != "" {
+		return clock, usageError{errors.New("--zone says where times come from; say with --to-zone in which zone they are wanted")}
+	}
+	if f.toZone != "" {
+		conversion, err := datetext.NewConversion(f.zone, f.toZone)
+		if err != nil {
+			return clock, usageError{err}
+		}
+		clock.Conversion = conversion
+	}
+	if f.dayStarts != "" {
+		starts, err := time.Parse("15:04", f.dayStarts)
+		if err != nil {
+			return clock, usageError{fmt.Errorf("--day-starts is a time of day such as 04:00, not %q", f.dayStarts)}
+		}
+		nanos := int64(starts.Hour()*3600+starts.Minute()*60) * 1e9
+		clock.DayStarts = &nanos
+	}
+	return clock, nil
 }
 
 // filter keeps the rows in which each of some columns has one of some values.

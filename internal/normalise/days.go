@@ -1,0 +1,87 @@
+package normalise
+
+import (
+	"strconv"
+
+	"roundyear/cell"
+	"roundyear/civil"
+	"roundyear/internal/table"
+)
+
+// dayTexts keeps the texts of days: of one file most rows have few of them.
+type dayTexts struct {
+	options   *Options
+	delimiter byte
+	entries   [1 << 12]dayText
+}
+
+// dayText is what stands in rows of a day.
+type dayText struct {
+	known bool
+	day   civil.Day
+	// month is the year times 12 and the month from 0.
+	month int
+	// date is the ISO date, key the date as yyyymmdd, added the attributes of
+	// the day with delimiters before them.
+	date       [10]byte
+	key, added []byte
+}
+
+func (t *dayTexts) of(day civil.Day) *dayText {
+	entry := &t.entries[int(day)&(len(t.entries)-1)]
+	if entry.day == day && entry.known {
+		return entry
+	}
+	year, month, _ := day.Date()
+	*entry = dayText{known: true, day: day, month: year*12 + int(month) - 1, key: strconv.AppendInt(nil, int64(day.Key()), 10)}
+	day.AppendText(entry.date[:0])
+	if len(t.options.Added) > 0 {
+		for row := range t.options.Catalogue.Days(t.options.Added, day, day) {
+			for _, value := range row {
+				entry.added = append(entry.added, t.delimiter)
+				start := len(entry.added)
+				entry.added = value.AppendText(entry.added)
+				if value.Type() == cell.Text {
+					entry.added = table.QuoteFrom(entry.added, start, t.delimiter)
+				}
+			}
+		}
+	}
+	return entry
+}
+
+// months counts the rows of months before and after. Rows that follow each
+// other mostly lie in one month.
+type months struct {
+	counts                      map[int]*Moved
+	written, normalised         int
+	lastWritten, lastNormalised *Moved
+}
+
+func (m *months) count(written, normalised int) {
+	if m.lastWritten == nil || m.written != written {
+		m.written, m.lastWritten = written, countsOf(m.counts, written)
+	}
+	if m.lastNormalised == nil || m.normalised != normalised {
+		m.normalised, m.lastNormalised = normalised, countsOf(m.counts, normalised)
+	}
+	m.lastWritten.Written++
+	m.lastNormalised.Normalised++
+}
+
+func countsOf(counts map[int]*Moved, month int) *Moved {
+	moved := counts[month]
+	if moved == nil {
+		moved = &Moved{}
+		counts[month] = moved
+	}
+	return moved
+}
+
+func (m *months) addTo(total map[int]*Moved) {
+	for month, moved := range m.counts {
+		sum := countsOf(total, month)
+		sum.Written += moved.Written
+		sum.Normalised += moved.Normalised
+	}
+}

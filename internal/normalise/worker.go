@@ -1,0 +1,223 @@
+package normalise
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+
+	"roundyear/datetext"
+	"roundyear/internal/reading"
+	"roundyear/internal/table"
+)
+
+// worker turns chunks into batches.
+type worker struct {
+	source  *table.Source
+	options Options
+	// keep are the places of the columns that come out; nil for all.
+	keep      []int
+	readers   []*reading.Reader
+	moments   []datetext.Moment
+	states    []reading.State
+	timed     []bool
+	days      *dayTexts
+	months    *months
+	spare     *sync.Pool
+	delimiter byte
+	lineEnd   string
+}
+
+func (w *worker) start() {
+	for _, dates := range w.options.Dates {
+		w.readers = append(w.readers, dates.Reader())
+		w.timed = append(w.timed, w.options.hasTime(dates))
+	}
+	w.days = &dayTexts{options: &w.options, delimiter: w.source.Files[0].Delimiter}
+	w.months = &months{counts: map[int]*Moved{}}
+	w.moments = make([]datetext.Moment, len(w.readers))
+	w.states = make([]reading.State, len(w.readers))
+	w.delimiter, w.lineEnd = w.source.Files[0].Delimiter, w.source.Files[0].LineEnd
+}
+
+func (w *worker) header() []byte {
+	file := w.source.Files[0]
+	line := w.kept(nil, headerRecord(file))
+	for _, name := range w.options.Columns() {
+		line = append(line, file.Delimiter)
+		start := len(line)
+		line = table.QuoteFrom(append(line, name...), start, file.Delimiter)
+	}
+	return append(line, file.LineEnd...)
+}
+
+func headerRecord(file *table.File) *table.Record {
+	return table.ParseRecord(file.Header(), file.Delimiter)
+}
+
+func (w *worker) rejectsHeader() []byte {
+	file := w.source.Files[0]
+	line := w.original(nil, headerRecord(file))
+	for _, name := range rejectColumns {
+		line = append(append(line, file.Delimiter), name...)
+	}
+	return append(line, file.LineEnd...)
+}
+
+// kept appends the columns of a record that come out.
+func (w *worker) kept(line []byte, record *table.Record) []byte {
+	if w.keep == nil {
+		return append(line, record.Raw...)
+	}
+	for i, place := range w.keep {
+		if i > 0 {
+			line = append(line, w.source.Files[0].Delimiter)
+		}
+		line = append(line, record.RawField(place)...)
+	}
+	return line
+}
+
+// original appends the columns of a record as they were, less those that a
+// file of rejects has added.
+func (w *worker) original(line []byte, record *table.Record) []byte {
+	if !IsRejects(w.source) {
+		return append(line, record.Raw...)
+	}
+	for place := range record.Len() - len(rejectColumns) {
+		if place > 0 {
+			line = append(line, w.source.Files[0].Delimiter)
+		}
+		line = append(line, record.RawField(place)...)
+	}
+	return line
+}
+
+func (w *worker) work(chunk *table.Chunk) (*batch, error) {
+	b := w.spare.Get().(*batch)
+	*b = batch{out: b.out[:0], rejected: b.rejected[:0],
+		report: Report{Blanks: make([]int, len(w.readers)), Ranges: make([]reading.Range, len(w.readers))}}
+	if most := chunk.Size() * 7 / 4; cap(b.out) < most {
+		b.out = make([]byte, 0, most)
+	}
+	if w.options.Evidence != nil {
+		b.evidence = w.options.Evidence.Part(chunk.File)
+	}
+	for _, reader := range w.readers {
+		reader.Enter(chunk.File)
+	}
+	var record table.Record
+	records := chunk.Records()
+	for records.Next(&record) {
+		b.report.In++
+		if b.evidence != nil {
+			b.evidence.ObserveAndRead(&record, w.readers, w.moments, w.states)
+		} else {
+			for i, reader := range w.readers {
+				w.moments[i], w.states[i] = reader.Read(&record)
+			}
+		}
+		if unread := slices.Index(w.states, reading.Unreadable); unread >= 0 {
+			b.report.Rejected++
+			b.rejected = w.reject(b.rejected, &record, chunk.File, unread)
+			continue
+		}
+		b.report.Out++
+		b.out = w.kept(b.out, &record)
+		start := len(b.out)
+		for i := range w.readers {
+			if w.states[i] == reading.Blank {
+				b.report.Blanks[i]++
+				b.out = w.appendBlank(b.out, w.timed[i])
+				continue
+			}
+			var err error
+			if b.out, err = w.appendDate(b, i, &record, chunk.File); err != nil {
+				return nil, err
+			}
+		}
+		if len(b.report.First) < mostFirst {
+			texts := []string{w.readers[0].Value(&record)}
+			for _, added := range strings.Split(string(b.out[start+1:]), string(w.delimiter)) {
+				texts = append(texts, added)
+			}
+			b.report.First = append(b.report.First, texts)
+		}
+		b.out = append(b.out, w.lineEnd...)
+	}
+	return b, records.Err()
+}
+
+// appendDate appends the day, the time of day, the day of business, the key and
+// the attributes of the day.
+func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.File) ([]byte, error) {
+	line, moment := b.out, w.moments[i]
+	written := moment.Day
+	if w.options.Clock.Conversion != nil {
+		moved, change, ok := w.options.Clock.Conversion.Convert(moment)
+		if !ok {
+			return nil, w.readers[i].NoZone(record, file)
+		}
+		switch moment = moved; change {
+		case datetext.Doubled:
+			b.report.Doubled++
+		case datetext.Skipped:
+			b.report.Skipped++
+		}
+	}
+	day := w.days.of(moment.Day)
+	b.report.Ranges[i].Add(moment.Day)
+	line = append(append(line, w.delimiter), day.date[:]...)
+	counted := day
+	if w.timed[i] && !w.options.DropTime {
+		// As finely as the value itself tells it: no seconds are made up.
+		line = moment.AppendTime(append(line, w.delimiter), moment.Clock)
+	}
+	if w.timed[i] && w.options.Clock.DayStarts != nil {
+		counted = w.days.of(datetext.BusinessDay(moment, *w.options.Clock.DayStarts))
+		line = append(append(line, w.delimiter), counted.date[:]...)
+	}
+	line = append(append(line, w.delimiter), counted.key...)
+	if i == 0 {
+		w.months.count(w.days.of(written).month, counted.month)
+	}
+	return append(line, counted.added...), nil
+}
+
+// appendBlank appends what stands behind a row without a date.
+func (w *worker) appendBlank(line []byte, timed bool) []byte {
+	line = append(line, w.delimiter)
+	if timed && !w.options.DropTime {
+		line = append(line, w.delimiter)
+	}
+	if timed && w.options.Clock.DayStarts != nil {
+		line = append(line, w.delimiter)
+	}
+	line = append(append(line, w.delimiter), w.options.BlankKey...)
+	for range w.options.Added {
+		line = append(line, w.delimiter)
+	}
+	return line
+}
+
+// reject appends a row that can be mended and read in again.
+func (w *worker) reject(line []byte, record *table.Record, file *table.File, unread int) []byte {
+	reader := w.readers[unread]
+	reason := reader.Why(record)
+	for i := unread + 1; i < len(w.readers); i++ {
+		if w.states[i] == reading.Unreadable {
+			reason += fmt.Sprintf("; and %s %q %s", w.options.Dates[i].Name, w.readers[i].Value(record), w.readers[i].Why(record))
+		}
+	}
+	if len(w.source.Files) > 1 {
+		reason += " (" + file.Name + ")"
+	}
+	line = w.original(line, record)
+	for _, text := range []string{strconv.Itoa(record.Line), w.options.Dates[unread].Name, reader.Value(record), reason} {
+		line = append(line, w.delimiter)
+		start := len(line)
+		line = table.QuoteFrom(append(line, text...), start, w.delimiter)
+	}
+	return append(line, w.lineEnd...)
+}
