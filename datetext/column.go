@@ -210,17 +210,47 @@ func (t *tally) countOne(line int, value []byte, read [2]bool, differ bool) {
 // It is quicker than both by themselves.
 func (c *Column) ObserveAndRead(line int, value []byte, r *Reader) (Moment, bool) {
 	value = trim(value)
-	if t := c.last; t != nil && r.last != nil && r.last.layout != nil && len(t.candidates) > 0 &&
-		t.candidates[0].layout != nil && t.shape == string(r.lastShape) && t.candidates[0].layout.fits(value) {
+	if t := c.last; t != nil && r.follows(t) && r.last.layout.fits(value) {
+		l := r.last.layout
+		year, month, day := l.date(value)
+		seconds, timed := l.seconds(value)
+		ok := timed && isDay(year, month, day)
 		c.values++
-		t.observeFitting(line, value)
-		return r.readByLayout(r.last.layout, value)
+		t.clock = max(t.clock, l.clock)
+		t.countYear(year)
+		read := [2]bool{ok}
+		if len(t.candidates) == 2 {
+			// The other candidate reads the same numbers, day and month swapped.
+			if other := timed && isDay(year, day, month); r.last.order == t.candidates[0].order {
+				read[1] = other
+			} else {
+				read = [2]bool{other, ok}
+			}
+		}
+		t.countOne(line, value, read, day != month)
+		if !ok {
+			return Moment{}, false
+		}
+		return r.moment(l, year, month, day, seconds), true
 	}
 	c.Observe(line, value)
 	if len(value) == 0 {
 		return Moment{}, false
 	}
 	return r.Read(value)
+}
+
+// follows tells whether the reader reads texts of the tally's shape by their
+// positions.
+func (r *Reader) follows(t *tally) bool {
+	if r.tally == t {
+		return true
+	}
+	if r.last == nil || r.last.layout == nil || len(t.candidates) == 0 || t.candidates[0].layout == nil || t.shape != string(r.lastShape) {
+		return false
+	}
+	r.tally = t
+	return true
 }
 
 // Join takes in all that another column of the same file and asking has seen.
@@ -487,6 +517,8 @@ type Reader struct {
 	last      *candidate
 	lastShape []byte
 	buffer    []byte
+	// tally is one whose shape is that of last.
+	tally *tally
 	// first is the first day of the month that was read last.
 	year, month int
 	first       civil.Day
@@ -518,10 +550,14 @@ func (r *Reader) readByLayout(l *layout, value []byte) (Moment, bool) {
 	if !ok || !isDay(year, month, day) {
 		return Moment{}, false
 	}
+	return r.moment(l, year, month, day, seconds), true
+}
+
+func (r *Reader) moment(l *layout, year, month, day, seconds int) Moment {
 	if year != r.year || month != r.month {
 		r.year, r.month, r.first = year, month, civil.FirstOfMonth(year, civil.Month(month))
 	}
-	return Moment{Day: r.first + civil.Day(day-1), Nanos: int64(seconds) * 1e9, Clock: l.clock}, true
+	return Moment{Day: r.first + civil.Day(day-1), Nanos: int64(seconds) * 1e9, Clock: l.clock}
 }
 
 // Why says in words why a value cannot be read.
@@ -537,6 +573,7 @@ func (r *Reader) patternFor(value []byte) *Pattern {
 	r.buffer = shapeOf(r.buffer[:0], value)
 	if r.last == nil || string(r.buffer) != string(r.lastShape) {
 		r.lastShape = append(r.lastShape[:0], r.buffer...)
+		r.tally = nil
 		if r.only != nil {
 			r.last = &candidate{pattern: r.only, layout: layoutOf(r.only, string(r.buffer))}
 		} else {

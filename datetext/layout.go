@@ -117,11 +117,8 @@ func (l *layout) fits(text []byte) bool {
 	return true
 }
 
-// number reads the digits of a place of a text that fits; -1 when there is none.
+// number reads the digits of a place of a text that fits.
 func (p place) number(text []byte) int {
-	if p.first < 0 {
-		return -1
-	}
 	number := int(text[p.last] - '0')
 	if p.first != p.last {
 		number += 10 * int(text[p.first]-'0')
@@ -142,7 +139,10 @@ func (l *layout) seconds(text []byte) (seconds int, ok bool) {
 	if !l.hasTime {
 		return 0, true
 	}
-	hour, minute, second := l.hour.number(text), l.minute.number(text), max(l.second.number(text), 0)
+	hour, minute, second := l.hour.number(text), l.minute.number(text), 0
+	if l.second.first >= 0 {
+		second = l.second.number(text)
+	}
 	return hour*3600 + minute*60 + second, hour < 24 && minute < 60 && second < 60
 }
 

@@ -180,7 +180,11 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 	}
 	line = append(append(line, w.delimiter), counted.key...)
 	if i == 0 {
-		w.months.count(w.days.of(written).month, counted.month)
+		if written == counted.day {
+			w.months.count(counted.month, counted.month)
+		} else {
+			w.months.count(w.days.of(written).month, counted.month)
+		}
 	}
 	return append(line, counted.added...), nil
 }
