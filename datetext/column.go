@@ -289,8 +289,17 @@ func firstOf(a, b []Example) []Example {
 	return all[:min(len(all), maxExamples)]
 }
 
-// Values returns the number of values that are not blank.
-func (c *Column) Values() int { return c.values }
+// Blanks returns the number of values that are blank.
+func (c *Column) Blanks() int { return c.blanks }
+
+// Orders returns how many values must have the day first, how many the month,
+// and how many could be either and would be different days.
+func (c *Column) Orders() (dayFirst, monthFirst, open int) {
+	for _, t := range c.shapes {
+		dayFirst, monthFirst, open = dayFirst+t.only[0], monthFirst+t.only[1], open+t.open
+	}
+	return dayFirst, monthFirst, open
+}
 
 // LooksLikeDates tells whether at least half of the values can be read as dates
 // by one pattern or another. It is for finding the date column, whose other
@@ -302,7 +311,7 @@ func (c *Column) LooksLikeDates() bool {
 		if len(t.candidates) == 0 {
 			continue
 		}
-		if strings.Trim(t.shape, "0") == "" && (t.neither > 0 || t.farYears > 0) {
+		if strings.Trim(t.shape, "0") == "" && (t.neither > 0 || t.farYears > 0 || c.strange > 0) {
 			return false
 		}
 		read += t.count - t.neither
@@ -354,6 +363,8 @@ func (d *Decision) SameReading(fewer *Decision) bool {
 type Share struct {
 	Pattern string
 	Count   int
+	// Grain is what a value stands for: day, week, month or quarter.
+	Grain string
 }
 
 // NoDates is the error for a column in which nothing can be read as a date.
@@ -409,7 +420,7 @@ func (c *Column) Decide() (*Decision, error) {
 		}
 	}
 	d.Reader = &Reader{only: c.asked.Pattern, byShape: map[string]*candidate{}}
-	shares := map[string]int{}
+	shares, grains := map[string]int{}, map[string]string{}
 	for shape, t := range c.shapes {
 		i := t.choose(d.Order)
 		if i < 0 {
@@ -425,11 +436,12 @@ func (c *Column) Decide() (*Decision, error) {
 		d.Faults = firstOf(d.Faults, t.unread[i])
 		if t.readable[i] > 0 {
 			shares[pattern.String()] += t.readable[i]
+			grains[pattern.String()] = pattern.Grain()
 			d.Clock = max(d.Clock, t.clock)
 			d.Pivot = max(d.Pivot, pattern.pivot)
 		}
 	}
-	d.Patterns = merged(shares)
+	d.Patterns = merged(shares, grains)
 	if len(d.Patterns) == 0 {
 		none := &NoDates{Values: c.values, First: d.Faults}
 		if c.asked.Pattern != nil {
@@ -487,7 +499,7 @@ func (t *tally) choose(order Order) int {
 }
 
 // merged joins patterns that differ only in the widths of their fields.
-func merged(shares map[string]int) []Share {
+func merged(shares map[string]int, grains map[string]string) []Share {
 	var patterns []string
 	for pattern := range shares {
 		patterns = append(patterns, pattern)
@@ -498,11 +510,11 @@ next:
 	for _, pattern := range patterns {
 		for i := range result {
 			if both, ok := looser(result[i].Pattern, pattern); ok {
-				result[i] = Share{both, result[i].Count + shares[pattern]}
+				result[i].Pattern, result[i].Count = both, result[i].Count+shares[pattern]
 				continue next
 			}
 		}
-		result = append(result, Share{pattern, shares[pattern]})
+		result = append(result, Share{pattern, shares[pattern], grains[pattern]})
 	}
 	slices.SortStableFunc(result, func(a, b Share) int { return b.Count - a.Count })
 	return result

@@ -105,7 +105,7 @@ func TestYearsOfTwoDigits(t *testing.T) {
 	}
 	decision, err = column(Asked{Order: YearFirst}, "26/04/03").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, []Share{{"yy/MM/dd", 1}}, decision.Patterns)
+	assert.Equal(t, []Share{{"yy/MM/dd", 1, "day"}}, decision.Patterns)
 	_, err = column(Asked{}, "03/04/26").Decide()
 	assert.ErrorContains(t, err, "leaves it open")
 }
@@ -184,7 +184,7 @@ func TestGrainsOfPatterns(t *testing.T) {
 func TestNoBreakSpacesAreSpaces(t *testing.T) {
 	decision, err := column(Asked{}, "5/13/2026 1:05\u202fPM", "5/14/2026\u00a02:05 PM").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, []Share{{"M/dd/yyyy h:mm a", 2}}, decision.Patterns)
+	assert.Equal(t, []Share{{"M/dd/yyyy h:mm a", 2, "day"}}, decision.Patterns)
 	assert.Zero(t, decision.Unread)
 }
 
@@ -256,7 +256,7 @@ func TestTheAskedPatternWins(t *testing.T) {
 	require.NoError(t, err)
 	decision, err := column(Asked{Pattern: pattern}, "03/04/2026", "25/06/2026", "2026-01-01", "").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, []Share{{"MM/dd/yyyy", 1}}, decision.Patterns)
+	assert.Equal(t, []Share{{"MM/dd/yyyy", 1, "day"}}, decision.Patterns)
 	assert.Equal(t, 2, decision.Unread)
 	assert.Equal(t, 1, decision.Blanks)
 	assert.Equal(t, "read as MM/dd/yyyy, there is no month 25", decision.Reader.Why([]byte("25/06/2026")))

@@ -13,6 +13,7 @@ shot() { "$root/scripts/termshot.sh" "$out/$1.png" "$2"; echo "$out/$1.png"; }
 shot demo 'roundyear demo'
 cd fernhollow
 fiscal='--fiscal-start february --fiscal-named-by start'
+shot survey 'roundyear survey data/orders.csv data/till-b.csv'
 shot normalise "roundyear normalise 'data/till-*.csv' -o clean/sales.csv; echo; head -n 3 clean/sales.csv; echo; cat clean/sales.rejects.csv"
 shot build "roundyear build --cover clean/sales.csv:sold_at_date $fiscal -o dates.csv; echo; roundyear build --from 2026-01-26 --to 2026-02-08 $fiscal --columns date,day_name,month_name,week_label,fiscal_year_label,fiscal_quarter_label,fiscal_month_label,is_workday --format table"
 grep -v '^2026021' dates.csv | sed -e 's/^20250704,/20250407,/' -e '/^20241225,/p' >holes.csv

@@ -188,7 +188,7 @@ func TestInterruptWhileWaitingForInput(t *testing.T) {
 func TestHelpOfEveryCommand(t *testing.T) {
 	folder := t.TempDir()
 	assert.Contains(t, done(t, folder, "--help").out, "normalise")
-	for _, command := range []string{"demo", "normalise", "build", "columns", "check", "fill", "totals"} {
+	for _, command := range []string{"demo", "survey", "normalise", "build", "columns", "check", "fill", "totals"} {
 		help := done(t, folder, command, "--help")
 		assert.Contains(t, help.out, "Usage:")
 		assert.Contains(t, help.out, "Examples:")

@@ -69,7 +69,7 @@ func TestTheRangeOfADimension(t *testing.T) {
 	assert.Contains(t, result.err, "next: roundyear check d.csv --cover sales.csv:sold --cover orders.csv:due")
 	result = run(t, folder, "build", "--cover", "blank.csv:due")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "blank.csv, column due: holds no values")
+	assert.Contains(t, result.err, "blank.csv:due: holds no dates to cover")
 }
 
 func TestBuildWritesSeveralFormatsAtOnce(t *testing.T) {

@@ -21,6 +21,8 @@ const fiscalYear = "--fiscal-start february --fiscal-named-by start"
 
 // demoSteps are the command lines of the round, in the order of the work.
 var demoSteps = []struct{ title, line string }{
+	{"Look: what the orders and one of the tills hold",
+		"roundyear survey data/orders.csv data/till-b.csv"},
 	{"Clean: three tills write dates in three ways; each row gets its true day",
 		"roundyear normalise 'data/till-*.csv' -o clean/sales.csv"},
 	{"Clean: orders have two dates, and some are not delivered yet",
@@ -29,7 +31,7 @@ var demoSteps = []struct{ title, line string }{
 		"roundyear normalise data/budget.csv --parts budget=year,month,day -o clean/budget.csv"},
 	{"Build: the date dimension that all three join to, in whole years",
 		"roundyear build --cover clean/sales.csv:sold_at_date --cover clean/orders.csv:delivered_date --cover clean/budget.csv:budget_date " + fiscalYear + " -o dates.csv"},
-	{"Look: how the fiscal year turns",
+	{"See: how the fiscal year turns",
 		"roundyear build --from 2026-01-29 --to 2026-02-03 " + fiscalYear + " --columns date,day_name,month_label,fiscal_year_label,fiscal_month_label,fiscal_week_label,is_workday --format table"},
 	{"Prove: every day once, and every receipt finds its day",
 		"roundyear check dates.csv --cover clean/sales.csv:sold_at_date --cover clean/orders.csv:delivered_date"},

@@ -273,7 +273,7 @@ func (n *normaliseCommand) limit(dates []*reading.Dates) error {
 	for _, d := range dates {
 		reader := d.Reader()
 		for _, found := range d.Files {
-			reader.Enter(found.File)
+			reader.EnterSystem(found.File, found.System)
 			for _, example := range found.Faults {
 				r.Attention("%s, line %d, column %s: %q %s", found.File.Name, example.Line, d.Name, example.Value, reader.WhyText(example.Value))
 			}
@@ -355,8 +355,10 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 			form, why := "year, month, day", "you said so"
 			if found.Decision != nil {
 				form, why = formOf(found.Decision), whyOf(found.Decision)
+			} else if len(d.Columns) == 1 {
+				form, why = "", "there is nothing but blanks"
 			}
-			rows = append(rows, []string{d.Name, found.File.Name, form, why, report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread)})
+			rows = append(rows, []string{d.Name, strings.TrimSpace(found.File.Name + " " + found.System), form, why, report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread)})
 		}
 	}
 	r.Table([]string{"column", "file", "read as", "because", "dates", "blank", "unread"},

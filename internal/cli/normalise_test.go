@@ -1,6 +1,7 @@
 package cli_test
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -203,4 +204,38 @@ func TestALateSurpriseIsReadLikeAnEarlyOne(t *testing.T) {
 	result := run(t, folder, "normalise", "open.csv", "-o", "open.out.csv")
 	assert.Equal(t, 2, result.code)
 	assert.ElementsMatch(t, []string{"early.csv", "early.out.csv", "late.csv", "late.out.csv", "open.csv"}, names(t, folder))
+}
+
+// Three tills, three ways of writing dates, glued together in one file.
+func TestEachSystemOfAFileIsReadInItsOwnOrder(t *testing.T) {
+	text := "till,sold,n\n"
+	for i := range 30 {
+		text += fmt.Sprintf("A,%02d/04/2026,1\nB,04/%02d/2026,2\nC,2026-04-%02d,3\nD,,4\n", i+1, i+1, i+1)
+	}
+	folder := folderWith(t, map[string]string{"s.csv": text})
+	result := run(t, folder, "survey", "s.csv")
+	assert.Equal(t, 1, result.code)
+	assert.Contains(t, result.err, "sold: till explains it: the rows of each of its values are written in one order")
+	assert.Contains(t, result.err, "next: roundyear normalise s.csv --date sold --order-per till -o clean.csv")
+	for _, out := range []string{"-", "clean.csv"} {
+		result = done(t, folder, "normalise", "s.csv", "--date", "sold", "--order-per", "till", "-o", out)
+		assert.Regexp(t, `sold +s.csv A +dd/MM/yyyy +13/04/2026 in line 50, and 17 like it +30 +0 +0`, result.err)
+		assert.Regexp(t, `sold +s.csv B +MM/dd/yyyy +04/13/2026 in line 51, and 17 like it +30 +0 +0`, result.err)
+		assert.Regexp(t, `sold +s.csv D +there is nothing but blanks +0 +30 +0`, result.err)
+	}
+	lines := splitLines(textOf(t, folder, "clean.csv"))
+	for i := range 30 {
+		day := fmt.Sprintf("2026-04-%02d,202604%02d", i+1, i+1)
+		for j, row := range []string{fmt.Sprintf("A,%02d/04/2026,1,", i+1), fmt.Sprintf("B,04/%02d/2026,2,", i+1), fmt.Sprintf("C,2026-04-%02d,3,", i+1)} {
+			assert.Equal(t, row+day, lines[i*4+j+1])
+		}
+		assert.Equal(t, "D,,4,,", lines[i*4+4])
+	}
+	result = done(t, folder, "totals", "s.csv", "--date", "sold", "--order-per", "till", "--count", "--grain", "year", "--as-of", "2026-05-01", "--where", "till=A,B,C", "-q")
+	assert.Contains(t, result.out, "2026,2026-01-01,2026-12-31,90,false,true")
+
+	open := folderWith(t, map[string]string{"s.csv": "till,sold\nA,13/04/2026\nB,04/05/2026\n"})
+	result = run(t, open, "normalise", "s.csv", "--order-per", "till")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, `s.csv, column sold of till "B": leaves it open whether the day or the month comes first`)
 }

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -23,6 +24,9 @@ type Asked struct {
 	// Pivot is the first of the hundred years that years of two digits mean;
 	// 0 for the default.
 	Pivot int
+	// OrderPer names the column that tells from which system a row comes: the
+	// rows of each of its values are decided by themselves.
+	OrderPer string
 	// Parts are dates that stand in three columns.
 	Parts []Parts
 }
@@ -40,14 +44,20 @@ type Dates struct {
 	Name string
 	// Columns are the places of the column, or of the year, month and day.
 	Columns []int
-	// Files says for each file of the source what was found in it.
+	// Files says for each file of the source what was found in it, and for
+	// each value of the column that tells systems apart, if there is one.
 	Files []*Found
+	// per is the place of that column, or -1.
+	per int
 }
 
 // Found is what a date column holds in one file.
 type Found struct {
 	File *table.File
-	// Decision says how the column is read and why; nil for parts.
+	// System is the value of the column that tells systems apart, if any.
+	System string
+	// Decision says how the column is read and why; nil for parts, and where
+	// there is nothing but blanks.
 	Decision *datetext.Decision
 	// Values, Blanks and Unread count the rows with a date, without one, and
 	// with one that cannot be read; Faults are the first of those.
@@ -139,22 +149,7 @@ func Decide(ctx context.Context, source *table.Source, columns []string, asked A
 	if err != nil {
 		return nil, err
 	}
-	work := func() func(*table.Chunk) (*Part, error) {
-		return func(chunk *table.Chunk) (*Part, error) {
-			part := evidence.Part(chunk.File)
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
-				part.Observe(&record)
-			}
-			return part, records.Err()
-		}
-	}
-	err = table.Process(ctx, source, work, func(part *Part) error {
-		evidence.Join(part)
-		return nil
-	})
-	if err != nil {
+	if err := evidence.Gather(ctx, source); err != nil {
 		return nil, err
 	}
 	return evidence.Decide()
@@ -189,11 +184,18 @@ type Evidence struct {
 	pivot    int
 	files    []*table.File
 	seen     map[*table.File]*Part
+	// per is the place of the column that tells systems apart, or -1.
+	per int
 }
 
 // Part is the evidence of some rows of one file.
 type Part struct {
-	file    *table.File
+	file     *table.File
+	evidence *Evidence
+	// systems holds what was observed in each date column, by the value of the
+	// column that tells systems apart; by nothing if there is none.
+	systems map[string][]*observed
+	system  string
 	columns []*observed
 }
 
@@ -204,16 +206,21 @@ func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence
 	if err != nil {
 		return nil, err
 	}
-	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, files: source.Files, seen: map[*table.File]*Part{}}
+	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, files: source.Files, seen: map[*table.File]*Part{}, per: -1}
+	if asked.OrderPer != "" {
+		if e.per, err = source.Find(asked.OrderPer); err != nil {
+			return nil, err
+		}
+	}
 	for _, name := range columns {
 		place, err := source.Find(name)
 		if err != nil {
 			return nil, err
 		}
-		e.dates = append(e.dates, Dates{Name: source.Columns()[place], Columns: []int{place}})
+		e.dates = append(e.dates, Dates{Name: source.Columns()[place], Columns: []int{place}, per: e.per})
 	}
 	for _, parts := range asked.Parts {
-		d := Dates{Name: parts.Name}
+		d := Dates{Name: parts.Name, per: e.per}
 		for _, name := range []string{parts.Year, parts.Month, parts.Day} {
 			place, err := source.Find(name)
 			if err != nil {
@@ -231,16 +238,35 @@ func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence
 
 // Part returns evidence for rows of a file, to be joined when they are seen.
 func (e *Evidence) Part(file *table.File) *Part {
-	p := &Part{file: file}
-	for i := range e.dates {
-		d := &e.dates[i]
-		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order, Pivot: e.pivot})})
+	p := &Part{file: file, evidence: e, systems: map[string][]*observed{}}
+	if e.per < 0 {
+		p.enter(nil)
 	}
 	return p
 }
 
+// enter makes the part observe rows of a system.
+func (p *Part) enter(system []byte) {
+	if p.columns != nil && p.system == string(system) {
+		return
+	}
+	p.system = string(system)
+	if p.columns = p.systems[p.system]; p.columns != nil {
+		return
+	}
+	e := p.evidence
+	for i := range e.dates {
+		d := &e.dates[i]
+		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order, Pivot: e.pivot})})
+	}
+	p.systems[p.system] = p.columns
+}
+
 // Observe takes in a row.
 func (p *Part) Observe(record *table.Record) {
+	if p.evidence.per >= 0 {
+		p.enter(record.Field(p.evidence.per))
+	}
 	for _, o := range p.columns {
 		if len(o.dates.Columns) == 1 {
 			o.column.Observe(record.Line, record.Field(o.dates.Columns[0]))
@@ -253,9 +279,19 @@ func (p *Part) Observe(record *table.Record) {
 // ObserveAndRead takes in a row and reads its dates with readers, one for each
 // of the columns, into moments and states.
 func (p *Part) ObserveAndRead(record *table.Record, readers []*Reader, moments []datetext.Moment, states []State) {
+	if p.evidence.per >= 0 {
+		p.enter(record.Field(p.evidence.per))
+	}
 	for i, o := range p.columns {
-		if len(o.dates.Columns) != 1 || readers[i].current == nil {
+		if len(o.dates.Columns) != 1 {
 			o.parts.observeParts(record, o.dates)
+			moments[i], states[i] = readers[i].Read(record)
+			continue
+		}
+		readers[i].enterSystem(record)
+		if readers[i].current == nil {
+			// A system that the first rows did not have.
+			o.column.Observe(record.Line, record.Field(o.dates.Columns[0]))
 			moments[i], states[i] = readers[i].Read(record)
 			continue
 		}
@@ -272,14 +308,37 @@ func (p *Part) ObserveAndRead(record *table.Record, readers []*Reader, moments [
 
 // Join takes in a part, after those of the rows before it.
 func (e *Evidence) Join(p *Part) {
-	for i, o := range p.columns {
-		total := e.seen[p.file].columns[i]
-		total.column.Join(o.column)
-		total.parts.Values += o.parts.Values
-		total.parts.Blanks += o.parts.Blanks
-		total.parts.Unread += o.parts.Unread
-		total.parts.Faults = append(total.parts.Faults, o.parts.Faults...)[:min(maxFaults, len(total.parts.Faults)+len(o.parts.Faults))]
+	whole := e.seen[p.file]
+	for system, columns := range p.systems {
+		whole.enter([]byte(system))
+		for i, o := range columns {
+			total := whole.columns[i]
+			total.column.Join(o.column)
+			total.parts.Values += o.parts.Values
+			total.parts.Blanks += o.parts.Blanks
+			total.parts.Unread += o.parts.Unread
+			total.parts.Faults = append(total.parts.Faults, o.parts.Faults...)[:min(maxFaults, len(total.parts.Faults)+len(o.parts.Faults))]
+		}
 	}
+}
+
+// Gather takes in all rows of a source.
+func (e *Evidence) Gather(ctx context.Context, source *table.Source) error {
+	work := func() func(*table.Chunk) (*Part, error) {
+		return func(chunk *table.Chunk) (*Part, error) {
+			part := e.Part(chunk.File)
+			var record table.Record
+			records := chunk.Records()
+			for records.Next(&record) {
+				part.Observe(&record)
+			}
+			return part, records.Err()
+		}
+	}
+	return table.Process(ctx, source, work, func(part *Part) error {
+		e.Join(part)
+		return nil
+	})
 }
 
 // Decide settles how each date column is read in each file. The error says in
@@ -289,26 +348,82 @@ func (e *Evidence) Decide() ([]*Dates, error) {
 	for i := range e.dates {
 		d := e.dates[i]
 		for _, file := range e.files {
-			found, err := e.seen[file].columns[i].found(file, &d)
-			if err != nil {
-				return nil, err
+			systems := e.seen[file].systems
+			for _, system := range slices.Sorted(maps.Keys(systems)) {
+				found, err := systems[system][i].found(file, &d)
+				var fault *table.Fault
+				if e.per >= 0 && errors.As(err, &fault) {
+					fault.Column += fmt.Sprintf(" of %s %q", file.Columns[e.per], system)
+				}
+				if err != nil {
+					return nil, err
+				}
+				found.System = system
+				d.Files = append(d.Files, found)
 			}
-			d.Files = append(d.Files, found)
 		}
 		decided = append(decided, &d)
 	}
 	return decided, nil
 }
 
+// DecideEach settles each date column by itself: what stays open for one of
+// them is its own error.
+func (e *Evidence) DecideEach() ([]*Dates, []error) {
+	decided, faults := make([]*Dates, len(e.dates)), make([]error, len(e.dates))
+	for i := range e.dates {
+		alone := *e
+		alone.dates = e.dates[i : i+1]
+		alone.seen = map[*table.File]*Part{}
+		for file, part := range e.seen {
+			own := &Part{file: file, evidence: &alone, systems: map[string][]*observed{}}
+			for system, columns := range part.systems {
+				own.systems[system] = columns[i : i+1]
+			}
+			alone.seen[file] = own
+		}
+		one, err := alone.Decide()
+		if faults[i] = err; err == nil {
+			decided[i] = one[0]
+		}
+	}
+	return decided, faults
+}
+
+// Columns returns the evidence of each date column of a file, whatever the
+// systems that its rows come from.
+func (e *Evidence) Columns(file *table.File) []*datetext.Column {
+	columns := make([]*datetext.Column, len(e.dates))
+	for i := range columns {
+		columns[i] = datetext.NewColumn(datetext.Asked{})
+		for _, observed := range e.seen[file].systems {
+			if len(e.seen[file].systems) == 1 {
+				columns[i] = observed[i].column
+			} else {
+				columns[i].Join(observed[i].column)
+			}
+		}
+	}
+	return columns
+}
+
 // SameReading tells whether dates that were read by a guess were read as was
 // decided in the end.
 func SameReading(guess, decided []*Dates) bool {
+	type key struct {
+		file   *table.File
+		system string
+	}
 	for i, d := range decided {
 		if guess[i].Clock() != d.Clock() && (guess[i].Clock() == datetext.NoTime || d.Clock() == datetext.NoTime) {
 			return false
 		}
-		for j, found := range d.Files {
-			if found.Decision != nil && !found.Decision.SameReading(guess[i].Files[j].Decision) {
+		guessed := map[key]*datetext.Decision{}
+		for _, found := range guess[i].Files {
+			guessed[key{found.File, found.System}] = found.Decision
+		}
+		for _, found := range d.Files {
+			if found.Decision != nil && !found.Decision.SameReading(guessed[key{found.File, found.System}]) {
 				return false
 			}
 		}
@@ -374,6 +489,11 @@ func (o *observed) found(file *table.File, d *Dates) (*Found, error) {
 		return &found, nil
 	}
 	decision, err := o.column.Decide()
+	var none *datetext.NoDates
+	if errors.As(err, &none) && none.Values == 0 {
+		// Nothing but blanks: there is nothing to decide and nothing to read.
+		return &Found{File: file, Blanks: o.column.Blanks()}, nil
+	}
 	if err != nil {
 		return nil, explain(err, file, d.Name)
 	}
@@ -398,7 +518,7 @@ func explain(err error, file *table.File, column string) error {
 		fault.Remedy = fmt.Sprintf("Say which with --order day or --order month, or the whole form with --pattern '%s=dd/MM/yyyy'", column)
 	case errors.As(err, &mixed):
 		fault.What += fmt.Sprintf(", such as %q in line %d and %q in line %d", mixed.FirstDayFirst.Value, mixed.FirstDayFirst.Line, mixed.FirstMonthFirst.Value, mixed.FirstMonthFirst.Line)
-		fault.Remedy = "Say with --order which of them is right; the others are rejected. Or split the file by where its rows come from"
+		fault.Remedy = "Say with --order which of them is right; the others are rejected. Or, if a column tells from which system a row comes, name it with --order-per"
 	}
 	return fault
 }
@@ -414,25 +534,42 @@ func examples(list []datetext.Example) string {
 // Reader reads a date column from records. It is for one goroutine.
 type Reader struct {
 	dates   *Dates
-	readers map[*table.File]*datetext.Reader
+	readers map[*table.File]map[string]*datetext.Reader
 	file    *table.File
+	system  string
 	current *datetext.Reader
 }
 
 // Reader returns a reader for one goroutine.
 func (d *Dates) Reader() *Reader {
-	r := &Reader{dates: d, readers: map[*table.File]*datetext.Reader{}}
+	r := &Reader{dates: d, readers: map[*table.File]map[string]*datetext.Reader{}}
 	for _, found := range d.Files {
-		if found.Decision != nil {
-			r.readers[found.File] = found.Decision.Reader.Clone()
+		if found.Decision == nil {
+			continue
 		}
+		if r.readers[found.File] == nil {
+			r.readers[found.File] = map[string]*datetext.Reader{}
+		}
+		r.readers[found.File][found.System] = found.Decision.Reader.Clone()
 	}
 	return r
 }
 
 // Enter makes the reader read records of a file.
-func (r *Reader) Enter(file *table.File) {
-	r.file, r.current = file, r.readers[file]
+func (r *Reader) Enter(file *table.File) { r.EnterSystem(file, "") }
+
+// EnterSystem makes the reader read values of one system of a file.
+func (r *Reader) EnterSystem(file *table.File, system string) {
+	r.file, r.system, r.current = file, system, r.readers[file][system]
+}
+
+// enterSystem follows the column that tells systems apart.
+func (r *Reader) enterSystem(record *table.Record) {
+	if r.dates.per >= 0 {
+		if system := record.Field(r.dates.per); r.system != string(system) {
+			r.EnterSystem(r.file, string(system))
+		}
+	}
 }
 
 // State tells whether a record has a date.
@@ -462,6 +599,10 @@ func (r *Reader) Read(record *table.Record) (datetext.Moment, State) {
 	if isBlank(value) {
 		return datetext.Moment{}, Blank
 	}
+	r.enterSystem(record)
+	if r.current == nil {
+		return datetext.Moment{}, Unreadable
+	}
 	moment, ok := r.current.Read(value)
 	if !ok {
 		return datetext.Moment{}, Unreadable
@@ -483,6 +624,9 @@ func (r *Reader) Why(record *table.Record) string {
 	if len(r.dates.Columns) == 3 {
 		_, reason := datetext.ReadParts(r.parts(record))
 		return reason
+	}
+	if r.enterSystem(record); r.current == nil {
+		return "is of a system without dates"
 	}
 	return r.current.Why(record.Field(r.dates.Columns[0]))
 }

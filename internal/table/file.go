@@ -129,7 +129,12 @@ func (s *Source) expand(ctx context.Context, input string, stdin io.Reader) ([]s
 		s.spool = path
 		return []string{path}, err
 	}
-	// A path that is there as written wins over its reading as a pattern.
+	return Paths(input)
+}
+
+// Paths returns the files that an input names: itself, or those that fit it as
+// a pattern of names. A path that is there as written wins over the pattern.
+func Paths(input string) ([]string, error) {
 	if _, err := os.Lstat(input); err == nil || !strings.ContainsAny(input, "*?[") {
 		return []string{input}, nil
 	}

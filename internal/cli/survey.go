@@ -1,0 +1,565 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/datetext"
+	"roundyear/internal/reading"
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+	"roundyear/survey"
+)
+
+type surveyCommand struct {
+	app     *App
+	json    bool
+	reading readingFlags
+}
+
+func (a *App) surveyCommand() *cobra.Command {
+	s := &surveyCommand{app: a}
+	command := &cobra.Command{
+		Use:   "survey INPUT…",
+		Short: "Look at files: which columns hold dates, in which form, from when to when",
+		Long: `Survey finds the columns that hold dates, going by their values, and says of each
+how it is written, from when to when it runs and with which holes, how many rows
+have a time of day, which days are hardly true, and what is open between day and
+month. It ends with the commands to run next. Each file is looked at by itself.`,
+		Example: `  roundyear survey data/till-a.csv
+  roundyear survey data/*.csv
+  roundyear survey data/orders.csv --json`,
+		Args: arguments(1, -1, "the file to look at"),
+		RunE: func(command *cobra.Command, args []string) error { return s.run(command.Context(), args) },
+	}
+	command.Flags().BoolVar(&s.json, "json", false, "the report as JSON on standard output")
+	s.reading.add(command)
+	return command
+}
+
+// surveyedFile is what was found in one file.
+type surveyedFile struct {
+	source  *table.Source
+	rows    int
+	columns []*surveyedColumn
+	// parts are dates in three columns, numbers columns that may hold moments
+	// as numbers, pairs columns of which one is never after the other.
+	parts   []reading.Parts
+	numbers []numberHint
+	pairs   [][2]string
+}
+
+// surveyedColumn is what was found in one date column.
+type surveyedColumn struct {
+	name     string
+	dates    *reading.Dates
+	fault    error
+	evidence *datetext.Column
+	summary  *survey.Summary
+	// explainedBy is a column of whose values each writes dates in one order.
+	explainedBy string
+}
+
+// numberHint is a column of numbers that may stand for moments.
+type numberHint struct{ column, pattern, value, day string }
+
+func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
+	var files []*surveyedFile
+	for _, input := range inputs {
+		found, err := s.surveyInput(ctx, input)
+		if err != nil {
+			return err
+		}
+		files = append(files, found...)
+	}
+	if s.json {
+		return s.writeJSON(files)
+	}
+	open := false
+	for i, file := range files {
+		if i > 0 {
+			s.app.report().Line("")
+		}
+		s.say(file)
+		open = open || slices.ContainsFunc(file.columns, func(c *surveyedColumn) bool { return c.fault != nil })
+	}
+	if open {
+		return errAttention
+	}
+	return nil
+}
+
+func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surveyedFile, error) {
+	paths, err := table.Paths(input)
+	if err != nil {
+		return nil, err
+	}
+	var files []*surveyedFile
+	for _, path := range paths {
+		source, done, err := s.app.open(ctx, []string{path}, 1)
+		if err != nil {
+			return nil, err
+		}
+		file, err := s.surveyFile(ctx, source)
+		done()
+		if err != nil {
+			return nil, err
+		}
+		files = append(files, file)
+	}
+	return files, nil
+}
+
+// surveyFile looks at one file.
+func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source) (*surveyedFile, error) {
+	asked, err := s.reading.asked()
+	if err != nil {
+		return nil, err
+	}
+	names, err := reading.DateColumns(ctx, source)
+	if err != nil {
+		return nil, err
+	}
+	for name := range asked.Patterns {
+		place, err := source.Find(name)
+		if err != nil {
+			return nil, err
+		}
+		if column := source.Columns()[place]; !slices.Contains(names, column) {
+			names = append(names, column)
+		}
+	}
+	file := &surveyedFile{source: source}
+	asked.Parts = nil
+	if err := file.hints(ctx, names); err != nil {
+		return nil, err
+	}
+	for _, parts := range file.parts {
+		asked.Parts = append(asked.Parts, parts)
+		names = append(names, parts.Name)
+	}
+	evidence, err := reading.NewEvidence(source, names[:len(names)-len(file.parts)], asked)
+	if err != nil {
+		return nil, err
+	}
+	var look *look
+	// The first rows tell how to read; what all rows say must confirm it.
+	guess, guessErr := reading.Guess(ctx, source, names[:len(names)-len(file.parts)], asked)
+	if guessErr == nil {
+		if look, err = lookAt(ctx, source, guess, evidence); err != nil {
+			return nil, err
+		}
+	} else if err := evidence.Gather(ctx, source); err != nil {
+		return nil, err
+	}
+	decided, faults := evidence.DecideEach()
+	var known []*reading.Dates
+	for i, dates := range decided {
+		column := &surveyedColumn{name: names[i], dates: dates, fault: faults[i], evidence: evidence.Columns(source.Files[0])[i]}
+		file.columns = append(file.columns, column)
+		if dayFirst, monthFirst, _ := column.evidence.Orders(); faults[i] != nil && dayFirst > 0 && monthFirst > 0 {
+			if column.explainedBy, err = explain(ctx, source, names[i], asked); err != nil {
+				return nil, err
+			}
+		}
+		if dates != nil {
+			known = append(known, dates)
+		}
+	}
+	if guessErr != nil || len(known) < len(decided) || !reading.SameReading(guess, known) {
+		if look, err = lookAt(ctx, source, known, nil); err != nil {
+			return nil, err
+		}
+	}
+	file.rows = look.rows
+	at := 0
+	for _, column := range file.columns {
+		if column.dates != nil {
+			column.summary, _ = look.profiles[at].Summary()
+			at++
+		}
+	}
+	file.pairs = look.pairs(known)
+	return file, nil
+}
+
+// mostSystems is how many values a column may have that tells systems apart.
+const mostSystems = 30
+
+// explain looks for a column of whose values each writes the dates of another
+// column in one order: files glued together from several systems have one.
+func explain(ctx context.Context, source *table.Source, name string, asked reading.Asked) (string, error) {
+	values := make([]map[string]bool, len(source.Columns()))
+	for i := range values {
+		values[i] = map[string]bool{}
+	}
+	err := source.Sample(ctx, 5000, func(_ *table.File, record *table.Record) {
+		for i := range values {
+			if len(values[i]) <= mostSystems {
+				values[i][string(record.Field(i))] = true
+			}
+		}
+	})
+	if err != nil {
+		return "", err
+	}
+	for i, column := range source.Columns() {
+		if column == name || len(values[i]) < 2 || len(values[i]) > mostSystems {
+			continue
+		}
+		asked.OrderPer, asked.Parts = column, nil
+		if _, err := reading.Decide(ctx, source, []string{name}, asked); err == nil {
+			return column, nil
+		}
+	}
+	return "", nil
+}
+
+// look is what comes of reading all rows of a file.
+type look struct {
+	rows     int
+	profiles []*survey.Profile
+	// both counts the rows with dates in two columns, order those in which the
+	// first is not after the second, and same those in which they are one day.
+	both, order, same [mostPaired][mostPaired]int
+}
+
+// mostPaired is how many date columns are held against each other.
+const mostPaired = 6
+
+func newLook(columns int) *look {
+	l := &look{}
+	for range columns {
+		l.profiles = append(l.profiles, survey.New())
+	}
+	return l
+}
+
+// lookAt reads the dates of all rows, and gathers evidence on the way if asked.
+func lookAt(ctx context.Context, source *table.Source, dates []*reading.Dates, evidence *reading.Evidence) (*look, error) {
+	var looks []*look
+	work := func() func(*table.Chunk) (*reading.Part, error) {
+		own := newLook(len(dates))
+		looks = append(looks, own)
+		var readers []*reading.Reader
+		for _, d := range dates {
+			readers = append(readers, d.Reader())
+		}
+		moments, states := make([]datetext.Moment, len(dates)), make([]reading.State, len(dates))
+		return func(chunk *table.Chunk) (*reading.Part, error) {
+			for _, reader := range readers {
+				reader.Enter(chunk.File)
+			}
+			var part *reading.Part
+			if evidence != nil {
+				part = evidence.Part(chunk.File)
+			}
+			var record table.Record
+			records := chunk.Records()
+			for records.Next(&record) {
+				if part != nil {
+					part.ObserveAndRead(&record, readers, moments, states)
+				} else {
+					for i, reader := range readers {
+						moments[i], states[i] = reader.Read(&record)
+					}
+				}
+				own.add(moments, states)
+			}
+			return part, records.Err()
+		}
+	}
+	err := table.Process(ctx, source, work, func(part *reading.Part) error {
+		if part != nil {
+			evidence.Join(part)
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, other := range looks[1:] {
+		looks[0].join(other)
+	}
+	return looks[0], nil
+}
+
+func (l *look) add(moments []datetext.Moment, states []reading.State) {
+	l.rows++
+	for i, state := range states {
+		if state != reading.Read {
+			continue
+		}
+		l.profiles[i].Add(moments[i])
+		for j := 0; j < i && i < mostPaired; j++ {
+			if states[j] == reading.Read {
+				l.both[j][i]++
+				if moments[j].Day <= moments[i].Day {
+					l.order[j][i]++
+				}
+				if moments[j].Day == moments[i].Day {
+					l.same[j][i]++
+				}
+			}
+		}
+	}
+}
+
+func (l *look) join(other *look) {
+	l.rows += other.rows
+	for i := range l.profiles {
+		l.profiles[i].Join(other.profiles[i])
+	}
+	for i := range mostPaired {
+		for j := range mostPaired {
+			l.both[i][j] += other.both[i][j]
+			l.order[i][j] += other.order[i][j]
+			l.same[i][j] += other.same[i][j]
+		}
+	}
+}
+
+// pairs returns the columns of which the first is never after the second, and
+// not always the same: the start and the end of something.
+func (l *look) pairs(dates []*reading.Dates) [][2]string {
+	var pairs [][2]string
+	for i := range min(len(dates), mostPaired) {
+		for j := i + 1; j < min(len(dates), mostPaired); j++ {
+			both, order, same := l.both[i][j], l.order[i][j], l.same[i][j]
+			switch {
+			case both == 0 || same == both:
+			case order == both:
+				pairs = append(pairs, [2]string{dates[i].Name, dates[j].Name})
+			case order == same:
+				pairs = append(pairs, [2]string{dates[j].Name, dates[i].Name})
+			}
+		}
+	}
+	return pairs
+}
+
+// next returns the commands to run next.
+func (f *surveyedFile) next() []string {
+	command := "roundyear normalise " + shellWord(f.source.Files[0].Name)
+	first := ""
+	var flags []string
+	note := ""
+	for _, column := range f.columns {
+		if column.isParts() || column.fault == nil && !strings.HasSuffix(column.grain(), "day") {
+			continue
+		}
+		flags = append(flags, "--date "+shellWord(column.name))
+		if first == "" {
+			first = column.name
+		}
+		if column.explainedBy != "" {
+			flags = append(flags, "--order-per "+shellWord(column.explainedBy))
+		} else if column.fault != nil {
+			flags, note = append(flags, "--order day"), "   # or --order month"
+		}
+	}
+	for _, parts := range f.parts {
+		flags = append(flags, "--parts "+shellWord(fmt.Sprintf("%s=%s,%s,%s", parts.Name, parts.Year, parts.Month, parts.Day)))
+		if first == "" {
+			first = parts.Name
+		}
+	}
+	if first == "" {
+		return nil
+	}
+	return []string{
+		command + " " + strings.Join(flags, " ") + " -o clean.csv" + note,
+		"roundyear build --cover " + shellWord("clean.csv:"+first+"_date") + " -o dates.csv",
+	}
+}
+
+// shellWord quotes a word for a shell if it needs it.
+func shellWord(word string) string {
+	if word != "" && !strings.ContainsFunc(word, func(r rune) bool {
+		return !strings.ContainsRune("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-./:=,+@%", r)
+	}) {
+		return word
+	}
+	return "'" + strings.ReplaceAll(word, "'", `'\''`) + "'"
+}
+
+// say gives the report on a file.
+func (s *surveyCommand) say(f *surveyedFile) {
+	r := s.app.report()
+	name := f.source.Files[0].Name
+	if len(f.columns) == 0 {
+		r.Headline("%s: %s, no column with dates", name, report.Plural(f.rows, "row"))
+	} else {
+		r.Headline("%s: %s, %s", name, report.Plural(f.rows, "row"), report.Plural(len(f.columns), "column")+" with dates")
+		var rows [][]string
+		for _, column := range f.columns {
+			rows = append(rows, column.row())
+		}
+		r.Table([]string{"column", "written as", "from", "to", "dates", "blank", "unread", "with time", "days", "rows a day", "weekend"},
+			[]bool{false, false, false, false, true, true, true, true, true, true, true}, rows)
+	}
+	for _, column := range f.columns {
+		column.say(r)
+	}
+	for _, pair := range f.pairs {
+		r.Line("%s is never after %s: a start and an end", pair[0], pair[1])
+	}
+	for _, parts := range f.parts {
+		r.Line("%s, %s and %s together are dates", parts.Year, parts.Month, parts.Day)
+	}
+	for _, hint := range f.numbers {
+		r.Line("%s holds numbers that may be dates: %s would be %s; if so, say --pattern %s=%s", hint.column, hint.value, hint.day, shellWord(hint.column), hint.pattern)
+	}
+	for _, command := range f.next() {
+		r.Next(command)
+	}
+}
+
+// isParts tells whether the date stands in three columns.
+func (c *surveyedColumn) isParts() bool { return c.dates != nil && len(c.dates.Columns) == 3 }
+
+// grain returns what the dates of the column stand for: day, month and so on.
+func (c *surveyedColumn) grain() string {
+	switch {
+	case c.fault != nil, !c.isParts() && c.dates.Files[0].Decision == nil:
+		return ""
+	case c.isParts() || c.dates.Files[0].Decision.Patterns[0].Grain == "day":
+		if c.summary != nil && c.summary.FirstsOfMonths {
+			return "month, by its first day"
+		}
+		return "day"
+	}
+	return c.dates.Files[0].Decision.Patterns[0].Grain
+}
+
+// row is the column's line in the table.
+func (c *surveyedColumn) row() []string {
+	if c.fault != nil {
+		dayFirst, monthFirst, open := c.evidence.Orders()
+		return []string{c.name, fmt.Sprintf("open: %s day first, %s month first, %s either", report.Count(dayFirst), report.Count(monthFirst), report.Count(open)), "", "", "", "", "", "", "", "", ""}
+	}
+	found, s := c.dates.Files[0], c.summary
+	form := "year, month and day in columns"
+	if found.Decision != nil {
+		form = formOf(found.Decision)
+	} else if !c.isParts() {
+		form = "nothing but blanks"
+	}
+	line := []string{c.name, form, "", "", report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread), "", "", "", ""}
+	if s != nil {
+		line[2], line[3] = s.First.String(), s.Last.String()
+		line[7], line[8], line[9] = report.Count(s.Timed), report.Count(s.Days), report.Count(s.Median)
+		line[10] = fmt.Sprintf("%d%%", s.Weekend*100/s.Rows)
+	}
+	return line
+}
+
+// say says what is to know of the column beside its line.
+func (c *surveyedColumn) say(r *report.Report) {
+	if c.fault != nil {
+		r.Attention("%s", c.fault)
+		if c.explainedBy != "" {
+			r.Line("%s: %s explains it: the rows of each of its values are written in one order", c.name, c.explainedBy)
+		}
+		return
+	}
+	found, s := c.dates.Files[0], c.summary
+	if found.Decision != nil && found.Decision.Settled > 0 {
+		r.Line("%s: %s first, settled by %s", c.name, found.Decision.Order, whyOf(found.Decision))
+	}
+	for _, fault := range found.Faults {
+		reader := c.dates.Reader()
+		reader.Enter(found.File)
+		r.Attention("%s, line %d: %q %s", c.name, fault.Line, fault.Value, reader.WhyText(fault.Value))
+	}
+	if s == nil {
+		return
+	}
+	for _, day := range s.Sentinels {
+		r.Attention("%s: %s of %s, a day that systems write for none", c.name, report.Plural(day.Count, "row"), day.Day)
+	}
+	for _, day := range s.Suspicious {
+		r.Attention("%s: %s of %s, years away from all others", c.name, report.Plural(day.Count, "row"), day.Day)
+	}
+	if s.MissJoin > 0 {
+		r.Line("%s: %s have a time of day and would find no day in a join; normalise cuts it off", c.name, report.Plural(s.MissJoin, "row"))
+	}
+	if s.Zoned > 0 {
+		r.Line("%s: %s say their offset from UTC; days are taken as written unless --to-zone is given", c.name, report.Plural(s.Zoned, "row"))
+	}
+	switch c.grain() {
+	case "day":
+		sayMissing(r, c.name, "day", s.MissingDays)
+		sayMissing(r, c.name, "week", s.MissingWeeks)
+		sayMissing(r, c.name, "month", s.MissingMonths)
+	case "week":
+		sayMissing(r, c.name, "week", s.MissingWeeks)
+	case "month":
+		sayMissing(r, c.name, "month", s.MissingMonths)
+	case "month, by its first day":
+		r.Line("%s: every date is the first of a month: the facts are of months", c.name)
+		sayMissing(r, c.name, "month", s.MissingMonths)
+	}
+	for _, line := range coverage(s) {
+		r.Line("  %s", line)
+	}
+}
+
+// sayMissing says how many periods have no rows, and which runs are longest.
+func sayMissing(r *report.Report, name, unit string, runs []survey.Run) {
+	if len(runs) == 0 {
+		return
+	}
+	longest := slices.Clone(runs)
+	slices.SortStableFunc(longest, func(a, b survey.Run) int { return b.Count - a.Count })
+	longest = longest[:min(len(longest), 4)]
+	slices.SortFunc(longest, func(a, b survey.Run) int { return int(a.First - b.First) })
+	var texts []string
+	for _, run := range longest {
+		if run.First == run.Last {
+			texts = append(texts, run.First.String())
+		} else {
+			texts = append(texts, run.First.String()+" to "+run.Last.String())
+		}
+	}
+	more := ""
+	if len(runs) > len(longest) {
+		more = " and " + report.Plural(len(runs)-len(longest), "shorter run")
+	}
+	r.Line("%s: %s without a row: %s%s", name, report.Plural(survey.Total(runs), unit), strings.Join(texts, ", "), more)
+}
+
+// mostYears is how many years of coverage are drawn a month a mark.
+const mostYears = 15
+
+// coverage draws the rows of each month: the higher the mark the more rows, a
+// dot where there is none, nothing outside the range.
+func coverage(s *survey.Summary) []string {
+	years := (s.FirstMonth+len(s.Months)-1)/12 - s.FirstMonth/12 + 1
+	if years > mostYears {
+		return []string{fmt.Sprintf("(%d years, too many to draw)", years)}
+	}
+	most := slices.Max(s.Months)
+	lines := []string{"      J F M A M J J A S O N D"}
+	for year := s.FirstMonth / 12; year < s.FirstMonth/12+years; year++ {
+		line := []rune(fmt.Sprintf("%04d  ", year))
+		for month := year * 12; month < year*12+12; month++ {
+			at := month - s.FirstMonth
+			switch {
+			case at < 0 || at >= len(s.Months):
+				line = append(line, ' ')
+			case s.Months[at] == 0:
+				line = append(line, '·')
+			default:
+				line = append(line, []rune("▁▂▃▄▅▆▇█")[min(s.Months[at]*8/most, 7)])
+			}
+			line = append(line, ' ')
+		}
+		lines = append(lines, strings.TrimRight(string(line), " "))
+	}
+	return lines
+}

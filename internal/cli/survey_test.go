@@ -1,0 +1,108 @@
+package cli_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestSurveySaysWhatAFileHolds(t *testing.T) {
+	text := "id,price,ordered,shipped,year\n"
+	for i := range 200 {
+		shipped := ""
+		if i%10 != 0 {
+			shipped = fmt.Sprintf("2026-0%d-%02dT10:00:00Z", i/40+2, i%28+1)
+		}
+		text += fmt.Sprintf("2026019%d,19.99,%02d/0%d/2026,%s,%d\n", i%9+1, i%28+1, i/40+1, shipped, 1990+i%40)
+	}
+	text += "x,1,01/01/1900,2026-06-30T00:00:00+02:00,\nx,1,31/02/2026,,\n"
+	folder := folderWith(t, map[string]string{"o.csv": text})
+	result := done(t, folder, "survey", "o.csv")
+	assert.Empty(t, result.out)
+	for _, want := range []string{
+		`o.csv: 202 rows, 2 columns with dates`,
+		`ordered +dd/MM/yyyy +2026-01-01 +2026-05-28 +201 +0 +1 +0 +\d+ +1 +\d+%`,
+		`shipped +yyyy-MM-dd'T'HH:mm:ssXXX +2026-02-01 +2026-06-30 +181 +21 +0 +181`,
+		`ordered: day first, settled by 13/01/2026 in line 14, and \d+ like it`,
+		`! ordered, line 203: "31/02/2026" read as dd/MM/yyyy, February 2026 has 28 days`,
+		`! ordered: 1 row of 1900-01-01, a day that systems write for none`,
+		`shipped: 180 rows have a time of day and would find no day in a join`,
+		`shipped: 181 rows say their offset from UTC`,
+		`      J F M A M J J A S O N D\n  2026  █`,
+		`ordered is never after shipped: a start and an end`,
+		`next: roundyear normalise o.csv --date ordered --date shipped -o clean.csv\nnext: roundyear build --cover clean.csv:ordered_date -o dates.csv`,
+	} {
+		assert.Regexp(t, want, result.err)
+	}
+	var surveys []struct {
+		Rows    int
+		Columns []struct {
+			Name        string
+			First, Last string
+			Unread      int
+			Must        int `json:"must_have_day_first"`
+			MissJoin    int `json:"would_miss_a_join"`
+			Sentinels   []struct{ Day string }
+		}
+		Pairs [][]string
+		Next  []string
+	}
+	require.NoError(t, json.Unmarshal([]byte(done(t, folder, "survey", "o.csv", "--json").out), &surveys))
+	require.Len(t, surveys, 1)
+	assert.Equal(t, 202, surveys[0].Rows)
+	assert.Equal(t, []string{"ordered", "shipped"}, surveys[0].Pairs[0])
+	ordered := surveys[0].Columns[0]
+	assert.Equal(t, "ordered 2026-01-01 2026-05-28 1", fmt.Sprint(ordered.Name, " ", ordered.First, " ", ordered.Last, " ", ordered.Unread))
+	assert.Positive(t, ordered.Must)
+	assert.Equal(t, "1900-01-01", ordered.Sentinels[0].Day)
+	assert.Equal(t, 180, surveys[0].Columns[1].MissJoin)
+	// The commands that it says can be run as they are.
+	for _, line := range surveys[0].Next {
+		result := run(t, folder, strings.Fields(line)[1:]...)
+		assert.LessOrEqual(t, result.code, 1, "%s: %s", line, result.err)
+	}
+}
+
+func TestSurveyDoesNotGuess(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"open.csv":  "day,when\n03/04/2026,2026-01-01\n05/06/2026,2026-01-02\n",
+		"mixed.csv": "day\n23/04/2026\n04/23/2026\n",
+		"none.csv":  "n,title\n1024,1984\n2048,2001\n",
+	})
+	result := run(t, folder, "survey", "open.csv", "none.csv", "mixed.csv")
+	assert.Equal(t, 1, result.code)
+	assert.Regexp(t, `day +open: 0 day first, 0 month first, 2 either`, result.err)
+	assert.Regexp(t, `when +yyyy-MM-dd +2026-01-01 +2026-01-02`, result.err, "what stays open for one column does not hide the others")
+	assert.Contains(t, result.err, "next: roundyear normalise open.csv --date day --order day --date when -o clean.csv   # or --order month")
+	assert.Contains(t, result.err, "none.csv: 2 rows, no column with dates\n")
+	assert.Regexp(t, `day +open: 1 day first, 1 month first, 0 either`, result.err)
+	assert.NotContains(t, done(t, folder, "survey", "open.csv", "--order", "month").err, "open:")
+}
+
+func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"b.csv": "Sold_Year,Sold_Month,Sold_Day,period,quarter,month,created_at,paid_date,score\n" +
+			"2026,1,5,2026-01,2026 Q1,01/01/2026,1767607200,46027,5\n2026,2,28,2026-02,2026 Q1,01/02/2026,1772272800,46081.5,7\n2026,5,1,2026-05,2026 Q2,01/05/2026,1777629600,46143,9\n",
+	})
+	result := done(t, folder, "survey", "b.csv", "--order", "day")
+	for _, want := range []string{
+		`period +yyyy-MM +2026-01-01 +2026-05-01 +3`,
+		`period: 2 months without a row: 2026-03-01 to 2026-04-30`,
+		`quarter +yyyy 'Q'Q +2026-01-01`,
+		`month: every date is the first of a month: the facts are of months`,
+		`sold +year, month and day in columns +2026-01-05 +2026-05-01 +3`,
+		`Sold_Year, Sold_Month and Sold_Day together are dates`,
+		`created_at holds numbers that may be dates: 1767607200 would be 2026-01-05; if so, say --pattern created_at=unix`,
+		`paid_date holds numbers that may be dates: 46027 would be 2026-01-05; if so, say --pattern paid_date=serial`,
+		`next: roundyear normalise b.csv --date month --parts sold=Sold_Year,Sold_Month,Sold_Day -o clean.csv`,
+	} {
+		assert.Regexp(t, want, result.err)
+	}
+	assert.NotContains(t, result.err, "score")
+	result = done(t, folder, "survey", "b.csv", "--order", "day", "--pattern", "paid_date=serial")
+	assert.Regexp(t, `paid_date +serial +2026-01-05 +2026-05-01 +3 +0 +0 +1`, result.err)
+}

@@ -1,0 +1,136 @@
+package cli
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"roundyear/datetext"
+	"roundyear/internal/reading"
+	"roundyear/internal/table"
+)
+
+// hintRows is how many rows tell of dates that no column shows by itself.
+const hintRows = 500
+
+// hints looks in the first rows for dates in three columns and for numbers
+// that may stand for moments, among the columns that hold no dates themselves.
+func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
+	columns := f.source.Columns()
+	var triples [][3]int
+	for place, name := range columns {
+		stem, found := strings.CutSuffix(strings.ToLower(name), "year")
+		if !found {
+			continue
+		}
+		month, day := indexFold(columns, stem+"month"), indexFold(columns, stem+"day")
+		if month >= 0 && day >= 0 {
+			triples = append(triples, [3]int{place, month, day})
+		}
+	}
+	readable, rows := make([]int, len(triples)), 0
+	numbers := map[int]*numberColumn{}
+	for place, name := range columns {
+		if !slices.Contains(dates, name) && namesMoments(name) {
+			numbers[place] = newNumberColumn()
+		}
+	}
+	if len(triples)+len(numbers) == 0 {
+		return nil
+	}
+	err := f.source.Sample(ctx, hintRows, func(_ *table.File, record *table.Record) {
+		rows++
+		for i, t := range triples {
+			if _, reason := datetext.ReadParts(record.Field(t[0]), record.Field(t[1]), record.Field(t[2])); reason == "" {
+				readable[i]++
+			}
+		}
+		for place, column := range numbers {
+			column.observe(record.Field(place))
+		}
+	})
+	if err != nil {
+		return err
+	}
+	for i, t := range triples {
+		if readable[i]*10 >= rows*9 {
+			name := strings.TrimRight(strings.ToLower(columns[t[0]])[:len(columns[t[0]])-len("year")], "_ -")
+			if name == "" {
+				name = "day"
+			}
+			f.parts = append(f.parts, reading.Parts{Name: name, Year: columns[t[0]], Month: columns[t[1]], Day: columns[t[2]]})
+		}
+	}
+	for place, name := range columns {
+		if column := numbers[place]; column != nil {
+			if hint, found := column.hint(name); found {
+				f.numbers = append(f.numbers, hint)
+			}
+		}
+	}
+	return nil
+}
+
+func indexFold(names []string, wanted string) int {
+	return slices.IndexFunc(names, func(name string) bool { return strings.EqualFold(name, wanted) })
+}
+
+// namesMoments tells whether a name is one that columns of moments have.
+func namesMoments(name string) bool {
+	lower := strings.ToLower(name)
+	for _, word := range []string{"date", "day", "time", "stamp"} {
+		if strings.Contains(lower, word) {
+			return true
+		}
+	}
+	return strings.HasSuffix(lower, "_at") || strings.HasSuffix(lower, "_on") || strings.HasSuffix(lower, "_ts") || lower == "ts"
+}
+
+// numberColumn holds the values of a column of numbers against the ways in
+// which numbers stand for moments.
+type numberColumn struct {
+	patterns []*datetext.Pattern
+	fits     []bool
+	first    string
+}
+
+var numberWays = []string{"serial", "unix", "unix_ms", "unix_us", "unix_ns"}
+
+func newNumberColumn() *numberColumn {
+	c := &numberColumn{}
+	for _, name := range numberWays {
+		pattern, err := datetext.Compile(name)
+		if err != nil {
+			panic(err) // the names are those of the package
+		}
+		c.patterns, c.fits = append(c.patterns, pattern), append(c.fits, true)
+	}
+	return c
+}
+
+func (c *numberColumn) observe(value []byte) {
+	if len(value) == 0 {
+		return
+	}
+	if c.first == "" {
+		c.first = string(value)
+	}
+	for i, pattern := range c.patterns {
+		moment, ok := pattern.Read(value)
+		// A number is a likely moment only of years that business has.
+		year := 0
+		if ok {
+			year = moment.Day.Year()
+		}
+		c.fits[i] = c.fits[i] && year >= 1980 && year <= 2080
+	}
+}
+
+func (c *numberColumn) hint(column string) (numberHint, bool) {
+	i := slices.Index(c.fits, true)
+	if i < 0 || c.first == "" {
+		return numberHint{}, false
+	}
+	moment, _ := c.patterns[i].Read([]byte(c.first))
+	return numberHint{column, numberWays[i], c.first, moment.Day.String()}, true
+}

@@ -1,0 +1,147 @@
+package cli
+
+import (
+	"encoding/json"
+
+	"roundyear/dimension"
+	"roundyear/internal/table"
+	"roundyear/survey"
+)
+
+type jsonSurvey struct {
+	File    string       `json:"file"`
+	Rows    int          `json:"rows"`
+	Columns []jsonColumn `json:"columns"`
+	Parts   []jsonParts  `json:"parts"`
+	Pairs   [][2]string  `json:"pairs"`
+	Numbers []jsonNumber `json:"numbers"`
+	Next    []string     `json:"next"`
+}
+
+type jsonColumn struct {
+	Name          string        `json:"name"`
+	Fault         string        `json:"fault,omitempty"`
+	ExplainedBy   string        `json:"explained_by,omitempty"`
+	Patterns      []jsonPattern `json:"patterns"`
+	Order         string        `json:"order"`
+	Grain         string        `json:"grain,omitempty"`
+	DayFirst      int           `json:"must_have_day_first"`
+	MonthFirst    int           `json:"must_have_month_first"`
+	Either        int           `json:"could_be_either"`
+	Dates         int           `json:"dates"`
+	Blanks        int           `json:"blanks"`
+	Unread        int           `json:"unread"`
+	First         string        `json:"first,omitempty"`
+	Last          string        `json:"last,omitempty"`
+	Days          int           `json:"days"`
+	Timed         int           `json:"with_time"`
+	MissJoin      int           `json:"would_miss_a_join"`
+	Zoned         int           `json:"with_offset"`
+	Weekend       int           `json:"on_weekends"`
+	Median        int           `json:"median_rows_a_day"`
+	Sentinels     []jsonDay     `json:"sentinels"`
+	Suspicious    []jsonDay     `json:"suspicious"`
+	MissingDays   []jsonRun     `json:"missing_days"`
+	MissingWeeks  []jsonRun     `json:"missing_weeks"`
+	MissingMonths []jsonRun     `json:"missing_months"`
+}
+
+type jsonPattern struct {
+	Pattern string `json:"pattern"`
+	Grain   string `json:"grain"`
+	Count   int    `json:"count"`
+}
+
+type jsonDay struct {
+	Day   string `json:"day"`
+	Count int    `json:"count"`
+}
+
+type jsonRun struct {
+	First string `json:"first"`
+	Last  string `json:"last"`
+	Count int    `json:"count"`
+}
+
+type jsonParts struct {
+	Name  string `json:"name"`
+	Year  string `json:"year"`
+	Month string `json:"month"`
+	Day   string `json:"day"`
+}
+
+type jsonNumber struct {
+	Column  string `json:"column"`
+	Pattern string `json:"pattern"`
+	Value   string `json:"value"`
+	Day     string `json:"day"`
+}
+
+func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
+	surveys := []jsonSurvey{}
+	for _, file := range files {
+		one := jsonSurvey{File: file.source.Files[0].Name, Rows: file.rows, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Next: []string{}}
+		for _, column := range file.columns {
+			one.Columns = append(one.Columns, column.json())
+		}
+		for _, parts := range file.parts {
+			one.Parts = append(one.Parts, jsonParts(parts))
+		}
+		one.Pairs = append(one.Pairs, file.pairs...)
+		for _, hint := range file.numbers {
+			one.Numbers = append(one.Numbers, jsonNumber{hint.column, hint.pattern, hint.value, hint.day})
+		}
+		one.Next = append(one.Next, file.next()...)
+		surveys = append(surveys, one)
+	}
+	text, err := json.MarshalIndent(surveys, "", "  ")
+	if err != nil {
+		return err
+	}
+	out := table.Stream("standard output", s.app.stdout)
+	if _, err := out.Write(append(text, '\n')); err != nil {
+		return err
+	}
+	return out.Commit()
+}
+
+func (c *surveyedColumn) json() jsonColumn {
+	one := jsonColumn{Name: c.name, Order: "unsettled", Patterns: []jsonPattern{}}
+	one.DayFirst, one.MonthFirst, one.Either = c.evidence.Orders()
+	if c.fault != nil {
+		one.Fault, one.ExplainedBy = c.fault.Error(), c.explainedBy
+		return one
+	}
+	found := c.dates.Files[0]
+	one.Grain = c.grain()
+	if found.Decision != nil {
+		one.Order = found.Decision.Order.String()
+		for _, share := range found.Decision.Patterns {
+			one.Patterns = append(one.Patterns, jsonPattern{share.Pattern, share.Grain, share.Count})
+		}
+	}
+	one.Dates, one.Blanks, one.Unread = found.Values-found.Unread, found.Blanks, found.Unread
+	if s := c.summary; s != nil {
+		one.First, one.Last, one.Days = s.First.String(), s.Last.String(), s.Days
+		one.Timed, one.MissJoin, one.Zoned, one.Weekend, one.Median = s.Timed, s.MissJoin, s.Zoned, s.Weekend, s.Median
+		one.Sentinels, one.Suspicious = jsonDays(s.Sentinels), jsonDays(s.Suspicious)
+		one.MissingDays, one.MissingWeeks, one.MissingMonths = jsonRuns(s.MissingDays), jsonRuns(s.MissingWeeks), jsonRuns(s.MissingMonths)
+	}
+	return one
+}
+
+func jsonDays(days []dimension.DayCount) []jsonDay {
+	list := []jsonDay{}
+	for _, day := range days {
+		list = append(list, jsonDay{day.Day.String(), day.Count})
+	}
+	return list
+}
+
+func jsonRuns(runs []survey.Run) []jsonRun {
+	list := []jsonRun{}
+	for _, run := range runs {
+		list = append(list, jsonRun{run.First.String(), run.Last.String(), run.Count})
+	}
+	return list
+}

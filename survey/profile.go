@@ -1,0 +1,215 @@
+// Package survey says what a column of dates holds: from when to when, with
+// which holes, and which days in it are hardly true.
+package survey
+
+import (
+	"maps"
+	"slices"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/datetext"
+	"roundyear/dimension"
+)
+
+// Profile gathers the moments of one column.
+type Profile struct {
+	rows     int
+	timed    int
+	midnight int
+	zoned    int
+	coverage dimension.Coverage
+	// last is the count of the day added last: most rows follow their like.
+	lastDay civil.Day
+	last    *int
+	own     map[civil.Day]*int
+}
+
+// New returns a profile of nothing.
+func New() *Profile { return &Profile{own: map[civil.Day]*int{}} }
+
+// Add takes in a moment.
+func (p *Profile) Add(moment datetext.Moment) {
+	p.rows++
+	if moment.Clock != datetext.NoTime {
+		p.timed++
+		if moment.Nanos == 0 {
+			p.midnight++
+		}
+	}
+	if moment.HasOffset {
+		p.zoned++
+	}
+	if p.last == nil || p.lastDay != moment.Day {
+		count := p.own[moment.Day]
+		if count == nil {
+			count = new(int)
+			p.own[moment.Day] = count
+			p.coverage.Add(moment.Day)
+		}
+		p.lastDay, p.last = moment.Day, count
+	}
+	*p.last++
+}
+
+// Join takes in all that another profile of the column has seen.
+func (p *Profile) Join(other *Profile) {
+	p.rows += other.rows
+	p.timed += other.timed
+	p.midnight += other.midnight
+	p.zoned += other.zoned
+	p.coverage.Join(other.coverage)
+	for day, count := range other.own {
+		if p.own[day] == nil {
+			p.own[day] = new(int)
+		}
+		*p.own[day] += *count
+	}
+}
+
+// Run is a run of periods, both ends in, and how many there are.
+type Run struct {
+	First, Last civil.Day
+	Count       int
+}
+
+// Summary is what a column holds.
+type Summary struct {
+	// Rows counts the dates, Days the different days among them.
+	Rows, Days int
+	// First and Last are the earliest and latest day, sentinels left out.
+	First, Last civil.Day
+	// Timed counts the rows with a time of day, Missing those whose time is
+	// not midnight: they find no day where the column is joined as it is.
+	Timed, MissJoin int
+	// Zoned counts the rows that say how far their clock is from UTC.
+	Zoned int
+	// Weekend counts the rows on Saturdays and Sundays.
+	Weekend int
+	// FirstsOfMonths tells that all days are the first of a month, and more
+	// than one month: facts of months, written as days.
+	FirstsOfMonths bool
+	// Median is the median of rows a day, of the days with rows.
+	Median int
+	// Sentinels are days that systems write for none, Suspicious those that
+	// lie more than five years from all others.
+	Sentinels, Suspicious []dimension.DayCount
+	// MissingDays, MissingWeeks and MissingMonths are the runs without rows
+	// from First to Last. Weeks are those of ISO 8601.
+	MissingDays, MissingWeeks, MissingMonths []Run
+	// Months are the rows of each month from First to Last.
+	Months []int
+	// FirstMonth is the year times 12 and the month from 0 of the first of them.
+	FirstMonth int
+}
+
+// farAway is how many days from the next other one make a day suspicious.
+const farAway = 5 * 366
+
+// Summary works out what the column holds. It is false when it holds no date.
+func (p *Profile) Summary() (*Summary, bool) {
+	if p.rows == 0 {
+		return nil, false
+	}
+	s := &Summary{Rows: p.rows, Timed: p.timed, MissJoin: p.timed - p.midnight, Zoned: p.zoned}
+	left := map[civil.Day]bool{}
+	for _, sentinel := range p.coverage.Sentinels() {
+		s.Sentinels = append(s.Sentinels, dimension.DayCount{Day: sentinel.Day, Count: *p.own[sentinel.Day]})
+		left[sentinel.Day] = true
+	}
+	var days []civil.Day
+	for _, day := range slices.Sorted(maps.Keys(p.own)) {
+		if !left[day] {
+			days = append(days, day)
+		}
+	}
+	days = s.withoutFarAway(days, p.own)
+	s.Days = len(days)
+	s.First, s.Last = days[0], days[len(days)-1]
+	var perDay []int
+	s.FirstsOfMonths = len(days) > 1
+	for _, day := range days {
+		if _, _, dayOfMonth := day.Date(); dayOfMonth != 1 {
+			s.FirstsOfMonths = false
+		}
+		perDay = append(perDay, *p.own[day])
+		if day.Weekday() >= civil.Saturday {
+			s.Weekend += *p.own[day]
+		}
+	}
+	slices.Sort(perDay)
+	s.Median = perDay[len(perDay)/2]
+	gregorian, iso := calendar.Gregorian(), calendar.ISO()
+	s.MissingDays = missing(days, calendar.Grain{Calendar: gregorian, Unit: calendar.Day})
+	s.MissingWeeks = missing(days, calendar.Grain{Calendar: iso, Unit: calendar.Week})
+	month := calendar.Grain{Calendar: gregorian, Unit: calendar.Month}
+	s.MissingMonths = missing(days, month)
+	s.FirstMonth = month.Locate(s.First).Number
+	s.Months = make([]int, month.Locate(s.Last).Number-s.FirstMonth+1)
+	for _, day := range days {
+		s.Months[month.Locate(day).Number-s.FirstMonth] += *p.own[day]
+	}
+	return s, true
+}
+
+// withoutFarAway sets days at the ends apart that are far from all others and
+// have next to no rows: a slip of a digit, not the beginning of the data.
+func (s *Summary) withoutFarAway(days []civil.Day, counts map[civil.Day]*int) []civil.Day {
+	few := max(s.Rows/100, 1)
+	for cut := 1; cut <= 5 && cut < len(days); cut++ {
+		if days[cut]-days[cut-1] > farAway && rowsOf(days[:cut], counts) <= few {
+			s.suspect(days[:cut], counts)
+			days = days[cut:]
+			break
+		}
+	}
+	for cut := len(days) - 1; cut >= len(days)-5 && cut > 0; cut-- {
+		if days[cut]-days[cut-1] > farAway && rowsOf(days[cut:], counts) <= few {
+			s.suspect(days[cut:], counts)
+			days = days[:cut]
+			break
+		}
+	}
+	return days
+}
+
+func (s *Summary) suspect(days []civil.Day, counts map[civil.Day]*int) {
+	for _, day := range days {
+		s.Suspicious = append(s.Suspicious, dimension.DayCount{Day: day, Count: *counts[day]})
+	}
+}
+
+func rowsOf(days []civil.Day, counts map[civil.Day]*int) int {
+	rows := 0
+	for _, day := range days {
+		rows += *counts[day]
+	}
+	return rows
+}
+
+// missing returns the runs of periods between days, which are in order, in
+// which none of them lies.
+func missing(days []civil.Day, grain calendar.Grain) []Run {
+	var runs []Run
+	before := grain.Locate(days[0])
+	for _, day := range days[1:] {
+		if before.Contains(day) {
+			continue
+		}
+		period := grain.Locate(day)
+		if gap := period.Number - before.Number - 1; gap > 0 {
+			runs = append(runs, Run{First: before.Last + 1, Last: period.First - 1, Count: gap})
+		}
+		before = period
+	}
+	return runs
+}
+
+// Total returns how many periods the runs have together.
+func Total(runs []Run) int {
+	total := 0
+	for _, run := range runs {
+		total += run.Count
+	}
+	return total
+}
