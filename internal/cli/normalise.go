@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/datetext"
+	"roundyear/dimension"
 	"roundyear/internal/normalise"
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
@@ -27,10 +28,14 @@ type normaliseCommand struct {
 	dropOriginal bool
 	add          []string
 	blank        string
+	partitionBy  string
+	keep         bool
 	out          string
 	reading      readingFlags
 	calendars    calendarFlags
 
+	// parts is the folder of partitions that was written, if one was.
+	parts *normalise.Partitions
 	// options are those of the run that do not depend on the source.
 	options normalise.Options
 }
@@ -65,6 +70,8 @@ rejects, with line and reason, that can be mended and normalised itself.`,
 	flags.BoolVar(&n.dropOriginal, "drop-original", false, "leave out the columns that the dates were read from")
 	flags.StringSliceVar(&n.add, "add", nil, "`ATTRIBUTES` or groups of the date dimension to add behind the key")
 	flags.StringVar(&n.blank, "blank", "keep", "`WHAT` stands as the key of rows without a date: keep (nothing) or unknown (-1)")
+	flags.StringVar(&n.partitionBy, "partition-by", "", "with a folder as --out: a file for each value of this `COLUMN`, one of the added ones or an attribute of the day")
+	flags.BoolVar(&n.keep, "keep-partition", false, "repeat the column of --partition-by in the files")
 	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the form of the input; - is standard output")
 	n.reading.add(command)
 	n.calendars.add(command)
@@ -136,6 +143,9 @@ func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *table.Source
 	if err := n.limit(dates); err != nil {
 		return nil, err
 	}
+	if err := n.readPartition(dates[0]); err != nil {
+		return nil, err
+	}
 	options := n.options
 	options.Dates = dates
 	report, rejects, err := n.write(ctx, source, options, func() (bool, error) { return true, nil })
@@ -163,6 +173,9 @@ func (n *normaliseCommand) inOnePass(ctx context.Context, source *table.Source, 
 		return nil, nil
 	}
 	var dates []*reading.Dates
+	if err := n.readPartition(guess[0]); err != nil {
+		return nil, err
+	}
 	options := n.options
 	options.Dates, options.Evidence = guess, evidence
 	report, rejects, err := n.write(ctx, source, options, func() (bool, error) {
@@ -201,11 +214,46 @@ func (n *normaliseCommand) readOptions() error {
 	if err != nil {
 		return err
 	}
-	if n.options.Catalogue = catalogue; len(n.add) == 0 {
+	n.options.Catalogue = catalogue
+	if len(n.add) > 0 {
+		if n.options.Added, err = selected(catalogue, "--add", n.add); err != nil {
+			return err
+		}
+	}
+	if n.partitionBy == "" {
 		return nil
 	}
-	n.options.Added, err = selected(catalogue, "--add", n.add)
-	return err
+	if n.out == "-" {
+		return usageError{errors.New("--partition-by needs a folder: name it with -o FOLDER/")}
+	}
+	n.options.PartitionBy, n.options.KeepPartition = n.partitionBy, n.keep
+	return nil
+}
+
+// readPartition finds out what --partition-by names.
+func (n *normaliseCommand) readPartition(dates *reading.Dates) error {
+	if n.options.PartitionBy == "" || n.options.Partition != nil {
+		return nil
+	}
+	own := []string{dates.Name + "_date", dates.Name + "_key"}
+	if n.options.Clock.DayStarts != nil && dates.Clock() != datetext.NoTime {
+		own = append(own, dates.Name+"_business_date")
+	}
+	if slices.Contains(own, n.options.PartitionBy) {
+		return nil
+	}
+	attributes := n.options.Catalogue.Attributes()
+	i := slices.IndexFunc(attributes, func(a dimension.Attribute) bool { return a.Name == n.options.PartitionBy })
+	if i < 0 {
+		names := slices.Clone(own)
+		for _, attribute := range attributes {
+			names = append(names, attribute.Name)
+		}
+		return usageError{fmt.Errorf("--partition-by: there is no %q among the added columns (%s) and the attributes of the day%s",
+			n.options.PartitionBy, strings.Join(own, ", "), didYouMean(table.Nearest(n.options.PartitionBy, names)))}
+	}
+	n.options.Partition = &attributes[i]
+	return nil
 }
 
 // onlyColumn returns the only date column of the source. The columns that a
@@ -235,7 +283,7 @@ func (n *normaliseCommand) checkOut(source *table.Source) error {
 	if err := guardInputs(source, []string{n.out, n.rejects}); err != nil {
 		return err
 	}
-	if n.out == "-" {
+	if n.out == "-" || n.partitionBy != "" {
 		return nil
 	}
 	ending, tabs := strings.ToLower(filepath.Ext(n.out)), source.Files[0].Delimiter == '\t'
@@ -293,17 +341,30 @@ var errSeenTooSoon = errors.New("rejects would be seen too soon")
 // write runs the rows through and puts the files in their places, if confirm
 // says so; else the report is nil and nothing is left.
 func (n *normaliseCommand) write(ctx context.Context, source *table.Source, options normalise.Options, confirm func() (bool, error)) (*normalise.Report, string, error) {
-	out, err := n.app.create(n.out)
-	if err != nil {
-		return nil, "", err
-	}
-	defer out.Abort()
-	if options.Evidence != nil && !out.IsWhole() {
-		return nil, "", nil
+	var out *table.Output
+	var err error
+	n.parts = nil
+	if options.PartitionBy != "" {
+		if n.parts, err = normalise.NewPartitions(n.out, options.PartitionBy, options.AllFields(source)); err != nil {
+			return nil, "", err
+		}
+		defer n.parts.Abort()
+	} else {
+		if out, err = n.app.create(n.out); err != nil {
+			return nil, "", err
+		}
+		defer out.Abort()
+		if options.Evidence != nil && !out.IsWhole() {
+			return nil, "", nil
+		}
 	}
 	path := n.rejects
 	if path == "" {
-		path = strings.TrimSuffix(n.out, filepath.Ext(n.out)) + ".rejects" + filepath.Ext(n.out)
+		ending := filepath.Ext(n.out)
+		path = strings.TrimSuffix(n.out, ending) + ".rejects" + ending
+		if n.parts != nil {
+			path = filepath.Clean(n.out) + ".rejects.csv"
+		}
 		if err := guardInputs(source, []string{path}); err != nil {
 			return nil, "", err
 		}
@@ -314,7 +375,7 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 			rejects.Abort()
 		}
 	}()
-	result, err := normalise.Run(ctx, source, options, out, func() (*table.Output, error) {
+	result, err := normalise.Run(ctx, source, options, out, n.parts, func() (*table.Output, error) {
 		var err error
 		rejects, err = n.app.create(path)
 		if err == nil && options.Evidence != nil && !rejects.IsWhole() {
@@ -337,6 +398,9 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 		if err := rejects.Commit(); err != nil {
 			return nil, "", err
 		}
+	}
+	if n.parts != nil {
+		return result, path, n.parts.Commit()
 	}
 	return result, path, out.Commit()
 }
@@ -375,6 +439,11 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 	n.sayBeforeAndAfter(r, dates[0], result)
 	if result.Rejected > 0 {
 		r.Attention("%s in %s: mend them there and normalise that file", report.Plural(result.Rejected, "rejected row"), rejects)
+	}
+	if n.parts != nil {
+		latest, all := n.parts.LatestShare()
+		r.Line("%s by %s; a query for the latest month now reads %.1f%% of the bytes", report.Plural(n.parts.Count(), "partition"), options.PartitionBy, 100*float64(latest)/float64(all))
+		return
 	}
 	if n.out != "-" {
 		r.Next(fmt.Sprintf("roundyear build --cover %s:%s_date -o dates.csv", n.out, dates[0].Name))

@@ -239,3 +239,60 @@ func TestEachSystemOfAFileIsReadInItsOwnOrder(t *testing.T) {
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, `s.csv, column sold of till "B": leaves it open whether the day or the month comes first`)
 }
+
+// The rows of all partitions together are those of one file, less the column
+// that the folders say.
+func TestRowsGoToPartitions(t *testing.T) {
+	text := "sold,n\n"
+	for i := range 4000 {
+		text += fmt.Sprintf("%02d/%02d/2025 10:00,%d\n", i%28+1, i%12+1, i)
+	}
+	folder := folderWith(t, map[string]string{"s.csv": text + ",4000\n"})
+	done(t, folder, "normalise", "s.csv", "-o", "all.csv")
+	want := splitLines(textOf(t, folder, "all.csv"))[1:]
+	for _, by := range []string{"sold_date", "month_key"} {
+		result := done(t, folder, "normalise", "s.csv", "-o", "lake/", "--partition-by", by)
+		files, err := filepath.Glob(filepath.Join(folder, "lake", by+"=*", "rows.csv"))
+		require.NoError(t, err)
+		var is []string
+		for _, file := range files {
+			text, err := os.ReadFile(file)
+			require.NoError(t, err)
+			lines := splitLines(string(text))
+			value := strings.TrimPrefix(filepath.Base(filepath.Dir(file)), by+"=")
+			if by == "month_key" {
+				assert.Equal(t, "sold,n,sold_date,sold_time,sold_key", lines[0])
+				is = append(is, lines[1:]...)
+				continue
+			}
+			assert.Equal(t, "sold,n,sold_time,sold_key", lines[0])
+			for _, line := range lines[1:] {
+				fields := strings.Split(line, ",")
+				if value == "unknown" {
+					value = ""
+				}
+				is = append(is, strings.Join([]string{fields[0], fields[1], value, fields[2], fields[3]}, ","))
+			}
+		}
+		assert.ElementsMatch(t, want, is, by)
+		assert.Regexp(t, fmt.Sprintf(`%d partitions by %s; a query for the latest month now reads \d+\.\d%% of the bytes`, len(files), by), result.err)
+		assert.FileExists(t, filepath.Join(folder, "lake", "datapackage.json"))
+		assert.Greater(t, len(files), 12)
+	}
+	kept := done(t, folder, "normalise", "s.csv", "-o", "kept", "--partition-by", "sold_key", "--keep-partition", "-q")
+	assert.Empty(t, kept.err)
+	assert.Contains(t, textOf(t, folder, "kept/sold_key=20250101/rows.csv"), "sold,n,sold_date,sold_time,sold_key\n")
+
+	require.NoError(t, os.Mkdir(filepath.Join(folder, "own"), 0o777))
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "own", "letter.txt"), nil, 0o600))
+	for fault, args := range map[string][]string{
+		"own: is a folder with files of its own": {"-o", "own", "--partition-by", "sold_key"},
+		"--partition-by needs a folder":          {"--partition-by", "sold_key"},
+		`there is no "month_kye" among the added columns (sold_date, sold_key) and the attributes of the day. Did you mean "month_key"?`: {"-o", "x", "--partition-by", "month_kye"},
+	} {
+		result := run(t, folder, append([]string{"normalise", "s.csv"}, args...)...)
+		assert.Equal(t, 2, result.code, fault)
+		assert.Contains(t, result.err, fault)
+	}
+	assert.ElementsMatch(t, []string{"all.csv", "kept", "lake", "own", "s.csv"}, names(t, folder), "nothing is left of what was being built")
+}

@@ -5,6 +5,7 @@ import (
 
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/dimension"
 	"roundyear/internal/table"
 )
 
@@ -25,6 +26,8 @@ type dayText struct {
 	// the day with delimiters before them.
 	date       [10]byte
 	key, added []byte
+	// partition is the value of the attribute that rows are partitioned by.
+	partition string
 }
 
 func (t *dayTexts) of(day civil.Day) *dayText {
@@ -37,7 +40,10 @@ func (t *dayTexts) of(day civil.Day) *dayText {
 	day.AppendText(entry.date[:0])
 	if len(t.options.Added) > 0 {
 		for row := range t.options.Catalogue.Days(t.options.Added, day, day) {
-			for _, value := range row {
+			for i, value := range row {
+				if len(t.options.Dates) == 1 && t.options.leavesOut(t.options.Added[i].Name) {
+					continue
+				}
 				entry.added = append(entry.added, t.delimiter)
 				start := len(entry.added)
 				entry.added = value.AppendText(entry.added)
@@ -45,6 +51,11 @@ func (t *dayTexts) of(day civil.Day) *dayText {
 					entry.added = table.QuoteFrom(entry.added, start, t.delimiter)
 				}
 			}
+		}
+	}
+	if t.options.Partition != nil {
+		for row := range t.options.Catalogue.Days([]dimension.Attribute{*t.options.Partition}, day, day) {
+			entry.partition = row[0].String()
 		}
 	}
 	return entry

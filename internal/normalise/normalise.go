@@ -6,9 +6,11 @@ package normalise
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"sync"
 
+	"roundyear/cell"
 	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/internal/reading"
@@ -34,7 +36,18 @@ type Options struct {
 	Added     []dimension.Attribute
 	// BlankKey is the key of rows without a date.
 	BlankKey string
+	// PartitionBy names a column of the added ones, or an attribute of the day
+	// of the first date column, by whose values the rows go to files of their
+	// own; nothing for one file. Partition is the attribute, if it is one.
+	PartitionBy string
+	Partition   *dimension.Attribute
+	// KeepPartition repeats the column in the files.
+	KeepPartition bool
 }
+
+// leavesOut tells whether an added column of the first date is left out of the
+// rows, since the folder of their file says it.
+func (o Options) leavesOut(name string) bool { return name == o.PartitionBy && !o.KeepPartition }
 
 // rejectColumns stand behind the original columns in a file of rejects. Such a
 // file can be mended and read in again; they are left out then.
@@ -79,26 +92,65 @@ func (r *Report) Check() error {
 // Columns returns the names of the columns that are added, in order.
 func (o Options) Columns() []string {
 	var names []string
-	for _, dates := range o.Dates {
-		names = append(names, dates.Name+"_date")
-		if o.hasTime(dates) {
-			if !o.DropTime {
-				names = append(names, dates.Name+"_time")
-			}
-			if o.Clock.DayStarts != nil {
-				names = append(names, dates.Name+"_business_date")
-			}
-		}
-		names = append(names, dates.Name+"_key")
-		for _, attribute := range o.Added {
-			if len(o.Dates) > 1 {
-				names = append(names, dates.Name+"_"+attribute.Name)
-			} else {
-				names = append(names, attribute.Name)
-			}
-		}
+	for _, field := range o.Fields() {
+		names = append(names, field.Name)
 	}
 	return names
+}
+
+// Fields returns the names and types of the columns that are added, in order.
+func (o Options) Fields() []Field {
+	var fields []Field
+	add := func(name, typ string) {
+		if !o.leavesOut(name) {
+			fields = append(fields, Field{name, typ})
+		}
+	}
+	for _, dates := range o.Dates {
+		add(dates.Name+"_date", "date")
+		if o.hasTime(dates) {
+			if !o.DropTime {
+				add(dates.Name+"_time", "time")
+			}
+			if o.Clock.DayStarts != nil {
+				add(dates.Name+"_business_date", "date")
+			}
+		}
+		add(dates.Name+"_key", "integer")
+		for _, attribute := range o.Added {
+			name := attribute.Name
+			if len(o.Dates) > 1 {
+				name = dates.Name + "_" + name
+			}
+			add(name, schemaType(attribute.Type))
+		}
+	}
+	return fields
+}
+
+// schemaType returns the type that a Table Schema has for one of ours.
+func schemaType(typ cell.Type) string {
+	switch typ {
+	case cell.Integer:
+		return "integer"
+	case cell.Decimal:
+		return "number"
+	case cell.Date:
+		return "date"
+	case cell.Boolean:
+		return "boolean"
+	}
+	return "string"
+}
+
+// AllFields returns the names and types of all columns of the rows. Of those
+// that came in nothing is known but that they are text.
+func (o Options) AllFields(source *table.Source) []Field {
+	var fields []Field
+	for _, place := range o.keep(source) {
+		fields = append(fields, Field{source.Columns()[place], "string"})
+	}
+	return append(fields, o.Fields()...)
 }
 
 func (o Options) hasTime(dates *reading.Dates) bool { return dates.Clock() != datetext.NoTime }
@@ -124,11 +176,21 @@ type batch struct {
 	out, rejected []byte
 	report        Report
 	evidence      *reading.Part
+	// parts are the rows by partition, when there are any.
+	parts map[string]*rowsOfPart
+}
+
+// rowsOfPart is the rows of one partition, and the latest month of them.
+type rowsOfPart struct {
+	rows   []byte
+	latest int
 }
 
 // Run reads the source and writes its rows to out and rejects. The second is
 // asked for when the first row is rejected.
-func Run(ctx context.Context, source *table.Source, options Options, out *table.Output, rejects func() (*table.Output, error)) (*Report, error) {
+//
+// Where the options partition the rows they go to parts, and out is not used.
+func Run(ctx context.Context, source *table.Source, options Options, out *table.Output, parts *Partitions, rejects func() (*table.Output, error)) (*Report, error) {
 	keep := options.keep(source)
 	taken := map[string]bool{}
 	for _, place := range keep {
@@ -144,7 +206,9 @@ func Run(ctx context.Context, source *table.Source, options Options, out *table.
 	if len(keep) == len(source.Columns()) {
 		w.keep = nil
 	}
-	if _, err := out.Write(w.header()); err != nil {
+	if parts != nil {
+		parts.header = w.header()
+	} else if _, err := out.Write(w.header()); err != nil {
 		return nil, err
 	}
 	total := &Report{Blanks: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates)), Months: map[int]*Moved{}}
@@ -165,7 +229,13 @@ func Run(ctx context.Context, source *table.Source, options Options, out *table.
 		if b.evidence != nil {
 			options.Evidence.Join(b.evidence)
 		}
-		if _, err := out.Write(b.out); err != nil {
+		if parts != nil {
+			for _, value := range slices.Sorted(maps.Keys(b.parts)) {
+				if err := parts.write(value, b.parts[value].latest, b.parts[value].rows); err != nil {
+					return err
+				}
+			}
+		} else if _, err := out.Write(b.out); err != nil {
 			return err
 		}
 		if len(b.rejected) == 0 {

@@ -29,7 +29,7 @@ func normalised(t testing.TB, text string, options Options) (*Report, string, st
 	require.NoError(t, err)
 	var out, rejected strings.Builder
 	output, rejects := table.Stream("out", &out), table.Stream("rejects", &rejected)
-	report, err := Run(ctx, source, options, output, func() (*table.Output, error) { return rejects, nil })
+	report, err := Run(ctx, source, options, output, nil, func() (*table.Output, error) { return rejects, nil })
 	require.NoError(t, err)
 	require.NoError(t, output.Commit())
 	require.NoError(t, rejects.Commit())
@@ -96,7 +96,7 @@ func BenchmarkNormalise(b *testing.B) {
 		dates, err := reading.Decide(ctx, source, []string{"sold"}, reading.Asked{})
 		require.NoError(b, err)
 		output := table.Stream("out", discard{})
-		_, err = Run(ctx, source, Options{Dates: dates}, output, nil)
+		_, err = Run(ctx, source, Options{Dates: dates}, output, nil, nil)
 		require.NoError(b, err)
 		require.NoError(b, output.Commit())
 	}

@@ -17,22 +17,33 @@ type worker struct {
 	source  *table.Source
 	options Options
 	// keep are the places of the columns that come out; nil for all.
-	keep      []int
-	readers   []*reading.Reader
-	moments   []datetext.Moment
-	states    []reading.State
-	timed     []bool
-	days      *dayTexts
-	months    *months
-	spare     *sync.Pool
-	delimiter byte
-	lineEnd   string
+	keep    []int
+	readers []*reading.Reader
+	moments []datetext.Moment
+	states  []reading.State
+	timed   []bool
+	days    *dayTexts
+	months  *months
+	spare   *sync.Pool
+	// These columns of the first date are left out.
+	leaveDate, leaveBusiness, leaveKey bool
+	// partition is that of the row at work.
+	partition      string
+	partitionMonth int
+	delimiter      byte
+	lineEnd        string
 }
 
 func (w *worker) start() {
 	for _, dates := range w.options.Dates {
 		w.readers = append(w.readers, dates.Reader())
 		w.timed = append(w.timed, w.options.hasTime(dates))
+	}
+	if w.options.PartitionBy != "" {
+		first := w.options.Dates[0].Name
+		w.leaveDate = w.options.leavesOut(first + "_date")
+		w.leaveBusiness = w.options.leavesOut(first + "_business_date")
+		w.leaveKey = w.options.leavesOut(first + "_key")
 	}
 	w.days = &dayTexts{options: &w.options, delimiter: w.source.Files[0].Delimiter}
 	w.months = &months{counts: map[int]*Moved{}}
@@ -101,6 +112,9 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 	if most := chunk.Size() * 7 / 4; cap(b.out) < most {
 		b.out = make([]byte, 0, most)
 	}
+	if w.options.PartitionBy != "" {
+		b.parts = map[string]*rowsOfPart{}
+	}
 	if w.options.Evidence != nil {
 		b.evidence = w.options.Evidence.Part(chunk.File)
 	}
@@ -124,12 +138,15 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 			continue
 		}
 		b.report.Out++
+		if b.parts != nil {
+			b.out = b.out[:0]
+		}
 		b.out = w.kept(b.out, &record)
 		start := len(b.out)
 		for i := range w.readers {
 			if w.states[i] == reading.Blank {
 				b.report.Blanks[i]++
-				b.out = w.appendBlank(b.out, w.timed[i])
+				b.out = w.appendBlank(b.out, i)
 				continue
 			}
 			var err error
@@ -145,8 +162,25 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 			b.report.First = append(b.report.First, texts)
 		}
 		b.out = append(b.out, w.lineEnd...)
+		if b.parts != nil {
+			w.part(b)
+		}
 	}
 	return b, records.Err()
+}
+
+// part puts the row at work to those of its partition.
+func (w *worker) part(b *batch) {
+	if w.states[0] == reading.Blank {
+		w.partition, w.partitionMonth = unknownPartition, 0
+	}
+	one := b.parts[w.partition]
+	if one == nil {
+		one = &rowsOfPart{}
+		b.parts[w.partition] = one
+	}
+	one.rows = append(one.rows, b.out...)
+	one.latest = max(one.latest, w.partitionMonth)
 }
 
 // appendDate appends the day, the time of day, the day of business, the key and
@@ -168,7 +202,9 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 	}
 	day := w.days.of(moment.Day)
 	b.report.Ranges[i].Add(moment.Day)
-	line = append(append(line, w.delimiter), day.date[:]...)
+	if i > 0 || !w.leaveDate {
+		line = append(append(line, w.delimiter), day.date[:]...)
+	}
 	counted := day
 	if w.timed[i] && !w.options.DropTime {
 		// As finely as the value itself tells it: no seconds are made up.
@@ -176,10 +212,27 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 	}
 	if w.timed[i] && w.options.Clock.DayStarts != nil {
 		counted = w.days.of(datetext.BusinessDay(moment, *w.options.Clock.DayStarts))
-		line = append(append(line, w.delimiter), counted.date[:]...)
+		if i > 0 || !w.leaveBusiness {
+			line = append(append(line, w.delimiter), counted.date[:]...)
+		}
 	}
-	line = append(append(line, w.delimiter), counted.key...)
+	if i > 0 || !w.leaveKey {
+		line = append(append(line, w.delimiter), counted.key...)
+	}
 	if i == 0 {
+		if w.options.PartitionBy != "" {
+			w.partitionMonth = counted.month
+			switch first := w.options.Dates[0].Name; w.options.PartitionBy {
+			case first + "_date":
+				w.partition = string(day.date[:])
+			case first + "_business_date":
+				w.partition = string(counted.date[:])
+			case first + "_key":
+				w.partition = string(counted.key)
+			default:
+				w.partition = counted.partition
+			}
+		}
 		if written == counted.day {
 			w.months.count(counted.month, counted.month)
 		} else {
@@ -190,17 +243,24 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 }
 
 // appendBlank appends what stands behind a row without a date.
-func (w *worker) appendBlank(line []byte, timed bool) []byte {
-	line = append(line, w.delimiter)
-	if timed && !w.options.DropTime {
+func (w *worker) appendBlank(line []byte, i int) []byte {
+	first := i == 0
+	if !first || !w.leaveDate {
 		line = append(line, w.delimiter)
 	}
-	if timed && w.options.Clock.DayStarts != nil {
+	if w.timed[i] && !w.options.DropTime {
 		line = append(line, w.delimiter)
 	}
-	line = append(append(line, w.delimiter), w.options.BlankKey...)
-	for range w.options.Added {
+	if w.timed[i] && w.options.Clock.DayStarts != nil && (!first || !w.leaveBusiness) {
 		line = append(line, w.delimiter)
+	}
+	if !first || !w.leaveKey {
+		line = append(append(line, w.delimiter), w.options.BlankKey...)
+	}
+	for _, attribute := range w.options.Added {
+		if len(w.options.Dates) > 1 || !w.options.leavesOut(attribute.Name) {
+			line = append(line, w.delimiter)
+		}
 	}
 	return line
 }
