@@ -17,6 +17,8 @@ type Asked struct {
 	// Pivot is the first of the hundred years that years of two digits mean;
 	// 0 for the default.
 	Pivot int
+	// Language is that of the names of months; nil where the column tells.
+	Language *Language
 }
 
 func (a Asked) pivot() int {
@@ -49,7 +51,12 @@ type Column struct {
 	// strange are the values that no pattern could read.
 	strange      int
 	strangeFirst []Example
+	// names counts the values by the name of their month.
+	names map[string]*nameCount
 }
+
+// maxNames bounds the memory of a column in which every name is another.
+const maxNames = 200
 
 // tally counts the values of one shape under each of its candidates.
 type tally struct {
@@ -75,7 +82,7 @@ type tally struct {
 
 // NewColumn returns a column of which nothing has been seen.
 func NewColumn(asked Asked) *Column {
-	return &Column{asked: asked, shapes: map[string]*tally{}}
+	return &Column{asked: asked, shapes: map[string]*tally{}, names: map[string]*nameCount{}}
 }
 
 // Observe takes in the value of a line.
@@ -99,6 +106,26 @@ func (c *Column) Observe(line int, value []byte) {
 		return
 	}
 	t.observe(line, value)
+	if pattern := t.candidates[0].pattern; pattern.has('N') {
+		c.observeName(line, value, pattern.nameIn(value))
+	}
+}
+
+// observeName counts the name of a month.
+func (c *Column) observeName(line int, value, name []byte) {
+	if name == nil {
+		return
+	}
+	lower := strings.ToLower(string(name))
+	n := c.names[lower]
+	if n == nil {
+		if len(c.names) >= maxNames {
+			return
+		}
+		n = &nameCount{first: Example{line, string(value)}}
+		c.names[lower] = n
+	}
+	n.count++
 }
 
 func (c *Column) tallyOf(value []byte) *tally {
@@ -260,6 +287,17 @@ func (c *Column) Join(other *Column) {
 	c.strange += other.strange
 	c.strangeFirst = firstOf(c.strangeFirst, other.strangeFirst)
 	c.last = nil
+	for name, theirs := range other.names {
+		ours := c.names[name]
+		if ours == nil {
+			c.names[name] = &nameCount{theirs.count, theirs.first}
+			continue
+		}
+		if theirs.first.Line < ours.first.Line {
+			ours.first = theirs.first
+		}
+		ours.count += theirs.count
+	}
 	for shape, theirs := range other.shapes {
 		ours := c.shapes[shape]
 		if ours == nil {
@@ -334,6 +372,9 @@ type Decision struct {
 	Patterns []Share
 	// Clock is the finest time of day that any of the values has.
 	Clock Resolution
+	// Language is the tag of the language of the names of months; empty when
+	// no pattern in use has names.
+	Language string
 	// Pivot is the first of the hundred years that years of two digits mean; 0
 	// when no pattern in use has such years.
 	Pivot int
@@ -347,7 +388,7 @@ type Decision struct {
 // values of the column has read all values as this one would: by the same
 // patterns, and with the same reasons for those that cannot be read.
 func (d *Decision) SameReading(fewer *Decision) bool {
-	if fewer == nil || d.Unread > 0 && !slices.Equal(d.Reader.forms, fewer.Reader.forms) {
+	if fewer == nil || d.Language != fewer.Language || d.Unread > 0 && !slices.Equal(d.Reader.forms, fewer.Reader.forms) {
 		return false
 	}
 	for shape, candidate := range d.Reader.byShape {
@@ -409,8 +450,8 @@ func (e *MixedOrders) Error() string {
 	return fmt.Sprintf("mixes orders: %d values must have the day first and %d the month", e.DayFirst, e.MonthFirst)
 }
 
-// Decide settles how the column is read. The error is NoDates, OpenOrder or
-// MixedOrders.
+// Decide settles how the column is read. The error is NoDates, OpenOrder,
+// MixedOrders or OpenLanguage.
 func (c *Column) Decide() (*Decision, error) {
 	d := &Decision{Values: c.values, Blanks: c.blanks, Unread: c.strange, Faults: c.strangeFirst, Order: c.asked.Order,
 		Asked: c.asked.Pattern != nil || c.asked.Order != Unsettled}
@@ -419,7 +460,27 @@ func (c *Column) Decide() (*Decision, error) {
 			return nil, err
 		}
 	}
-	d.Reader = &Reader{only: c.asked.Pattern, byShape: map[string]*candidate{}}
+	language := c.asked.Language
+	if len(c.names) > 0 {
+		if language == nil {
+			var err error
+			if language, err = languageFor(c.names); err != nil {
+				return nil, err
+			}
+		}
+		d.Language = language.Tag
+		for _, name := range sortedNames(c.names) {
+			if language.month([]byte(name)) == 0 {
+				d.Unread += c.names[name].count
+				d.Faults = firstOf(d.Faults, []Example{c.names[name].first})
+			}
+		}
+	}
+	only := c.asked.Pattern
+	if only != nil && language != nil {
+		only = only.inLanguage(language)
+	}
+	d.Reader = &Reader{only: only, byShape: map[string]*candidate{}}
 	shares, grains := map[string]int{}, map[string]string{}
 	for shape, t := range c.shapes {
 		i := t.choose(d.Order)
@@ -430,7 +491,11 @@ func (c *Column) Decide() (*Decision, error) {
 		}
 		pattern := t.candidates[i].pattern
 		if c.asked.Pattern == nil {
-			d.Reader.byShape[shape] = &t.candidates[i]
+			chosen := t.candidates[i]
+			if language != nil {
+				chosen.pattern = chosen.pattern.inLanguage(language)
+			}
+			d.Reader.byShape[shape] = &chosen
 		}
 		d.Unread += t.count - t.readable[i]
 		d.Faults = firstOf(d.Faults, t.unread[i])

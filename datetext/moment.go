@@ -59,24 +59,6 @@ func (m Moment) AppendTime(text []byte, resolution Resolution) []byte {
 	return text
 }
 
-// monthOf returns the month of an English name, wide or abbreviated to three
-// letters (or Sept), in any case; 0 when it is none.
-func monthOf(name []byte) civil.Month {
-	if len(name) < 3 || len(name) > 9 {
-		return 0
-	}
-	text := string(name)
-	for month := civil.January; month <= civil.December; month++ {
-		if strings.EqualFold(text, month.Short()) || strings.EqualFold(text, month.String()) {
-			return month
-		}
-	}
-	if strings.EqualFold(text, "Sept") {
-		return civil.September
-	}
-	return 0
-}
-
 // weekdayOf returns the weekday of an English name, wide or abbreviated to
 // three letters, in any case; 0 when it is none.
 func weekdayOf(name []byte) civil.Weekday {

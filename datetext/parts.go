@@ -17,7 +17,7 @@ func ReadParts(year, month, dayOfMonth []byte) (day civil.Day, reason string) {
 	}
 	m, width := scanNumber(month, 1, 2)
 	if width == 0 || width != len(month) {
-		if m = int(monthOf(month)); m == 0 {
+		if m = int(anyMonth(month)); m == 0 {
 			return 0, fmt.Sprintf("the month %q is neither a number nor a name", month)
 		}
 	}

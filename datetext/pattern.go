@@ -19,6 +19,8 @@ type Pattern struct {
 	// pivot is the first of the hundred years that years of two digits mean;
 	// 0 when the pattern has none.
 	pivot int
+	// language is that of the names of months; nil for any.
+	language *Language
 	// number is set where the pattern is not of fields but of one number.
 	number *number
 }
@@ -79,6 +81,25 @@ func (p *Pattern) Clock() Resolution { return p.clock }
 // Compile reads an LDML pattern. The error says what cannot be read with it;
 // letters that are almost always a slip (DD, YYYY, mm for the month) are named.
 func Compile(ldml string) (*Pattern, error) { return compile(ldml, DefaultPivot) }
+
+// inLanguage returns the pattern with the names of months of one language.
+func (p *Pattern) inLanguage(language *Language) *Pattern {
+	if !p.has('N') || p.language == language {
+		return p
+	}
+	own := *p
+	own.language = language
+	return &own
+}
+
+// nameIn returns the name of the month in a text of the pattern.
+func (p *Pattern) nameIn(text []byte) []byte {
+	var f fields
+	if !p.scan(text, &f) {
+		return nil
+	}
+	return f.name
+}
 
 // WithPivot returns the pattern with another first of the hundred years that
 // years of two digits mean.
@@ -284,6 +305,7 @@ type fields struct {
 	week, dayOfWeek      int
 	dayOfYear, quarter   int
 	weekday              civil.Weekday
+	name                 []byte
 	offset               int
 	hasOffset            bool
 }
@@ -433,10 +455,14 @@ func (p *Pattern) scan(text []byte, f *fields) bool {
 		case 'S':
 			used = f.scanFraction(text)
 		case 'N':
-			for used < len(text) && isLetter(text[used]) {
-				used++
+			used = nameLength(text)
+			f.name = text[:used]
+			if p.language != nil {
+				f.month = int(p.language.month(f.name))
+			} else {
+				f.month = int(anyMonth(f.name))
 			}
-			if f.month = int(monthOf(text[:used])); f.month == 0 {
+			if f.month == 0 {
 				return false
 			}
 		case 'a':

@@ -3,6 +3,7 @@ package datetext
 import (
 	"bytes"
 	"strings"
+	"unicode/utf8"
 )
 
 // Order is the order of day, month and year.
@@ -33,7 +34,7 @@ func ParseOrder(name string) (Order, bool) {
 }
 
 // longestDate is the most bytes that a date and time can have.
-const longestDate = 48
+const longestDate = 96
 
 // shapeOf appends what kind of character stands where: digits as 0, runs of
 // letters as one letter, all else as it is. Texts of one shape can be read by
@@ -49,16 +50,20 @@ func shapeOf(shape, text []byte) []byte {
 			shape = append(shape, '0')
 			i++
 		case isLetter(c):
-			end := i + 1
-			for end < len(text) && isLetter(text[end]) {
-				end++
-			}
+			end := i + nameLength(text[i:])
 			shape = append(shape, letterClass(text[i:end]))
 			i = end
 		case spaceAt(text[i:]) > 0:
 			shape = append(shape, ' ')
 			i += spaceAt(text[i:])
-		case c >= 0x80 || c < ' ':
+		case c >= 0x80:
+			length := nameLength(text[i:])
+			if length == 0 {
+				return shape[:0]
+			}
+			shape = append(shape, letterClass(text[i:i+length]))
+			i += length
+		case c < ' ':
 			return shape[:0]
 		default:
 			shape = append(shape, c)
@@ -69,8 +74,8 @@ func shapeOf(shape, text []byte) []byte {
 }
 
 // letterClass tells the letters that stand for themselves from names: T, Z and W
-// of ISO 8601, Q for quarters, P for AM or PM, a for short names and A for
-// longer ones.
+// of ISO 8601, Q for quarters, P for AM or PM, d and o for "de" and "of", a for
+// short names and A for longer ones.
 func letterClass(letters []byte) byte {
 	switch {
 	case len(letters) == 1 && letters[0]|0x20 == 't':
@@ -81,7 +86,11 @@ func letterClass(letters []byte) byte {
 		return letters[0]
 	case len(letters) == 2 && letters[1]|0x20 == 'm' && (letters[0]|0x20 == 'a' || letters[0]|0x20 == 'p'):
 		return 'P'
-	case len(letters) == 3:
+	case string(letters) == "de":
+		return 'd'
+	case string(letters) == "of":
+		return 'o'
+	case utf8.RuneCount(letters) == 3:
 		return 'a'
 	}
 	return 'A'
@@ -216,7 +225,7 @@ func dateParts(shape string, asked Order) []datePart {
 			if width == 0 {
 				return nil
 			}
-			gaps[i-1] = shape[at : at+width]
+			gaps[i-1] = strings.NewReplacer("d", "'de'", "o", "'of'").Replace(shape[at : at+width])
 			at += width
 		}
 		width := digitsAt(shape[at:])
@@ -294,7 +303,7 @@ func kindOf(part string) byte {
 
 // gapAt returns the width of the separator at the beginning of a shape.
 func gapAt(shape string) int {
-	for _, gap := range []string{". ", ", ", "/", "-", ".", " "} {
+	for _, gap := range []string{" d ", " o ", ". ", ", ", "/", "-", ".", " "} {
 		if strings.HasPrefix(shape, gap) {
 			return len(gap)
 		}

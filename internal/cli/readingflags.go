@@ -19,6 +19,7 @@ type readingFlags struct {
 	patterns []string
 	order    string
 	orderPer string
+	language string
 	pivot    int
 	parts    []string
 
@@ -31,6 +32,7 @@ func (f *readingFlags) add(command *cobra.Command) {
 	flags.StringArrayVar(&f.patterns, "pattern", nil, "form of a date column by Unicode LDML, as `COLUMN=PATTERN`: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
 	flags.StringVar(&f.order, "order", "", "what comes `FIRST` where the data leaves it open: day, month or year")
 	flags.StringVar(&f.orderPer, "order-per", "", "`COLUMN` that tells systems apart which write dates in different orders")
+	flags.StringVar(&f.language, "language", "", "`LANGUAGE` of the names of months, such as fr (default: the one that the column tells)")
 	flags.IntVar(&f.pivot, "pivot", datetext.DefaultPivot, "first `YEAR` of the hundred that years of two digits mean")
 	flags.StringVar(&f.zone, "zone", "", "IANA `ZONE` in which times were written that do not say it themselves")
 	flags.StringVar(&f.toZone, "to-zone", "", "IANA `ZONE` in which days and times are wanted")
@@ -51,6 +53,13 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 		return asked, usageError{fmt.Errorf("--pivot is a year such as 1970, not %d", f.pivot)}
 	}
 	asked.Pivot, asked.OrderPer = f.pivot, f.orderPer
+	if f.language != "" {
+		language, err := datetext.LanguageOf(f.language)
+		if err != nil {
+			return asked, usageError{fmt.Errorf("--language: %w", err)}
+		}
+		asked.Language = language
+	}
 	if f.order != "" {
 		order, ok := datetext.ParseOrder(f.order)
 		if !ok {

@@ -24,6 +24,8 @@ type Asked struct {
 	// Pivot is the first of the hundred years that years of two digits mean;
 	// 0 for the default.
 	Pivot int
+	// Language is that of the names of months; nil where the columns tell.
+	Language *datetext.Language
 	// OrderPer names the column that tells from which system a row comes: the
 	// rows of each of its values are decided by themselves.
 	OrderPer string
@@ -182,6 +184,7 @@ type Evidence struct {
 	patterns map[int]*datetext.Pattern
 	order    datetext.Order
 	pivot    int
+	language *datetext.Language
 	files    []*table.File
 	seen     map[*table.File]*Part
 	// per is the place of the column that tells systems apart, or -1.
@@ -206,7 +209,7 @@ func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence
 	if err != nil {
 		return nil, err
 	}
-	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, files: source.Files, seen: map[*table.File]*Part{}, per: -1}
+	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, language: asked.Language, files: source.Files, seen: map[*table.File]*Part{}, per: -1}
 	if asked.OrderPer != "" {
 		if e.per, err = source.Find(asked.OrderPer); err != nil {
 			return nil, err
@@ -257,7 +260,7 @@ func (p *Part) enter(system []byte) {
 	e := p.evidence
 	for i := range e.dates {
 		d := &e.dates[i]
-		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order, Pivot: e.pivot})})
+		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order, Pivot: e.pivot, Language: e.language})})
 	}
 	p.systems[p.system] = p.columns
 }
@@ -506,7 +509,11 @@ func explain(err error, file *table.File, column string) error {
 	var none *datetext.NoDates
 	var open *datetext.OpenOrder
 	var mixed *datetext.MixedOrders
+	var language *datetext.OpenLanguage
 	switch {
+	case errors.As(err, &language):
+		fault.Line = language.First.Line
+		fault.Remedy = "Say the language of the names with --language, as one of " + strings.Join(language.Tags, ", ")
 	case errors.As(err, &none):
 		if len(none.First) > 0 {
 			fault.Line = none.First[0].Line
