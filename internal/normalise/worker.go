@@ -156,9 +156,7 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 		}
 		if len(b.report.First) < mostFirst {
 			texts := []string{w.readers[0].Value(&record)}
-			for _, added := range strings.Split(string(b.out[start+1:]), string(w.delimiter)) {
-				texts = append(texts, added)
-			}
+			texts = append(texts, strings.Split(string(b.out[start+1:]), string(w.delimiter))...)
 			b.report.First = append(b.report.First, texts)
 		}
 		b.out = append(b.out, w.lineEnd...)
