@@ -26,6 +26,8 @@ type dayText struct {
 	// the day with delimiters before them.
 	date       [10]byte
 	key, added []byte
+	// key8 is the key where it has eight digits.
+	key8 [8]byte
 	// partition is the value of the attribute that rows are partitioned by.
 	partition string
 }
@@ -38,6 +40,7 @@ func (t *dayTexts) of(day civil.Day) *dayText {
 	year, month, _ := day.Date()
 	*entry = dayText{known: true, day: day, month: year*12 + int(month) - 1, key: strconv.AppendInt(nil, int64(day.Key()), 10)}
 	day.AppendText(entry.date[:0])
+	copy(entry.key8[:], entry.key)
 	if len(t.options.Added) > 0 {
 		for row := range t.options.Catalogue.Days(t.options.Added, day, day) {
 			for i, value := range row {

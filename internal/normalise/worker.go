@@ -27,6 +27,8 @@ type worker struct {
 	spare   *sync.Pool
 	// These columns of the first date are left out.
 	leaveDate, leaveBusiness, leaveKey bool
+	// plain tells that nothing is converted, partitioned or left out.
+	plain bool
 	// partition is that of the row at work.
 	partition      string
 	partitionMonth int
@@ -45,6 +47,8 @@ func (w *worker) start() {
 		w.leaveBusiness = w.options.leavesOut(first + "_business_date")
 		w.leaveKey = w.options.leavesOut(first + "_key")
 	}
+	o := &w.options
+	w.plain = o.Clock == reading.Clock{} && o.PartitionBy == "" && !o.DropTime
 	w.days = &dayTexts{options: &w.options, delimiter: w.source.Files[0].Delimiter}
 	w.months = &months{counts: map[int]*Moved{}}
 	w.moments = make([]datetext.Moment, len(w.readers))
@@ -200,6 +204,12 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 	}
 	day := w.days.of(moment.Day)
 	b.report.Ranges[i].Add(moment.Day)
+	if w.plain && moment.Clock == datetext.Seconds && len(day.key) == len(day.key8) {
+		if i == 0 {
+			w.months.count(day.month, day.month)
+		}
+		return append(w.appendPlain(line, day, moment), day.added...), nil
+	}
 	if i > 0 || !w.leaveDate {
 		line = append(append(line, w.delimiter), day.date[:]...)
 	}
@@ -238,6 +248,29 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 		}
 	}
 	return append(line, counted.added...), nil
+}
+
+// plainWidth is the width of a date, a time in seconds and a key with their
+// delimiters.
+const plainWidth = 1 + 10 + 1 + 8 + 1 + 8
+
+// appendPlain appends the day, the time of day and the key where nothing is
+// converted or left out: in most files it is all that is to be done.
+func (w *worker) appendPlain(line []byte, day *dayText, moment datetext.Moment) []byte {
+	line = slices.Grow(line, plainWidth)
+	at := len(line)
+	line = line[:at+plainWidth]
+	to := (*[plainWidth]byte)(line[at:])
+	second := uint32(moment.Nanos / 1e9)
+	hour, minute := second/3600, second/60%60
+	second %= 60
+	to[0], to[11], to[20] = w.delimiter, w.delimiter, w.delimiter
+	*(*[10]byte)(to[1:]) = day.date
+	to[12], to[13], to[14] = byte('0'+hour/10), byte('0'+hour%10), ':'
+	to[15], to[16], to[17] = byte('0'+minute/10), byte('0'+minute%10), ':'
+	to[18], to[19] = byte('0'+second/10), byte('0'+second%10)
+	*(*[8]byte)(to[21:]) = day.key8
+	return line
 }
 
 // appendBlank appends what stands behind a row without a date.
