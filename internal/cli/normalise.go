@@ -376,6 +376,11 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 		}
 	}()
 	result, err := normalise.Run(ctx, source, options, out, n.parts, func() (*table.Output, error) {
+		if n.out == "-" && n.rejects == "" {
+			// Where a name stands for several months, counting beforehand can
+			// miss a day that the right month does not have.
+			return nil, &table.Fault{What: "a date cannot be read", Remedy: "Say where such rows go with --rejects FILE, or write to a file with -o"}
+		}
 		var err error
 		rejects, err = n.app.create(path)
 		if err == nil && options.Evidence != nil && !rejects.IsWhole() {

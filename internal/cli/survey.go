@@ -50,7 +50,9 @@ type surveyedFile struct {
 	// as numbers, pairs columns of which one is never after the other.
 	parts   []reading.Parts
 	numbers []numberHint
-	pairs   [][2]string
+	// fiscal are columns of periods of fiscal years, each with a value.
+	fiscal [][2]string
+	pairs  [][2]string
 }
 
 // surveyedColumn is what was found in one date column.
@@ -413,6 +415,9 @@ func (s *surveyCommand) say(f *surveyedFile) {
 	}
 	for _, hint := range f.numbers {
 		r.Line("%s holds numbers that may be dates: %s would be %s; if so, say --pattern %s=%s", hint.column, hint.value, hint.day, shellWord(hint.column), hint.pattern)
+	}
+	for _, fiscal := range f.fiscal {
+		r.Line("%s holds periods of fiscal years, such as %s, which are dates only by the calendar they are of", fiscal[0], fiscal[1])
 	}
 	for _, command := range f.next() {
 		r.Next(command)

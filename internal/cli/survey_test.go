@@ -85,8 +85,8 @@ func TestSurveyDoesNotGuess(t *testing.T) {
 
 func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
 	folder := folderWith(t, map[string]string{
-		"b.csv": "Sold_Year,Sold_Month,Sold_Day,period,quarter,month,created_at,paid_date,score\n" +
-			"2026,1,5,2026-01,2026 Q1,01/01/2026,1767607200,46027,5\n2026,2,28,2026-02,2026 Q1,01/02/2026,1772272800,46081.5,7\n2026,5,1,2026-05,2026 Q2,01/05/2026,1777629600,46143,9\n",
+		"b.csv": "Sold_Year,Sold_Month,Sold_Day,period,quarter,month,created_at,paid_date,score,fp\n" +
+			"2026,1,5,2026-01,2026 Q1,01/01/2026,1767607200,46027,5,FY26 P01\n2026,2,28,2026-02,2026 Q1,01/02/2026,1772272800,46081.5,7,FY26 P02\n2026,5,1,2026-05,2026 Q2,01/05/2026,1777629600,46143,9,\n",
 	})
 	result := done(t, folder, "survey", "b.csv", "--order", "day")
 	for _, want := range []string{
@@ -95,6 +95,7 @@ func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
 		`quarter +yyyy 'Q'Q +2026-01-01`,
 		`month: every date is the first of a month: the facts are of months`,
 		`sold +year, month and day in columns +2026-01-05 +2026-05-01 +3`,
+		`fp holds periods of fiscal years, such as FY26 P02, which are dates only by the calendar they are of`,
 		`Sold_Year, Sold_Month and Sold_Day together are dates`,
 		`created_at holds numbers that may be dates: 1767607200 would be 2026-01-05; if so, say --pattern created_at=unix`,
 		`paid_date holds numbers that may be dates: 46027 would be 2026-01-05; if so, say --pattern paid_date=serial`,

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -35,8 +36,11 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 			numbers[place] = newNumberColumn()
 		}
 	}
-	if len(triples)+len(numbers) == 0 {
-		return nil
+	fiscal := map[int]string{}
+	for place, name := range columns {
+		if !slices.Contains(dates, name) {
+			fiscal[place] = ""
+		}
 	}
 	err := f.source.Sample(ctx, hintRows, func(_ *table.File, record *table.Record) {
 		rows++
@@ -47,6 +51,15 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 		}
 		for place, column := range numbers {
 			column.observe(record.Field(place))
+		}
+		for place := range fiscal {
+			switch value := record.Field(place); {
+			case len(value) == 0:
+			case !fiscalPeriod.Match(value):
+				delete(fiscal, place)
+			default:
+				fiscal[place] = string(value)
+			}
 		}
 	})
 	if err != nil {
@@ -62,6 +75,9 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 		}
 	}
 	for place, name := range columns {
+		if example := fiscal[place]; example != "" {
+			f.fiscal = append(f.fiscal, [2]string{name, example})
+		}
 		if column := numbers[place]; column != nil {
 			if hint, found := column.hint(name); found {
 				f.numbers = append(f.numbers, hint)
@@ -70,6 +86,9 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 	}
 	return nil
 }
+
+// fiscalPeriod is how periods of fiscal years are written: FY26 P03, FY2026-Q1.
+var fiscalPeriod = regexp.MustCompile(`(?i)^FY ?\d{2}(\d{2})?([-/ ]?[PQHWM]\d{1,2})?$`)
 
 func indexFold(names []string, wanted string) int {
 	return slices.IndexFunc(names, func(name string) bool { return strings.EqualFold(name, wanted) })

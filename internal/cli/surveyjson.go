@@ -15,6 +15,7 @@ type jsonSurvey struct {
 	Parts   []jsonParts  `json:"parts"`
 	Pairs   [][2]string  `json:"pairs"`
 	Numbers []jsonNumber `json:"numbers"`
+	Fiscal  []string     `json:"fiscal_periods"`
 	Next    []string     `json:"next"`
 }
 
@@ -80,7 +81,7 @@ type jsonNumber struct {
 func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 	surveys := []jsonSurvey{}
 	for _, file := range files {
-		one := jsonSurvey{File: file.source.Files[0].Name, Rows: file.rows, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Next: []string{}}
+		one := jsonSurvey{File: file.source.Files[0].Name, Rows: file.rows, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Fiscal: []string{}, Next: []string{}}
 		for _, column := range file.columns {
 			one.Columns = append(one.Columns, column.json())
 		}
@@ -90,6 +91,9 @@ func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 		one.Pairs = append(one.Pairs, file.pairs...)
 		for _, hint := range file.numbers {
 			one.Numbers = append(one.Numbers, jsonNumber{hint.column, hint.pattern, hint.value, hint.day})
+		}
+		for _, fiscal := range file.fiscal {
+			one.Fiscal = append(one.Fiscal, fiscal[0])
 		}
 		one.Next = append(one.Next, file.next()...)
 		surveys = append(surveys, one)
