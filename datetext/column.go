@@ -78,6 +78,8 @@ type tally struct {
 	onlyFirst [2]Example
 	open      int
 	openFirst []Example
+	// years is about dates with years of two digits.
+	years yearPlace
 }
 
 // NewColumn returns a column of which nothing has been seen.
@@ -151,6 +153,9 @@ func (c *Column) tallyOf(value []byte) *tally {
 }
 
 func (t *tally) observe(line int, value []byte) {
+	if pattern := t.candidates[0].pattern; pattern.pivot > 0 {
+		t.years.observe(line, value, pattern)
+	}
 	var read [2]bool
 	var days [2]civil.Day
 	for i, candidate := range t.candidates {
@@ -306,6 +311,7 @@ func (c *Column) Join(other *Column) {
 		}
 		ours.count += theirs.count
 		ours.neither += theirs.neither
+		ours.years.join(&theirs.years)
 		ours.farYears += theirs.farYears
 		ours.clock = max(ours.clock, theirs.clock)
 		ours.open += theirs.open
@@ -535,6 +541,9 @@ func (c *Column) settle(d *Decision) error {
 		}
 		open.Open += t.open
 		open.First = firstOf(open.First, t.openFirst)
+	}
+	if err := c.yearsSettled(); err != nil {
+		return err
 	}
 	switch {
 	case only[0] > 0 && only[1] > 0:

@@ -95,7 +95,7 @@ func TestFormsAreRecognised(t *testing.T) {
 }
 
 func TestYearsOfTwoDigits(t *testing.T) {
-	decision, err := column(Asked{Pivot: 1930}, "13/04/29", "13/04/30").Decide()
+	decision, err := column(Asked{Pivot: 1930, Order: DayFirst}, "13/04/29", "13/04/30").Decide()
 	require.NoError(t, err)
 	assert.Equal(t, 1930, decision.Pivot)
 	for value, want := range map[string]string{"13/04/29": "2029-04-13", "13/04/30": "1930-04-13"} {
@@ -106,8 +106,24 @@ func TestYearsOfTwoDigits(t *testing.T) {
 	decision, err = column(Asked{Order: YearFirst}, "26/04/03").Decide()
 	require.NoError(t, err)
 	assert.Equal(t, []Share{{"yy/MM/dd", 1, "day"}}, decision.Patterns)
-	_, err = column(Asked{}, "03/04/26").Decide()
-	assert.ErrorContains(t, err, "leaves it open")
+	_, err = column(Asked{}, "03/04/45").Decide()
+	assert.ErrorContains(t, err, "leaves it open whether the day or the month comes first")
+
+	// 26/04/03 is 26 April 2003 or 3 April 2026.
+	for _, values := range [][]string{{"26/04/03"}, {"26/04/03", "26/04/17"}, {"25/12/30", "26/01/02", "26/04/17"}, {"26-Apr-03"}} {
+		_, err = column(Asked{}, values...).Decide()
+		var open *OpenYear
+		require.ErrorAs(t, err, &open, "%v", values)
+		assert.Equal(t, len(values), open.Open)
+		assert.Equal(t, Example{2, values[0]}, open.First[0])
+	}
+	// A value that can have the year nowhere but last settles it, and so does
+	// a last place with few numbers where the first has many.
+	for _, values := range [][]string{{"26/04/03", "26/04/32"}, {"26/04/03", "26/04/00"}, {"04/26/03"}, {"Apr 26, 03"},
+		{"01/04/25", "13/05/25", "14/06/26", "15/06/26"}} {
+		_, err = column(Asked{}, values...).Decide()
+		assert.NoError(t, err, "%v", values)
+	}
 }
 
 func TestNumbersAreMomentsOnlyWhereAsked(t *testing.T) {
@@ -386,7 +402,8 @@ func FuzzRead(f *testing.F) {
 				var none *NoDates
 				var open *OpenOrder
 				var language *OpenLanguage
-				require.True(t, errors.As(err, &none) || errors.As(err, &open) || errors.As(err, &language), "%v", err)
+				var year *OpenYear
+				require.True(t, errors.As(err, &none) || errors.As(err, &open) || errors.As(err, &language) || errors.As(err, &year), "%v", err)
 				continue
 			}
 			require.Equal(t, decision.Values, 1)

@@ -283,6 +283,9 @@ func (n *normaliseCommand) checkOut(source *table.Source) error {
 	if err := guardInputs(source, []string{n.out, n.rejects}); err != nil {
 		return err
 	}
+	if n.rejects != "" && filepath.Clean(n.rejects) == filepath.Clean(n.out) {
+		return usageError{errors.New("--out and --rejects name the same file")}
+	}
 	if n.out == "-" || n.partitionBy != "" {
 		return nil
 	}

@@ -120,6 +120,7 @@ func TestNormaliseRefusesWhatWouldNotHold(t *testing.T) {
 	}{
 		{[]string{"s.csv", "-o", "s.csv"}, "s.csv: is read and would be written over. Write to another file"},
 		{[]string{"s.csv", "--rejects", "s.csv"}, "s.csv: is read and would be written over"},
+		{[]string{"s.csv", "-o", "x.csv", "--rejects", "./x.csv"}, "--out and --rejects name the same file"},
 		{[]string{"s.csv", "-o", "x.xlsx"}, "x.xlsx: normalise writes the form that it reads. Let the name end in .csv"},
 		{[]string{"s.csv", "--date", "dat"}, `s.csv: has no column "dat". Did you mean "day"?`},
 		{[]string{"s.csv", "--date", "amount"}, `s.csv, line 2, column amount: holds no value that can be read as a date; the first is "1". Say its form with --pattern 'amount=dd/MM/yyyy'`},

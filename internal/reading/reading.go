@@ -510,7 +510,11 @@ func explain(err error, file *table.File, column string) error {
 	var open *datetext.OpenOrder
 	var mixed *datetext.MixedOrders
 	var language *datetext.OpenLanguage
+	var year *datetext.OpenYear
 	switch {
+	case errors.As(err, &year):
+		fault.What += ": " + examples(year.First)
+		fault.Remedy = "Say which with --order day, --order month or --order year"
 	case errors.As(err, &language):
 		fault.Line = language.First.Line
 		fault.Remedy = "Say the language of the names with --language, as one of " + strings.Join(language.Tags, ", ")
