@@ -47,6 +47,23 @@ func TestNamesOfMonthsInManyLanguages(t *testing.T) {
 	}
 }
 
+func TestUnitsBehindNumbers(t *testing.T) {
+	for pattern, value := range map[string]string{
+		"yyyy年M月d日": "2026年3月1日", "yyyy年MM月dd日 HH:mm": "2026年03月01日 10:30", "yyyy년 M월 d일": "2026년 3월 1일",
+	} {
+		decision, err := column(Asked{}, value).Decide()
+		require.NoError(t, err, value)
+		assert.Equal(t, pattern, decision.Patterns[0].Pattern)
+		read, ok := decision.Reader.Read([]byte(value))
+		require.True(t, ok)
+		assert.Equal(t, "2026-03-01", read.Day.String())
+	}
+	for _, value := range []string{"2026年3月", "26年3月1日", "2026年3日1月", "2026年3월1日", "2026年123月1日"} {
+		_, err := column(Asked{}, value).Decide()
+		assert.Error(t, err, value)
+	}
+}
+
 // A year of dates in any language of the table is read by its own months.
 func TestAYearInEachLanguageIsTold(t *testing.T) {
 	tested := 0

@@ -77,6 +77,9 @@ func shapeOf(shape, text []byte) []byte {
 // of ISO 8601, Q for quarters, P for AM or PM, d and o for "de" and "of", a for
 // short names and A for longer ones.
 func letterClass(letters []byte) byte {
+	if class := unitClasses[string(letters)]; class != 0 {
+		return class
+	}
 	switch {
 	case len(letters) == 1 && letters[0]|0x20 == 't':
 		return letters[0]
@@ -96,6 +99,35 @@ func letterClass(letters []byte) byte {
 	return 'A'
 }
 
+// unitClasses are the characters that Chinese, Japanese and Korean write behind
+// the numbers of years, months and days, and units those of each script.
+var unitClasses = map[string]byte{"年": 'Y', "月": 'M', "日": 'D', "년": 'y', "월": 'm', "일": 'e'}
+
+var units = []struct{ classes, year, month, day string }{{"YMD", "年", "月", "日"}, {"yme", "년", "월", "일"}}
+
+// unitDate reads a date such as 2026年3月1日 at the beginning of a shape.
+func unitDate(shape string) []datePart {
+	for _, u := range units {
+		at, ldml := 0, ""
+		for i, field := range []struct{ letter, unit string }{{"y", u.year}, {"M", u.month}, {"d", u.day}} {
+			if i > 0 && at < len(shape) && shape[at] == ' ' {
+				at, ldml = at+1, ldml+" "
+			}
+			width := digitsAt(shape[at:])
+			if width == 0 || i == 0 && width != 4 || i > 0 && width > 2 || at+width == len(shape) || shape[at+width] != u.classes[i] {
+				at = -1
+				break
+			}
+			ldml += strings.Repeat(field.letter, width) + field.unit
+			at += width + 1
+		}
+		if at > 0 {
+			return []datePart{{YearFirst, ldml, at}}
+		}
+	}
+	return nil
+}
+
 // candidate is a pattern that could read the texts of a shape.
 type candidate struct {
 	order   Order
@@ -109,6 +141,9 @@ type candidate struct {
 // one, or two where the day and the month could each come first.
 func candidatesFor(shape string, asked Asked) []candidate {
 	if found := compiled("", shape, wholeShapes(shape), asked); found != nil {
+		return found
+	}
+	if found := compiled("", shape, unitDate(shape), asked); found != nil {
 		return found
 	}
 	if found := compiled("", shape, dateParts(shape, asked.Order), asked); found != nil {

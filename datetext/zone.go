@@ -16,9 +16,9 @@ type Conversion struct {
 // Change says what the clock change of a zone did to a moment.
 type Change int
 
-// A local time that a clock change doubles is read as the first of the two; one
-// that it skips as the time that would have been had the clock not changed, so
-// that 02:30 in a skipped hour is half past one hour later.
+// A local time that a clock change doubles is read as the first of the two. One
+// that it skips is read by the clock as it was before the change, so that 01:30
+// in an hour that is not there is 02:30 by the new clock.
 const (
 	Unchanged Change = iota
 	Doubled

@@ -160,8 +160,8 @@ func TestGaps(t *testing.T) {
 				values = append(values, row[4].String())
 			}
 		}
-		assert.Equal(t, want, strings.Join(values, " "), gap.String())
-		parsed, err := ParseGap(gap.String())
+		assert.Equal(t, want, strings.Join(values, " "), gapNames[gap])
+		parsed, err := ParseGap(gapNames[gap])
 		require.NoError(t, err)
 		assert.Equal(t, gap, parsed)
 	}

@@ -45,9 +45,6 @@ const (
 
 var gapNames = [...]string{"blank", "zero", "carry", "linear"}
 
-// String returns the gap's name: "carry".
-func (g Gap) String() string { return gapNames[g] }
-
 // ParseGap reads a gap's name. The error lists the names.
 func ParseGap(name string) (Gap, error) {
 	for gap, known := range gapNames {
@@ -88,9 +85,6 @@ const (
 )
 
 var spanNames = [...]string{"all", "since-first", "own"}
-
-// String returns the span's name.
-func (s Span) String() string { return spanNames[s] }
 
 // ParseSpan reads a span's name; it is false for anything else.
 func ParseSpan(name string) (Span, bool) {

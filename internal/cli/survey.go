@@ -346,7 +346,11 @@ func (l *look) pairs(dates []*reading.Dates) [][2]string {
 
 // next returns the commands to run next.
 func (f *surveyedFile) next() []string {
-	command := "roundyear normalise " + shellWord(f.source.Files[0].Name)
+	input := f.source.Files[0].Name
+	if f.source.IsInput() {
+		input = "-"
+	}
+	command := "roundyear normalise " + shellWord(input)
 	first := ""
 	var flags []string
 	note := ""

@@ -88,6 +88,9 @@ func (s *Source) Close() {
 	}
 }
 
+// IsInput tells whether the source is standard input.
+func (s *Source) IsInput() bool { return s.spool != "" }
+
 // Columns returns the names of the columns.
 func (s *Source) Columns() []string { return s.Files[0].Columns }
 
