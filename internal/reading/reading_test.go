@@ -77,3 +77,84 @@ func TestRanges(t *testing.T) {
 	r.Join(other)
 	assert.Equal(t, Range{civil.MustOf(2026, 3, 1), civil.MustOf(2026, 3, 5), true}, r)
 }
+
+func TestSystemsOfAFileAreDecidedByThemselves(t *testing.T) {
+	source := open(t, "till,day\nA,03/04/2026\nB,03/04/2026\nA,13/04/2026\nB,04/13/2026\nC,\n")
+	dates, err := Decide(context.Background(), source, []string{"day"}, Asked{OrderPer: "Till"})
+	require.NoError(t, err)
+	found := dates[0].Files
+	require.Len(t, found, 3)
+	assert.Equal(t, "A day", found[0].System+" "+found[0].Decision.Order.String())
+	assert.Equal(t, "B month", found[1].System+" "+found[1].Decision.Order.String())
+	assert.Nil(t, found[2].Decision, "nothing but blanks")
+	reader := dates[0].Reader()
+	var days []string
+	err = source.Sample(context.Background(), 10, func(file *table.File, record *table.Record) {
+		if len(days) == 0 {
+			reader.Enter(file)
+		}
+		moment, state := reader.Read(record)
+		if state != Read {
+			days = append(days, "none")
+			return
+		}
+		days = append(days, moment.Day.String())
+	})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"2026-04-03", "2026-03-04", "2026-04-13", "2026-04-13", "none"}, days)
+	_, err = Decide(context.Background(), source, []string{"day"}, Asked{})
+	assert.ErrorContains(t, err, "name it with --order-per")
+	_, err = Decide(context.Background(), source, []string{"day"}, Asked{OrderPer: "tills"})
+	assert.ErrorContains(t, err, `has no column "tills". Did you mean "till"?`)
+}
+
+func TestAGuessIsConfirmedOrNot(t *testing.T) {
+	text := "day\n13/01/2026\n"
+	for range 3000 {
+		text += "01/02/2026\n"
+	}
+	for end, same := range map[string]bool{"05/06/2026\n": true, "2026-01-01\n": false, "05/06/2026 10:00\n": false, "nothing\n": true} {
+		source := open(t, text+end)
+		guess, err := Guess(context.Background(), source, []string{"day"}, Asked{})
+		require.NoError(t, err)
+		decided, err := Decide(context.Background(), source, []string{"day"}, Asked{})
+		require.NoError(t, err)
+		assert.Equal(t, same, SameReading(guess, decided), end)
+	}
+}
+
+func TestEachColumnIsDecidedByItself(t *testing.T) {
+	source := open(t, "a,b\n03/04/2026,2026-01-01\n")
+	evidence, err := NewEvidence(source, []string{"a", "b"}, Asked{})
+	require.NoError(t, err)
+	require.NoError(t, evidence.Gather(context.Background(), source))
+	dates, faults := evidence.DecideEach()
+	assert.ErrorContains(t, faults[0], "leaves it open")
+	assert.Nil(t, dates[0])
+	require.NoError(t, faults[1])
+	assert.Equal(t, "b", dates[1].Name)
+	_, _, either := evidence.Columns(source.Files[0])[0].Orders()
+	assert.Equal(t, 1, either)
+}
+
+func TestClocksMoveDays(t *testing.T) {
+	conversion, err := datetext.NewConversion("UTC", "Asia/Tokyo")
+	require.NoError(t, err)
+	four := int64(4 * 3600 * 1e9)
+	moment := datetext.Moment{Day: civil.MustOf(2026, 3, 1), Nanos: 18 * 3600 * 1e9, Clock: datetext.Minutes}
+	for want, clock := range map[string]Clock{
+		"2026-03-01": {}, "2026-03-02": {Conversion: conversion}, "2026-02-28": {DayStarts: &four},
+	} {
+		if clock.DayStarts != nil {
+			moment.Nanos = 0
+		}
+		day, ok := clock.Day(moment)
+		assert.True(t, ok)
+		assert.Equal(t, want, day.String())
+		moment.Nanos = 18 * 3600 * 1e9
+	}
+	unknown, err := datetext.NewConversion("", "Asia/Tokyo")
+	require.NoError(t, err)
+	_, ok := Clock{Conversion: unknown}.Day(moment)
+	assert.False(t, ok)
+}
