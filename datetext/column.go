@@ -80,6 +80,37 @@ type tally struct {
 	openFirst []Example
 	// years is about dates with years of two digits.
 	years yearPlace
+	// again counts values with the date of the value before, whose outcome was
+	// againRead and againDiffer; they are not in the other counts yet.
+	again       int
+	againRead   [2]bool
+	againDiffer bool
+}
+
+// settle takes the values that were only counted as the one before into the
+// counts.
+func (t *tally) settle() {
+	n := t.again
+	t.again = 0
+	t.count += n
+	for i := range t.candidates {
+		if t.againRead[i] {
+			t.readable[i] += n
+		}
+	}
+	if len(t.candidates) < 2 || n == 0 {
+		return
+	}
+	switch {
+	case t.againRead[0] && t.againRead[1]:
+		if t.againDiffer {
+			t.open += n
+		}
+	case t.againRead[0]:
+		t.only[0] += n
+	case t.againRead[1]:
+		t.only[1] += n
+	}
 }
 
 // NewColumn returns a column of which nothing has been seen.
@@ -204,6 +235,9 @@ func (t *tally) countYear(year int) {
 // countOne counts a value by which of the candidates can read it, and whether
 // as different days.
 func (t *tally) countOne(line int, value []byte, read [2]bool, differ bool) {
+	if t.again > 0 {
+		t.settle()
+	}
 	t.count++
 	for i := range t.candidates {
 		if read[i] {
@@ -244,10 +278,15 @@ func (c *Column) ObserveAndRead(line int, value []byte, r *Reader) (Moment, bool
 	value = trim(value)
 	if t := c.last; t != nil && r.follows(t) && r.last.layout.fits(value) {
 		l := r.last.layout
-		year, month, day := l.date(value)
-		seconds, timed := l.seconds(value)
-		ok := timed && isDay(year, month, day)
 		c.values++
+		seconds, timed := l.seconds(value)
+		if timed && r.again && string(value[l.dateFrom:l.dateTo]) == string(r.date) {
+			// Facts mostly lie in time order: the date is that of the row before.
+			t.again++
+			return Moment{Day: r.day, Nanos: int64(seconds) * 1e9, Clock: l.clock}, true
+		}
+		year, month, day := l.date(value)
+		ok := timed && isDay(year, month, day)
 		t.clock = max(t.clock, l.clock)
 		t.countYear(year)
 		read := [2]bool{ok}
@@ -260,10 +299,13 @@ func (c *Column) ObserveAndRead(line int, value []byte, r *Reader) (Moment, bool
 			}
 		}
 		t.countOne(line, value, read, day != month)
-		if !ok {
+		if r.again = false; !ok {
 			return Moment{}, false
 		}
-		return r.moment(l, year, month, day, seconds), true
+		moment := r.moment(l, year, month, day, seconds)
+		r.again, r.day, r.date = year >= 1900 && year <= 2100, moment.Day, append(r.date[:0], value[l.dateFrom:l.dateTo]...)
+		t.againRead, t.againDiffer = read, day != month
+		return moment, true
 	}
 	c.Observe(line, value)
 	if len(value) == 0 {
@@ -281,7 +323,7 @@ func (r *Reader) follows(t *tally) bool {
 	if r.last == nil || r.last.layout == nil || len(t.candidates) == 0 || t.candidates[0].layout == nil || t.shape != string(r.lastShape) {
 		return false
 	}
-	r.tally = t
+	r.tally, r.again = t, false
 	return true
 }
 
@@ -292,6 +334,8 @@ func (c *Column) Join(other *Column) {
 	c.strange += other.strange
 	c.strangeFirst = firstOf(c.strangeFirst, other.strangeFirst)
 	c.last = nil
+	c.settleTallies()
+	other.settleTallies()
 	for name, theirs := range other.names {
 		ours := c.names[name]
 		if ours == nil {
@@ -333,12 +377,19 @@ func firstOf(a, b []Example) []Example {
 	return all[:min(len(all), maxExamples)]
 }
 
+func (c *Column) settleTallies() {
+	for _, t := range c.shapes {
+		t.settle()
+	}
+}
+
 // Blanks returns the number of values that are blank.
 func (c *Column) Blanks() int { return c.blanks }
 
 // Orders returns how many values must have the day first, how many the month,
 // and how many could be either and would be different days.
 func (c *Column) Orders() (dayFirst, monthFirst, open int) {
+	c.settleTallies()
 	for _, t := range c.shapes {
 		dayFirst, monthFirst, open = dayFirst+t.only[0], monthFirst+t.only[1], open+t.open
 	}
@@ -350,6 +401,7 @@ func (c *Column) Orders() (dayFirst, monthFirst, open int) {
 // values are then faults. Plain numbers must all be days of 1900 to 2100, since
 // one that is not makes the column one of identifiers.
 func (c *Column) LooksLikeDates() bool {
+	c.settleTallies()
 	read := 0
 	for _, t := range c.shapes {
 		if len(t.candidates) == 0 {
@@ -459,6 +511,7 @@ func (e *MixedOrders) Error() string {
 // Decide settles how the column is read. The error is NoDates, OpenOrder,
 // MixedOrders or OpenLanguage.
 func (c *Column) Decide() (*Decision, error) {
+	c.settleTallies()
 	d := &Decision{Values: c.values, Blanks: c.blanks, Unread: c.strange, Faults: c.strangeFirst, Order: c.asked.Order,
 		Asked: c.asked.Pattern != nil || c.asked.Order != Unsettled}
 	if d.Order == Unsettled {
@@ -605,6 +658,11 @@ type Reader struct {
 	buffer    []byte
 	// tally is one whose shape is that of last.
 	tally *tally
+	// date is the text of the date that was read last by a tally, day its day;
+	// again tells that both hold, and that the tally has counted them.
+	date  []byte
+	day   civil.Day
+	again bool
 	// first is the first day of the month that was read last.
 	year, month int
 	first       civil.Day
@@ -659,7 +717,7 @@ func (r *Reader) patternFor(value []byte) *Pattern {
 	r.buffer = shapeOf(r.buffer[:0], value)
 	if r.last == nil || string(r.buffer) != string(r.lastShape) {
 		r.lastShape = append(r.lastShape[:0], r.buffer...)
-		r.tally = nil
+		r.tally, r.again = nil, false
 		if r.only != nil {
 			r.last = &candidate{pattern: r.only, layout: layoutOf(r.only, string(r.buffer))}
 		} else {

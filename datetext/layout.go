@@ -17,7 +17,9 @@ type layout struct {
 	month, day           place
 	hour, minute, second place
 	hasTime              bool
-	clock                Resolution
+	// dateFrom and dateTo are where the date stands, without the time.
+	dateFrom, dateTo int
+	clock            Resolution
 }
 
 // layoutWord holds eight bytes of a text against the shape: those that differ
@@ -85,6 +87,8 @@ func layoutOf(pattern *Pattern, shape string) *layout {
 	if at != len(shape) || len(shape) < 8 || l.year < 0 || l.month.first < 0 || l.day.first < 0 {
 		return nil
 	}
+	l.dateFrom = min(l.year, l.month.first, l.day.first)
+	l.dateTo = max(l.year+4, l.month.last+1, l.day.last+1)
 	for at := 0; at < len(shape); at += 8 {
 		l.words = append(l.words, wordOf(shape, min(at, len(shape)-8)))
 	}

@@ -120,6 +120,12 @@ func dirty(random *rand.Rand, rows int) []string {
 			values = append(values, "31/02/2026")
 		case 3:
 			values = append(values, " 2026-03-01 ")
+		case 4, 5, 6, 7, 8, 9, 10, 11, 12:
+			// The date of the row before, at another time or another form of it.
+			if len(values) > 0 && len(values[len(values)-1]) >= 10 {
+				before := values[len(values)-1]
+				values = append(values, before[:10]+[]string{"", " 11:30", " 24:00", " 1:05"}[random.IntN(4)])
+			}
 		default:
 			values = append(values, fmt.Sprintf(forms[random.IntN(20)%5%len(forms)], random.IntN(31)+1, random.IntN(12)+1))
 		}

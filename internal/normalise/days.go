@@ -13,6 +13,7 @@ import (
 type dayTexts struct {
 	options   *Options
 	delimiter byte
+	last      *dayText
 	entries   [1 << 12]dayText
 }
 
@@ -33,6 +34,13 @@ type dayText struct {
 }
 
 func (t *dayTexts) of(day civil.Day) *dayText {
+	if t.last == nil || t.last.day != day {
+		t.last = t.find(day)
+	}
+	return t.last
+}
+
+func (t *dayTexts) find(day civil.Day) *dayText {
 	entry := &t.entries[int(day)&(len(t.entries)-1)]
 	if entry.day == day && entry.known {
 		return entry
