@@ -493,7 +493,15 @@ type OpenOrder struct {
 
 // Error says how many values are open.
 func (e *OpenOrder) Error() string {
-	return fmt.Sprintf("leaves it open whether the day or the month comes first (%d values could be either, and none settles it)", e.Open)
+	return fmt.Sprintf("leaves it open whether the day or the month comes first (%s could be either, and none settles it)", values(e.Open))
+}
+
+// values counts values in words.
+func values(count int) string {
+	if count == 1 {
+		return "1 value"
+	}
+	return fmt.Sprintf("%d values", count)
 }
 
 // MixedOrders is the error for a column in which some values must have the day
@@ -505,7 +513,7 @@ type MixedOrders struct {
 
 // Error says how many values there are of each.
 func (e *MixedOrders) Error() string {
-	return fmt.Sprintf("mixes orders: %d values must have the day first and %d the month", e.DayFirst, e.MonthFirst)
+	return fmt.Sprintf("mixes orders: %s must have the day first and %d the month", values(e.DayFirst), e.MonthFirst)
 }
 
 // Decide settles how the column is read. The error is NoDates, OpenOrder,

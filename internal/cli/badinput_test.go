@@ -35,7 +35,7 @@ func TestFilesThatCannotBeRead(t *testing.T) {
 		{".", ".: is a folder"},
 		{"empty.csv", "empty.csv: is empty. It should have a header and rows"},
 		{"header.csv", "header.csv: has a header and no rows. Is the export complete?"},
-		{"few.csv", "few.csv, line 3: 1 fields where the header has 2. Mend the line"},
+		{"few.csv", "few.csv, line 3: 1 field where the header has 2. Mend the line"},
 		{"many.csv", "many.csv, line 2: 3 fields where the header has 2. Mend the line"},
 		{"quote.csv", "quote.csv, line 2: a quote is opened and never closed. Close it, or take it out"},
 		{"latin.csv", "latin.csv, line 2: is not UTF-8 text. Save the file as UTF-8"},

@@ -85,7 +85,7 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		{[]string{"totals", "s.csv", "--count", "--grain", "fortnight"}, `there is no grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year, fiscal.half, fiscal.quarter, fiscal.month, fiscal.week`},
 		{[]string{"totals", "bad.csv", "--sum", "amount"}, `bad.csv, line 3, column amount: "1,5" is not a decimal number; write it like 1234.56, with a point and without thousands separators or currency`},
 		{[]string{"totals", "bad.csv", "--count", "--by", "period"}, "bad.csv, column period: would stand twice in the result"},
-		{[]string{"totals", "unread.csv", "--sum", "n"}, `unread.csv, line 3, column day: 1 dates cannot be read, the first is "2026-01-32". Run roundyear normalise on the file first`},
+		{[]string{"totals", "unread.csv", "--sum", "n"}, `unread.csv, line 3, column day: "2026-01-32" cannot be read as a date. Run roundyear normalise on the file first`},
 		{[]string{"fill", "s.csv", "--count", "--gap", "count=guess"}, `--gap: there is no gap "guess"; the gaps are zero, blank, carry and linear`},
 		{[]string{"fill", "s.csv", "--count", "--gap", "amount=zero"}, `--gap: there is no measure "amount"; the measures are count`},
 		{[]string{"fill", "s.csv", "--count", "--gap", "zero"}, `--gap is COLUMN=zero, blank, carry or linear, not "zero"`},

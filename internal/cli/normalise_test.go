@@ -47,7 +47,7 @@ func TestNormaliseAsksWhereTheOrderStaysOpen(t *testing.T) {
 	mixed := folderWith(t, map[string]string{"s.csv": "day\n23/04/2026\n04/23/2026\n"})
 	result = run(t, mixed, "normalise", "s.csv")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, `column day: mixes orders: 1 values must have the day first and 1 the month, such as "23/04/2026" in line 2 and "04/23/2026" in line 3`)
+	assert.Contains(t, result.err, `column day: mixes orders: 1 value must have the day first and 1 the month, such as "23/04/2026" in line 2 and "04/23/2026" in line 3`)
 }
 
 func TestEachFileIsReadInItsOwnOrder(t *testing.T) {

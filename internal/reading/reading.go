@@ -703,8 +703,11 @@ func (d *Dates) FirstUnread() error {
 		if found.Unread == 0 {
 			continue
 		}
-		return &table.Fault{File: found.File.Name, Line: found.Faults[0].Line, Column: d.Name,
-			What:   fmt.Sprintf("%d dates cannot be read, the first is %q", found.Unread, found.Faults[0].Value),
+		what := fmt.Sprintf("%q cannot be read as a date", found.Faults[0].Value)
+		if found.Unread > 1 {
+			what += fmt.Sprintf(", nor can %d more", found.Unread-1)
+		}
+		return &table.Fault{File: found.File.Name, Line: found.Faults[0].Line, Column: d.Name, What: what,
 			Remedy: "Run roundyear normalise on the file first: it sets such rows apart"}
 	}
 	return nil

@@ -54,7 +54,7 @@ func TestEachFileIsDecidedByItself(t *testing.T) {
 	assert.Equal(t, []int{3, 1, 1}, []int{found[1].Values, found[1].Blanks, found[1].Unread})
 	assert.Equal(t, datetext.Minutes, dates[0].Clock())
 	assert.Equal(t, 1, dates[0].Unread())
-	assert.ErrorContains(t, dates[0].FirstUnread(), `b.csv, line 5, column day: 1 dates cannot be read, the first is "04/31/2026". Run roundyear normalise`)
+	assert.ErrorContains(t, dates[0].FirstUnread(), `b.csv, line 5, column day: "04/31/2026" cannot be read as a date. Run roundyear normalise`)
 }
 
 func TestPartsAreReadAsOneDate(t *testing.T) {

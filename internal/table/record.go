@@ -113,13 +113,20 @@ func (s *Records) Next(r *Record) bool {
 		}
 		if len(r.ends) != columns {
 			s.err = &Fault{File: s.chunk.File.Name, Line: r.Line,
-				What:   fmt.Sprintf("%d fields where the header has %d", len(r.ends), columns),
+				What:   fmt.Sprintf("%s where the header has %d", fieldCount(len(r.ends)), columns),
 				Remedy: fmt.Sprintf("Mend the line; a field that holds a %q needs quotes around it", s.chunk.File.Delimiter), Outside: true}
 			return false
 		}
 		return true
 	}
 	return false
+}
+
+func fieldCount(count int) string {
+	if count == 1 {
+		return "1 field"
+	}
+	return fmt.Sprintf("%d fields", count)
 }
 
 // Err returns the fault that ended the records early.

@@ -101,7 +101,7 @@ func TestFaultsOfFiles(t *testing.T) {
 		{"\xEF\xBB\xBF\n", "is empty. It should have a header and rows"},
 		{"a,b\n", "has a header and no rows. Is the export complete?"},
 		{"a,b\n\n\n", "has a header and no rows. Is the export complete?"},
-		{"a,b\n1,2\n3\n", "line 3: 1 fields where the header has 2. Mend the line; a field that holds a ',' needs quotes around it"},
+		{"a,b\n1,2\n3\n", "line 3: 1 field where the header has 2. Mend the line; a field that holds a ',' needs quotes around it"},
 		{"a,b\n1,2,3\n", "line 2: 3 fields where the header has 2. Mend the line; a field that holds a ',' needs quotes around it"},
 		{"a,b\n1,2\n1,\"2\n3,4\n", "line 3: a quote is opened and never closed. Close it, or take it out"},
 		{"a,b\n1,\"5\" pot\"\n", `line 2: a quote within a quoted field is not doubled. Put quotes around the whole field and double those within: "a 5"" pot"`},
@@ -238,7 +238,7 @@ func TestSampleReadsTheFirstRecordsOfEachFile(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"a.csv", "2", "b.csv", "2"}, seen)
 	err = open(t, write(t, "bad.csv", "a,b\n1\n")).Sample(context.Background(), 2, func(*File, *Record) {})
-	assert.ErrorContains(t, err, "1 fields where the header has 2")
+	assert.ErrorContains(t, err, "1 field where the header has 2")
 }
 
 func TestFindAColumn(t *testing.T) {
