@@ -1,0 +1,411 @@
+package reading
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"roundyear/datetext"
+	"roundyear/internal/table"
+)
+
+// Decide reads all files once and settles how each date column is read in each
+// of them. The error says in which file it stays open and what to do.
+func Decide(ctx context.Context, source *table.Source, columns []string, asked Asked) ([]*Dates, error) {
+	evidence, err := NewEvidence(source, columns, asked)
+	if err != nil {
+		return nil, err
+	}
+	if err := evidence.Gather(ctx, source); err != nil {
+		return nil, err
+	}
+	return evidence.Decide()
+}
+
+// Guess settles how each date column is read from the first rows of each file.
+// What it says holds only if the evidence of all rows, gathered while they are
+// read by it, confirms it.
+func Guess(ctx context.Context, source *table.Source, columns []string, asked Asked) ([]*Dates, error) {
+	evidence, err := NewEvidence(source, columns, asked)
+	if err != nil {
+		return nil, err
+	}
+	var part *Part
+	err = source.Sample(ctx, sampleSize, func(file *table.File, record *table.Record) {
+		if part == nil || part.file != file {
+			part = evidence.seen[file]
+		}
+		part.Observe(record)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return evidence.Decide()
+}
+
+// Evidence is what the rows of a source say about the form of its dates.
+type Evidence struct {
+	dates    []Dates
+	patterns map[int]*datetext.Pattern
+	order    datetext.Order
+	pivot    int
+	language *datetext.Language
+	files    []*table.File
+	seen     map[*table.File]*Part
+	// per is the place of the column that tells systems apart, or -1.
+	per int
+}
+
+// Part is the evidence of some rows of one file.
+type Part struct {
+	file     *table.File
+	evidence *Evidence
+	// systems holds what was observed in each date column, by the value of the
+	// column that tells systems apart; by nothing if there is none.
+	systems map[string][]*observed
+	system  string
+	columns []*observed
+}
+
+// NewEvidence returns evidence about some date columns of which no row has been
+// seen. The error says which column there is not.
+func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence, error) {
+	patterns, err := asked.compiled(source)
+	if err != nil {
+		return nil, err
+	}
+	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, language: asked.Language, files: source.Files, seen: map[*table.File]*Part{}, per: -1}
+	if asked.OrderPer != "" {
+		if e.per, err = source.Find(asked.OrderPer); err != nil {
+			return nil, err
+		}
+	}
+	for _, name := range columns {
+		place, err := source.Find(name)
+		if err != nil {
+			return nil, err
+		}
+		e.dates = append(e.dates, Dates{Name: source.Columns()[place], Columns: []int{place}, per: e.per})
+	}
+	for _, parts := range asked.Parts {
+		d := Dates{Name: parts.Name, per: e.per}
+		for _, name := range []string{parts.Year, parts.Month, parts.Day} {
+			place, err := source.Find(name)
+			if err != nil {
+				return nil, err
+			}
+			d.Columns = append(d.Columns, place)
+		}
+		e.dates = append(e.dates, d)
+	}
+	for _, file := range source.Files {
+		e.seen[file] = e.Part(file)
+	}
+	return e, nil
+}
+
+// Part returns evidence for rows of a file, to be joined when they are seen.
+func (e *Evidence) Part(file *table.File) *Part {
+	p := &Part{file: file, evidence: e, systems: map[string][]*observed{}}
+	if e.per < 0 {
+		p.enter(nil)
+	}
+	return p
+}
+
+// enter makes the part observe rows of a system.
+func (p *Part) enter(system []byte) {
+	if p.columns != nil && p.system == string(system) {
+		return
+	}
+	p.system = string(system)
+	if p.columns = p.systems[p.system]; p.columns != nil {
+		return
+	}
+	e := p.evidence
+	for i := range e.dates {
+		d := &e.dates[i]
+		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order, Pivot: e.pivot, Language: e.language})})
+	}
+	p.systems[p.system] = p.columns
+}
+
+// Observe takes in a row.
+func (p *Part) Observe(record *table.Record) {
+	if p.evidence.per >= 0 {
+		p.enter(record.Field(p.evidence.per))
+	}
+	for _, o := range p.columns {
+		if len(o.dates.Columns) == 1 {
+			o.column.Observe(record.Line, record.Field(o.dates.Columns[0]))
+		} else {
+			o.parts.observeParts(record, o.dates)
+		}
+	}
+}
+
+// ObserveAndRead takes in a row and reads its dates with readers, one for each
+// of the columns, into moments and states.
+func (p *Part) ObserveAndRead(record *table.Record, readers []*Reader, moments []datetext.Moment, states []State) {
+	if p.evidence.per >= 0 {
+		p.enter(record.Field(p.evidence.per))
+	}
+	for i, o := range p.columns {
+		if len(o.dates.Columns) != 1 {
+			o.parts.observeParts(record, o.dates)
+			moments[i], states[i] = readers[i].Read(record)
+			continue
+		}
+		readers[i].enterSystem(record)
+		if readers[i].current == nil {
+			// A system that the first rows did not have.
+			o.column.Observe(record.Line, record.Field(o.dates.Columns[0]))
+			moments[i], states[i] = readers[i].Read(record)
+			continue
+		}
+		value := record.Field(o.dates.Columns[0])
+		moment, ok := o.column.ObserveAndRead(record.Line, value, readers[i].current)
+		moments[i], states[i] = moment, Read
+		if !ok {
+			if states[i] = Unreadable; isBlank(value) {
+				states[i] = Blank
+			}
+		}
+	}
+}
+
+// Join takes in a part, after those of the rows before it.
+func (e *Evidence) Join(p *Part) {
+	whole := e.seen[p.file]
+	for system, columns := range p.systems {
+		whole.enter([]byte(system))
+		for i, o := range columns {
+			total := whole.columns[i]
+			total.column.Join(o.column)
+			total.parts.Values += o.parts.Values
+			total.parts.Blanks += o.parts.Blanks
+			total.parts.Unread += o.parts.Unread
+			total.parts.Faults = append(total.parts.Faults, o.parts.Faults...)[:min(maxFaults, len(total.parts.Faults)+len(o.parts.Faults))]
+		}
+	}
+}
+
+// Gather takes in all rows of a source.
+func (e *Evidence) Gather(ctx context.Context, source *table.Source) error {
+	work := func() func(*table.Chunk) (*Part, error) {
+		return func(chunk *table.Chunk) (*Part, error) {
+			part := e.Part(chunk.File)
+			var record table.Record
+			records := chunk.Records()
+			for records.Next(&record) {
+				part.Observe(&record)
+			}
+			return part, records.Err()
+		}
+	}
+	return table.Process(ctx, source, work, func(part *Part) error {
+		e.Join(part)
+		return nil
+	})
+}
+
+// Decide settles how each date column is read in each file. The error says in
+// which file it stays open and what to do.
+func (e *Evidence) Decide() ([]*Dates, error) {
+	var decided []*Dates
+	for i := range e.dates {
+		d := e.dates[i]
+		for _, file := range e.files {
+			systems := e.seen[file].systems
+			for _, system := range slices.Sorted(maps.Keys(systems)) {
+				found, err := systems[system][i].found(file, &d)
+				var fault *table.Fault
+				if e.per >= 0 && errors.As(err, &fault) {
+					fault.Column += fmt.Sprintf(" of %s %q", file.Columns[e.per], system)
+				}
+				if err != nil {
+					return nil, err
+				}
+				found.System = system
+				d.Files = append(d.Files, found)
+			}
+		}
+		decided = append(decided, &d)
+	}
+	return decided, nil
+}
+
+// DecideEach settles each date column by itself: what stays open for one of
+// them is its own error.
+func (e *Evidence) DecideEach() ([]*Dates, []error) {
+	decided, faults := make([]*Dates, len(e.dates)), make([]error, len(e.dates))
+	for i := range e.dates {
+		alone := *e
+		alone.dates = e.dates[i : i+1]
+		alone.seen = map[*table.File]*Part{}
+		for file, part := range e.seen {
+			own := &Part{file: file, evidence: &alone, systems: map[string][]*observed{}}
+			for system, columns := range part.systems {
+				own.systems[system] = columns[i : i+1]
+			}
+			alone.seen[file] = own
+		}
+		one, err := alone.Decide()
+		if faults[i] = err; err == nil {
+			decided[i] = one[0]
+		}
+	}
+	return decided, faults
+}
+
+// Columns returns the evidence of each date column of a file, whatever the
+// systems that its rows come from.
+func (e *Evidence) Columns(file *table.File) []*datetext.Column {
+	columns := make([]*datetext.Column, len(e.dates))
+	for i := range columns {
+		columns[i] = datetext.NewColumn(datetext.Asked{})
+		for _, observed := range e.seen[file].systems {
+			if len(e.seen[file].systems) == 1 {
+				columns[i] = observed[i].column
+			} else {
+				columns[i].Join(observed[i].column)
+			}
+		}
+	}
+	return columns
+}
+
+// SameReading tells whether dates that were read by a guess were read as was
+// decided in the end.
+func SameReading(guess, decided []*Dates) bool {
+	type key struct {
+		file   *table.File
+		system string
+	}
+	for i, d := range decided {
+		if guess[i].Clock() != d.Clock() && (guess[i].Clock() == datetext.NoTime || d.Clock() == datetext.NoTime) {
+			return false
+		}
+		guessed := map[key]*datetext.Decision{}
+		for _, found := range guess[i].Files {
+			guessed[key{found.File, found.System}] = found.Decision
+		}
+		for _, found := range d.Files {
+			if found.Decision != nil && !found.Decision.SameReading(guessed[key{found.File, found.System}]) {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// compiled returns the asked patterns by the place of their column.
+func (a Asked) compiled(source *table.Source) (map[int]*datetext.Pattern, error) {
+	patterns := map[int]*datetext.Pattern{}
+	for name, ldml := range a.Patterns {
+		place, err := source.Find(name)
+		if err != nil {
+			return nil, err
+		}
+		pattern, err := datetext.Compile(ldml)
+		if err != nil {
+			return nil, &table.Fault{Column: name, What: err.Error()}
+		}
+		if a.Pivot > 0 {
+			pattern = pattern.WithPivot(a.Pivot)
+		}
+		patterns[place] = pattern
+	}
+	return patterns, nil
+}
+
+// observed is what one date column of one file holds.
+type observed struct {
+	dates  *Dates
+	column *datetext.Column
+	parts  Found
+}
+
+const maxFaults = 5
+
+func (f *Found) observeParts(record *table.Record, d *Dates) {
+	r := Reader{dates: d}
+	switch _, state := r.Read(record); state {
+	case Blank:
+		f.Blanks++
+	case Unreadable:
+		f.Values++
+		f.Unread++
+		if len(f.Faults) < maxFaults {
+			f.Faults = append(f.Faults, datetext.Example{Line: record.Line, Value: r.Value(record)})
+		}
+	default:
+		f.Values++
+	}
+}
+
+// found settles how the column is read in the file.
+func (o *observed) found(file *table.File, d *Dates) (*Found, error) {
+	if len(d.Columns) == 3 {
+		found := o.parts
+		found.File = file
+		if found.Unread > 0 && found.Unread == found.Values {
+			return nil, &table.Fault{File: file.Name, Line: found.Faults[0].Line, Column: d.Name,
+				What:   fmt.Sprintf("no row can be read as year, month, day; the first is %s", found.Faults[0].Value),
+				Remedy: "Are the columns of --parts in the order year, month, day?"}
+		}
+		return &found, nil
+	}
+	decision, err := o.column.Decide()
+	var none *datetext.NoDates
+	if errors.As(err, &none) && none.Values == 0 {
+		// Nothing but blanks: there is nothing to decide and nothing to read.
+		return &Found{File: file, Blanks: o.column.Blanks()}, nil
+	}
+	if err != nil {
+		return nil, explain(err, file, d.Name)
+	}
+	return &Found{File: file, Decision: decision, Values: decision.Values, Blanks: decision.Blanks, Unread: decision.Unread, Faults: decision.Faults}, nil
+}
+
+// explain says where a column stays open, shows values, and what to do.
+func explain(err error, file *table.File, column string) error {
+	fault := &table.Fault{File: file.Name, Column: column, What: err.Error()}
+	var none *datetext.NoDates
+	var open *datetext.OpenOrder
+	var mixed *datetext.MixedOrders
+	var language *datetext.OpenLanguage
+	var year *datetext.OpenYear
+	switch {
+	case errors.As(err, &year):
+		fault.What += ": " + examples(year.First)
+		fault.Remedy = "Say which with --order day, --order month or --order year"
+	case errors.As(err, &language):
+		fault.Line = language.First.Line
+		fault.Remedy = "Say the language of the names with --language, as one of " + strings.Join(language.Tags, ", ")
+	case errors.As(err, &none):
+		if len(none.First) > 0 {
+			fault.Line = none.First[0].Line
+			fault.What += fmt.Sprintf("; the first is %q", none.First[0].Value)
+		}
+		fault.Remedy = fmt.Sprintf("Say its form with --pattern '%s=dd/MM/yyyy' (the letters are those of Unicode LDML), or name another column", column)
+	case errors.As(err, &open):
+		fault.What += ": " + examples(open.First)
+		fault.Remedy = fmt.Sprintf("Say which with --order day or --order month, or the whole form with --pattern '%s=dd/MM/yyyy'", column)
+	case errors.As(err, &mixed):
+		fault.What += fmt.Sprintf(", such as %q in line %d and %q in line %d", mixed.FirstDayFirst.Value, mixed.FirstDayFirst.Line, mixed.FirstMonthFirst.Value, mixed.FirstMonthFirst.Line)
+		fault.Remedy = "Say with --order which of them is right; the others are rejected. Or, if a column tells from which system a row comes, name it with --order-per"
+	}
+	return fault
+}
+
+func examples(list []datetext.Example) string {
+	var texts []string
+	for _, example := range list[:min(len(list), 3)] {
+		texts = append(texts, fmt.Sprintf("%q in line %d", example.Value, example.Line))
+	}
+	return strings.Join(texts, ", ")
+}
