@@ -15,14 +15,24 @@ const (
 	Week
 	Month
 	Quarter
+	Trimester
+	Third
 	Half
 	Year
 )
 
-var unitNames = [...]string{"day", "week", "month", "quarter", "half", "year"}
+var unitNames = [...]string{"day", "week", "month", "quarter", "trimester", "third", "half", "year"}
 
 // String returns the unit's name as grains have it: "month".
 func (u Unit) String() string { return unitNames[u] }
+
+// Plural returns the name of several: "months", "halves".
+func (u Unit) Plural() string {
+	if u == Half {
+		return "halves"
+	}
+	return u.String() + "s"
+}
 
 // Period is one unit of a calendar.
 type Period struct {
@@ -55,9 +65,33 @@ type Calendar interface {
 	Locate(Unit, civil.Day) Period
 	// At returns the period of a unit by its running number.
 	At(Unit, int) Period
-	// Label names a period for people. Labels of one unit sort in time order
-	// as text, as long as years have four digits in them.
+	// Label names a period for people. The default labels of one unit sort in
+	// time order as text.
 	Label(Period) string
+	// Code names a period within its year: Q1, P02, W07; a year by its label.
+	Code(Period) string
+	// Rule says in words how the calendar's years run, and how they are named.
+	Rule() string
+	// Explain says in words and numbers how the period of a unit that holds a
+	// day is found, up to its number.
+	Explain(Unit, civil.Day) string
+}
+
+// Bounded is a calendar that knows only the years that were declared for it.
+type Bounded interface {
+	// Bounds returns the first and the last day that it knows. What it says
+	// of others means nothing.
+	Bounds() (first, last civil.Day)
+}
+
+// MonthNamer is a calendar of which each month goes by the name of one
+// Gregorian month in all years.
+type MonthNamer interface {
+	// MonthName returns the Gregorian month that a month of the year, from 1,
+	// goes by.
+	MonthName(inYear int) civil.Month
+	// NamesMonths tells whether the calendar's months have such names.
+	NamesMonths() bool
 }
 
 // numbered returns the running number of a period of which every year holds

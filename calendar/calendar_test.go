@@ -19,7 +19,7 @@ func day(t testing.TB, text string) civil.Day {
 	return parsed
 }
 
-func fiscal(t testing.TB, starts civil.Month, namedBy NamedBy) *Months {
+func fiscalOf(t testing.TB, starts civil.Month, namedBy NamedBy) *Months {
 	t.Helper()
 	calendar, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy, Weeks: ISOWeeks})
 	require.NoError(t, err)
@@ -37,14 +37,73 @@ func everyKind(t testing.TB) []Calendar {
 		}
 	}
 	for starts := civil.January; starts <= civil.December; starts++ {
-		for _, namedBy := range []NamedBy{ByEnd, ByStart} {
-			calendar, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy,
+		for _, namedBy := range []NamedBy{ByEnd, ByStart, ByMost} {
+			calendar, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy, StartDay: 1 + int(starts)*int(namedBy)%28,
 				Weeks: WeekRule{First: civil.Weekday(int(starts)%7 + 1), MinDays: 4}})
 			require.NoError(t, err)
 			calendars = append(calendars, calendar)
+			for i, split := range [][]int{repeated(4, 4, 5), repeated(4, 5, 4), repeated(5, 4, 4), repeated(4)} {
+				if i%3 != int(namedBy) {
+					continue
+				}
+				weeks := FiscalWeeks{Name: "retail", EndsOn: civil.Weekday(int(starts+civil.Month(i))%7 + 1), Split: split, NamedBy: namedBy, LeapWeek: int(starts) * i % 13}
+				if i%2 == 0 {
+					weeks.LastIn = starts
+				} else {
+					weeks.NearestMonth, weeks.NearestDay = starts, []int{1, 15, 28, 31}[int(starts)%4]
+					if _, ok := civil.Of(2001, starts, weeks.NearestDay); !ok {
+						weeks.NearestDay = 28
+					}
+				}
+				calendar, err := NewFiscalWeeks(weeks)
+				require.NoError(t, err)
+				calendars = append(calendars, calendar)
+			}
 		}
 	}
-	return calendars
+	return append(calendars, takenOver(t), thirds(t))
+}
+
+// repeated repeats weeks until they fill 52.
+func repeated(weeks ...int) []int {
+	var all []int
+	for sum := 0; sum < 52; {
+		for _, count := range weeks {
+			all = append(all, count)
+			sum += count
+		}
+	}
+	return all
+}
+
+// takenOver is a calendar year until 2018, a short year of three months
+// declared by hand, a year from April since, and a 4-5-4 one from 2040.
+func takenOver(t testing.TB) Calendar {
+	t.Helper()
+	before, err := NewFiscalMonths(FiscalMonths{Name: "group", Starts: civil.January, Weeks: ISOWeeks})
+	require.NoError(t, err)
+	short, err := NewDeclared(DeclaredYears{Name: "group", Weeks: ISOWeeks, Years: []DeclaredYear{
+		{Year: 2019, Starts: []civil.Day{day(t, "2019-01-01"), day(t, "2019-02-01"), day(t, "2019-03-01")}, Ends: day(t, "2019-03-31")},
+	}})
+	require.NoError(t, err)
+	after, err := NewFiscalMonths(FiscalMonths{Name: "group", Starts: civil.April, Weeks: ISOWeeks})
+	require.NoError(t, err)
+	retail, err := NewFiscalWeeks(FiscalWeeks{Name: "group", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31, Split: repeated(4, 5, 4)})
+	require.NoError(t, err)
+	changing, err := NewChanging("group", before, Since{day(t, "2019-01-01"), short}, Since{day(t, "2019-04-01"), after}, Since{day(t, "2040-04-01"), retail})
+	require.NoError(t, err)
+	return changing
+}
+
+func thirds(t testing.TB) Calendar {
+	t.Helper()
+	calendar, err := NewFiscalMonths(FiscalMonths{Name: "school", Starts: civil.September, Weeks: ISOWeeks, Groups: Groups{
+		Third:     {1, 1, 1, 1, 2, 2, 2, 2, 3, 3, 3, 3},
+		Trimester: {1, 1, 1, 1, 2, 2, 2, 3, 3, 3, 3, 3},
+		Quarter:   {1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4, 4},
+	}})
+	require.NoError(t, err)
+	return calendar
 }
 
 func TestPeriodsTouchAndNumbersRun(t *testing.T) {
@@ -59,6 +118,9 @@ func TestPeriodsTouchAndNumbersRun(t *testing.T) {
 				wantYear, wantInYear := period.Year, period.InYear+1
 				if next.Year != period.Year {
 					wantYear, wantInYear = period.Year+1, 1
+				}
+				if code := calendar.Code(period); code == "" {
+					t.Fatalf("%s: %+v has no code", name, period)
 				}
 				nextLabel := calendar.Label(next)
 				switch {
@@ -127,7 +189,7 @@ func TestWeekRules(t *testing.T) {
 		weeks, err := NewWeeks(c.rule)
 		require.NoError(t, err)
 		assert.Equal(t, c.label, weeks.Label(weeks.Locate(Week, day(t, c.day))), "%v %s", c.rule, c.day)
-		assert.Equal(t, c.ofMonth, c.rule.OfMonth(day(t, c.day)), "%v %s", c.rule, c.day)
+		assert.Equal(t, c.ofMonth, c.rule.RowsTo(Gregorian().Locate(Month, day(t, c.day)).First, day(t, c.day)), "%v %s", c.rule, c.day)
 	}
 	_, err := NewWeeks(WeekRule{civil.Monday, 8})
 	assert.EqualError(t, err, "the first week of a year has at least 1 to 7 of its days, not 8")
@@ -160,7 +222,7 @@ func TestFiscalYears(t *testing.T) {
 		{civil.April, ByEnd, "2026-04-06", Week, "FY2027 W02", "2026-04-06", "2026-04-12"},
 		{civil.April, ByEnd, "2026-03-31", Week, "FY2026 W53", "2026-03-30", "2026-03-31"},
 	} {
-		calendar := fiscal(t, c.starts, c.namedBy)
+		calendar := fiscalOf(t, c.starts, c.namedBy)
 		period := calendar.Locate(c.unit, day(t, c.day))
 		assert.Equal(t, c.label, calendar.Label(period), "%s", c.day)
 		assert.Equal(t, c.first, period.First.String(), "%s", c.day)
@@ -176,7 +238,7 @@ func TestLabels(t *testing.T) {
 		"Year {year:06}":             "Year 002026",
 		"from {start} to {end} {yy}": "from 2025 to 2026 26",
 	} {
-		calendar, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: civil.April, YearLabel: template, Weeks: ISOWeeks})
+		calendar, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: civil.April, Labels: Labels{Year: template}, Weeks: ISOWeeks})
 		require.NoError(t, err)
 		assert.Equal(t, want, calendar.Label(calendar.Locate(Year, day(t, "2025-06-01"))))
 		assert.Equal(t, want+" P03", calendar.Label(calendar.Locate(Month, day(t, "2025-06-01"))))
@@ -189,7 +251,7 @@ func TestLabels(t *testing.T) {
 		"FY":           `label "FY" is the same for every year: put {year}, {yy}, {start}, {start_yy}, {end} or {end_yy} in it`,
 		"{yy}{period}": `label "{yy}{period}": {period} and {year_label} have no meaning in the label of a year`,
 	} {
-		_, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: civil.April, YearLabel: template, Weeks: ISOWeeks})
+		_, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: civil.April, Labels: Labels{Year: template}, Weeks: ISOWeeks})
 		assert.EqualError(t, err, fault)
 	}
 	gregorian := Gregorian()
@@ -207,10 +269,45 @@ func TestFaultyFiscalCalendars(t *testing.T) {
 	assert.EqualError(t, err, "a fiscal year starts in a month from 1 to 12, not 13")
 	_, err = NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: 4, Weeks: WeekRule{1, 0}})
 	assert.Error(t, err)
+	for fault, fiscal := range map[string]FiscalMonths{
+		"the months of a fiscal year start on a day from 1 to 28, which every month has, not 31":                  {StartDay: 31},
+		"quarters name a group for each of the 12 periods of the year, not for 3":                                 {Groups: Groups{Quarter: {1, 2, 3}}},
+		"quarters count up from 1 without a gap, as 1, 1, 1, 2, 2, 2, and not 1, 1, 1, 1, 1, 1, 3, 3, 3, 4, 4, 4": {Groups: Groups{Quarter: {1, 1, 1, 1, 1, 1, 3, 3, 3, 4, 4, 4}}},
+		"quarters make 3 of them, not 4":                                       {Groups: Groups{Quarter: {1, 1, 1, 1, 2, 2, 2, 2, 3, 3, 3, 3}}},
+		"a quarter lies in both halves: period 6 begins a half but no quarter": {Groups: Groups{Quarter: {1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4}, Half: {1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 2, 2}}},
+		`label "Month" is the same for every month: put {period} in it`:        {Labels: Labels{Month: "Month"}},
+	} {
+		fiscal.Name, fiscal.Starts, fiscal.Weeks = "fiscal", civil.April, ISOWeeks
+		_, err := NewFiscalMonths(fiscal)
+		assert.EqualError(t, err, fault)
+	}
+	for fault, fiscal := range map[string]FiscalWeeks{
+		"the weeks of the periods add up to 48 and not to 52":                       {Split: []int{4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4}},
+		"a period has at least one week, not 0":                                     {Split: []int{52, 0}},
+		"the leap week goes to a period from 1 to 13, not to 14":                    {Split: repeated(4), LeapWeek: 14},
+		"quarters name a group for each of the 13 periods of the year, not for 4":   {Split: repeated(4), Groups: Groups{Quarter: {1, 2, 3, 4}}},
+		"a year ends near a date that every year has, and not on day 29 of month 2": {NearestMonth: 2, NearestDay: 29, Split: repeated(4)},
+	} {
+		fiscal.Name, fiscal.EndsOn = "retail", civil.Saturday
+		if fiscal.NearestMonth == 0 {
+			fiscal.LastIn = civil.January
+		}
+		_, err := NewFiscalWeeks(fiscal)
+		assert.EqualError(t, err, fault)
+	}
+	plain := fiscalOf(t, civil.January, ByStart)
+	april := fiscalOf(t, civil.April, ByStart)
+	_, err = NewChanging("fiscal", plain, Since{day(t, "2019-04-01"), april})
+	assert.EqualError(t, err, "the year that ends on 2019-03-31 is numbered 2019 and the one from 2019-04-01 on 2019: name the years after the change by another rule, or declare the short year")
+	_, err = NewDeclared(DeclaredYears{Name: "x", Weeks: ISOWeeks, Years: []DeclaredYear{
+		{Year: 2024, Starts: []civil.Day{day(t, "2024-01-01")}, Ends: day(t, "2024-06-30")},
+		{Year: 2025, Starts: []civil.Day{day(t, "2024-07-02")}, Ends: day(t, "2024-12-31")},
+	}})
+	assert.EqualError(t, err, "the year 2025 starts on 2024-07-02, and the one before it ends on 2024-06-30: years touch")
 }
 
 func TestGrains(t *testing.T) {
-	set, err := NewSet(ISOWeeks, fiscal(t, civil.April, ByEnd))
+	set, err := NewSet(ISOWeeks, fiscalOf(t, civil.April, ByEnd))
 	require.NoError(t, err)
 	for _, name := range []string{"day", "week", "iso.week", "month", "quarter", "half", "year", "week.year", "iso.year",
 		"fiscal.week", "fiscal.month", "fiscal.quarter", "fiscal.half", "fiscal.year"} {
@@ -227,12 +324,12 @@ func TestGrains(t *testing.T) {
 	assert.Equal(t, 31, period.Days())
 	_, err = set.Grain("fortnight")
 	assert.ErrorContains(t, err, `there is no grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year`)
-	_, err = NewSet(ISOWeeks, fiscal(t, civil.April, ByEnd), fiscal(t, civil.May, ByEnd))
+	_, err = NewSet(ISOWeeks, fiscalOf(t, civil.April, ByEnd), fiscalOf(t, civil.May, ByEnd))
 	assert.EqualError(t, err, `there are two calendars named "fiscal"`)
 }
 
 func TestWholeYears(t *testing.T) {
-	set, err := NewSet(ISOWeeks, fiscal(t, civil.February, ByStart))
+	set, err := NewSet(ISOWeeks, fiscalOf(t, civil.February, ByStart))
 	require.NoError(t, err)
 	from, to := set.WholeYears(day(t, "2024-01-15"), day(t, "2026-03-05"))
 	// January 2024 lies in the fiscal year from February 2023.
@@ -241,7 +338,7 @@ func TestWholeYears(t *testing.T) {
 }
 
 func BenchmarkLocate(b *testing.B) {
-	calendar := fiscal(b, civil.April, ByEnd)
+	calendar := fiscalOf(b, civil.April, ByEnd)
 	for _, unit := range calendar.Units() {
 		b.Run(unit.String(), func(b *testing.B) {
 			d := civil.MustOf(2000, 1, 1)

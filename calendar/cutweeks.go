@@ -1,6 +1,7 @@
 package calendar
 
 import (
+	"fmt"
 	"sort"
 
 	"roundyear/civil"
@@ -17,14 +18,14 @@ type cutWeeks struct {
 	cutsBefore [401]int
 }
 
-func newCutWeeks(rule WeekRule, starts civil.Month) (*cutWeeks, error) {
+func newCutWeeks(rule WeekRule, firstOfYear func(startYear int) civil.Day) (*cutWeeks, error) {
 	if err := rule.check(); err != nil {
 		return nil, err
 	}
 	weeks := &cutWeeks{rule: rule}
 	for year := range 400 {
 		cut := 0
-		if civil.FirstOfMonth(year, starts).Weekday() != rule.First {
+		if firstOfYear(year).Weekday() != rule.First {
 			cut = 1
 		}
 		weeks.cutsBefore[year+1] = weeks.cutsBefore[year] + cut
@@ -34,17 +35,31 @@ func newCutWeeks(rule WeekRule, starts civil.Month) (*cutWeeks, error) {
 
 func (w *cutWeeks) locate(c *Months, day civil.Day) Period {
 	year := c.Locate(Year, day)
-	startOfWeek := w.rule.startOf(day)
+	week := w.rule.cut(year, day)
+	week.Number = w.number(c, year, day)
+	return week
+}
+
+// cut returns the week of a day, cut at the ends of its year; the year's first
+// day is in week 1. It has no running number yet.
+func (r WeekRule) cut(year Period, day civil.Day) Period {
+	startOfWeek := r.startOf(day)
 	return Period{
-		Unit: Week, Number: w.number(c, year, day), Year: year.Year,
-		InYear: int(startOfWeek-w.rule.startOf(year.First))/7 + 1,
-		First:  max(startOfWeek, year.First), Last: min(startOfWeek+6, year.Last),
+		Unit: Week, Year: year.Year, InYear: int(startOfWeek-r.startOf(year.First))/7 + 1,
+		First: max(startOfWeek, year.First), Last: min(startOfWeek+6, year.Last),
 	}
+}
+
+func (w *cutWeeks) explain(year, week Period) string { return w.rule.explainCut(year, week) }
+
+func (r WeekRule) explainCut(year, week Period) string {
+	return fmt.Sprintf("weeks start on %s, and %s, the first day of the year, is in week 1; the week from %s to %s is the %s",
+		r.First, year.First, week.First, week.Last, ordinal(week.InYear))
 }
 
 // number is the count of weeks up to the day and of cuts up to its year.
 func (w *cutWeeks) number(c *Months, year Period, day civil.Day) int {
-	startYear := c.startYear(year.Year)
+	startYear := year.Year - c.shift
 	cycle := floorDiv(startYear, 400)
 	cuts := cycle*w.cutsBefore[400] + w.cutsBefore[startYear-cycle*400+1]
 	return w.rule.number(day) + cuts

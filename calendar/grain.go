@@ -38,13 +38,13 @@ type Set struct {
 	Year   *Months
 	ISO    *Weeks
 	Week   *Weeks
-	Fiscal []*Months
+	Fiscal []Calendar
 }
 
 // NewSet returns the Gregorian calendar, the weeks of ISO 8601 and those of a
 // week rule, and the given fiscal calendars. Two calendars with one name are
 // an error.
-func NewSet(weeks WeekRule, fiscal ...*Months) (*Set, error) {
+func NewSet(weeks WeekRule, fiscal ...Calendar) (*Set, error) {
 	week, err := NewWeeks(weeks)
 	if err != nil {
 		return nil, err
@@ -62,11 +62,7 @@ func NewSet(weeks WeekRule, fiscal ...*Months) (*Set, error) {
 
 // All returns the calendars of the set, the built-in ones first.
 func (s *Set) All() []Calendar {
-	all := []Calendar{s.Year, s.Week, s.ISO}
-	for _, fiscal := range s.Fiscal {
-		all = append(all, fiscal)
-	}
-	return all
+	return append([]Calendar{s.Year, s.Week, s.ISO}, s.Fiscal...)
 }
 
 // Grains lists every grain of every calendar of the set.
@@ -99,9 +95,22 @@ func (s *Set) Grain(name string) (Grain, error) {
 // do not widen it.
 func (s *Set) WholeYears(from, to civil.Day) (civil.Day, civil.Day) {
 	first, last := from, to
-	for _, calendar := range append([]*Months{s.Year}, s.Fiscal...) {
+	for _, calendar := range append([]Calendar{s.Year}, s.Fiscal...) {
 		first = min(first, calendar.Locate(Year, from).First)
 		last = max(last, calendar.Locate(Year, to).Last)
 	}
 	return first, last
+}
+
+// Unknown returns the first calendar that does not know some of the days of a
+// range, and the days that it knows; nil when all of them know all days.
+func (s *Set) Unknown(from, to civil.Day) (_ Calendar, first, last civil.Day) {
+	for _, calendar := range s.Fiscal {
+		if bounded, ok := calendar.(Bounded); ok {
+			if first, last = bounded.Bounds(); from < first || to > last {
+				return calendar, first, last
+			}
+		}
+	}
+	return nil, 0, 0
 }

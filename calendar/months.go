@@ -10,56 +10,95 @@ import (
 // NamedBy says which Gregorian year gives a fiscal year its number.
 type NamedBy int
 
-// A fiscal year is numbered by the year in which it ends, or starts.
+// A fiscal year is numbered by the year in which it ends, in which it starts,
+// or in which most of its days lie.
 const (
 	ByEnd NamedBy = iota
 	ByStart
+	ByMost
 )
 
-// String returns "end" or "start".
-func (n NamedBy) String() string {
-	if n == ByStart {
-		return "start"
+var namedByNames = [...]string{"end", "start", "most"}
+
+// String returns "end", "start" or "most".
+func (n NamedBy) String() string { return namedByNames[n] }
+
+// ParseNamedBy reads a name; it is false for any other.
+func ParseNamedBy(name string) (NamedBy, bool) {
+	for namedBy, known := range namedByNames {
+		if name == known {
+			return NamedBy(namedBy), true
+		}
 	}
-	return "end"
+	return 0, false
 }
 
-// Months is a calendar whose year is twelve whole months from the first day
-// of any month. The Gregorian calendar is the one that starts in January.
+// phrase says which year it is.
+func (n NamedBy) phrase() string {
+	return [...]string{"the year in which they end", "the year in which they start", "the year in which most of their days lie"}[n]
+}
+
+// shift returns what is added to the year in which a fiscal year nominally
+// starts to give its number. A tie of most days goes to the start.
+func (n NamedBy) shift(month civil.Month, dayOfMonth int) int {
+	switch {
+	case month == civil.January && dayOfMonth == 1, n == ByStart:
+		return 0
+	case n == ByEnd:
+		return 1
+	}
+	// In the days of a year without a 29 February.
+	left := 366 - (civil.MustOf(2001, month, dayOfMonth)).YearDay()
+	if 2*left >= 365 {
+		return 0
+	}
+	return 1
+}
+
+// Months is a calendar whose year is twelve months, each from the same day of
+// a Gregorian month to the day before it in the next. The Gregorian calendar
+// is the one that starts on 1 January.
 type Months struct {
-	name      string
-	starts    civil.Month
-	namedBy   NamedBy
-	yearLabel Template
-	labels    [Year + 1]Template
-	units     []Unit
-	weeks     *cutWeeks
+	name     string
+	starts   civil.Month
+	startDay int
+	namedBy  NamedBy
+	shift    int
+	labels   *labels
+	groups   groupings
+	units    []Unit
+	weeks    *cutWeeks
 }
 
 // Gregorian returns the calendar year: days, months, quarters, halves and
 // years with labels as ISO 8601 has them (2026-03) or like them (2026 Q1).
 func Gregorian() *Months {
-	return &Months{
-		name: "year", starts: civil.January,
-		yearLabel: mustTemplate("{year}"),
-		labels: [Year + 1]Template{
-			Month: mustTemplate("{year}-{period:02}"), Quarter: mustTemplate("{year} Q{period}"),
-			Half: mustTemplate("{year} H{period}"), Year: mustTemplate("{year}"),
-		},
-		units: []Unit{Year, Half, Quarter, Month, Day},
+	labels, err := newLabels(Labels{Year: "{year}", Month: "{year}-{period:02}"})
+	if err != nil {
+		panic(err)
 	}
+	c := &Months{name: "year", starts: civil.January, startDay: 1, labels: labels, units: []Unit{Year, Half, Quarter, Month, Day}}
+	if c.groups, err = newGroupings(nil, 12); err != nil {
+		panic(err)
+	}
+	c.groups.addEnds(12)
+	return c
 }
 
 // FiscalMonths describes a month-based fiscal calendar.
 type FiscalMonths struct {
 	// Name stands before the calendar's grains and columns.
 	Name string
-	// Starts is the month in which the year starts.
-	Starts civil.Month
+	// Starts is the month in which the year starts, and StartDay the day of
+	// it and of all months, from 1 to 28; 0 is 1.
+	Starts   civil.Month
+	StartDay int
 	// NamedBy says which Gregorian year numbers the fiscal year.
 	NamedBy NamedBy
-	// YearLabel is the template of a year's label; empty means FY{year}.
-	YearLabel string
+	// Labels are the templates of labels; the default year is FY{year}.
+	Labels Labels
+	// Groups are the groups of months that are not the plain ones.
+	Groups Groups
 	// Weeks is the rule of the weeks that the fiscal weeks are cut from.
 	Weeks WeekRule
 }
@@ -73,51 +112,47 @@ func NewFiscalMonths(fiscal FiscalMonths) (*Months, error) {
 	if fiscal.Starts < civil.January || fiscal.Starts > civil.December {
 		return nil, fmt.Errorf("a fiscal year starts in a month from 1 to 12, not %d", int(fiscal.Starts))
 	}
-	if fiscal.YearLabel == "" {
-		fiscal.YearLabel = "FY{year}"
+	if fiscal.StartDay == 0 {
+		fiscal.StartDay = 1
 	}
-	yearLabel, err := ParseTemplate(fiscal.YearLabel)
+	if fiscal.StartDay < 1 || fiscal.StartDay > 28 {
+		return nil, fmt.Errorf("the months of a fiscal year start on a day from 1 to 28, which every month has, not %d", fiscal.StartDay)
+	}
+	labels, err := newLabels(fiscal.Labels)
 	if err != nil {
 		return nil, err
 	}
-	if !yearLabel.tellsYears() {
-		return nil, fmt.Errorf("label %q is the same for every year: put {year}, {yy}, {start}, {start_yy}, {end} or {end_yy} in it", fiscal.YearLabel)
-	}
-	if yearLabel.uses("period") || yearLabel.uses("year_label") {
-		return nil, fmt.Errorf("label %q: {period} and {year_label} have no meaning in the label of a year", fiscal.YearLabel)
-	}
-	weeks, err := newCutWeeks(fiscal.Weeks, fiscal.Starts)
+	groups, err := newGroupings(fiscal.Groups, 12)
 	if err != nil {
 		return nil, err
 	}
-	return &Months{
-		name: fiscal.Name, starts: fiscal.Starts, namedBy: fiscal.NamedBy,
-		yearLabel: yearLabel,
-		labels: [Year + 1]Template{
-			Week: mustTemplate("{year_label} W{period:02}"), Month: mustTemplate("{year_label} P{period:02}"),
-			Quarter: mustTemplate("{year_label} Q{period}"), Half: mustTemplate("{year_label} H{period}"),
-			Year: mustTemplate("{year_label}"),
-		},
-		units: []Unit{Year, Half, Quarter, Month, Week},
-		weeks: weeks,
-	}, nil
+	c := &Months{
+		name: fiscal.Name, starts: fiscal.Starts, startDay: fiscal.StartDay, namedBy: fiscal.NamedBy,
+		shift: fiscal.NamedBy.shift(fiscal.Starts, fiscal.StartDay), labels: labels, groups: groups,
+		units: groups.units(Month, Week),
+	}
+	c.groups.addEnds(12)
+	c.weeks, err = newCutWeeks(fiscal.Weeks, func(year int) civil.Day { return c.firstOfMonth(year, 0) })
+	return c, err
 }
 
 // Name returns "year" for the Gregorian calendar, else the given name.
 func (c *Months) Name() string { return c.name }
 
-// Units lists years, halves, quarters, months and the finest unit: days in the
+// Units lists years, groups of months, months and the finest unit: days in the
 // Gregorian calendar, weeks in a fiscal one.
 func (c *Months) Units() []Unit { return c.units }
 
-// Starts returns the month in which the year starts.
-func (c *Months) Starts() civil.Month { return c.starts }
+// IsCalendarYear tells whether the years are those of the Gregorian calendar.
+func (c *Months) IsCalendarYear() bool { return c.starts == civil.January && c.startDay == 1 }
 
-// NamedBy returns which Gregorian year numbers the year.
-func (c *Months) NamedBy() NamedBy { return c.namedBy }
+// MonthName returns the Gregorian month that a month of the year goes by.
+func (c *Months) MonthName(inYear int) civil.Month {
+	return civil.Month((int(c.starts)+inYear-2)%12 + 1)
+}
 
-// monthsIn is the number of months of a unit.
-var monthsIn = [...]int{Month: 1, Quarter: 3, Half: 6, Year: 12}
+// NamesMonths tells whether the months are whole Gregorian ones.
+func (c *Months) NamesMonths() bool { return c.startDay == 1 }
 
 // Locate returns the period of a unit that holds a day.
 func (c *Months) Locate(unit Unit, day civil.Day) Period {
@@ -127,14 +162,22 @@ func (c *Months) Locate(unit Unit, day civil.Day) Period {
 	case Week:
 		return c.weeks.locate(c, day)
 	}
-	gregorianYear, month, _ := day.Date()
-	startYear := gregorianYear
-	if month < c.starts {
-		startYear--
+	startYear, month := c.monthOf(day)
+	return c.period(unit, startYear, c.groups[unit].of[month])
+}
+
+// monthOf returns the Gregorian year in which the fiscal year of a day starts,
+// and the month of the fiscal year, from 0.
+func (c *Months) monthOf(day civil.Day) (startYear, month int) {
+	year, gregorian, dayOfMonth := day.Date()
+	month = int(gregorian) - int(c.starts)
+	if dayOfMonth < c.startDay {
+		month--
 	}
-	monthOfYear := (int(month)-int(c.starts)+12)%12 + 1
-	months := monthsIn[unit]
-	return c.period(unit, c.yearStarting(startYear), (monthOfYear-1)/months+1)
+	if month < 0 {
+		return year - 1, month + 12
+	}
+	return year, month
 }
 
 // At returns the period of a unit by its running number.
@@ -147,9 +190,9 @@ func (c *Months) At(unit Unit, number int) Period {
 	case Week:
 		return c.weeks.at(c, number)
 	}
-	perYear := 12 / monthsIn[unit]
+	perYear := c.groups[unit].count()
 	year := floorDiv(number, perYear)
-	return c.period(unit, year, number-year*perYear+1)
+	return c.period(unit, year-c.shift, number-year*perYear)
 }
 
 // Label names a period by the calendar's templates.
@@ -157,37 +200,103 @@ func (c *Months) Label(period Period) string {
 	if period.Unit == Day {
 		return period.First.String()
 	}
-	start := c.startYear(period.Year)
+	return c.labels.label(period.Unit, c.fields(period))
+}
+
+// Code names a period within its year.
+func (c *Months) Code(period Period) string {
+	if period.Unit == Day {
+		return period.First.String()
+	}
+	return c.labels.code(period.Unit, c.fields(period))
+}
+
+func (c *Months) fields(period Period) labelFields {
+	start := period.Year - c.shift
 	fields := labelFields{year: period.Year, start: start, end: start, period: period.InYear}
-	if c.starts != civil.January {
+	if !c.IsCalendarYear() {
 		fields.end++
 	}
-	fields.yearLabel = c.yearLabel.fill(fields)
-	if period.Unit == Year {
-		return fields.yearLabel
-	}
-	return c.labels[period.Unit].fill(fields)
+	return fields
 }
 
-func (c *Months) period(unit Unit, year, inYear int) Period {
-	months := monthsIn[unit]
-	firstMonth := int(c.starts) + (inYear-1)*months
-	startYear := c.startYear(year)
+// period returns a group of months, from 0, of the year that starts in a
+// Gregorian year.
+func (c *Months) period(unit Unit, startYear, group int) Period {
+	groups := c.groups[unit]
+	year := startYear + c.shift
 	return Period{
-		Unit: unit, Number: numbered(year, inYear, 12/months), Year: year, InYear: inYear,
-		First: civil.FirstOfMonth(startYear, civil.Month(firstMonth)),
-		Last:  civil.FirstOfMonth(startYear, civil.Month(firstMonth+months)) - 1,
+		Unit: unit, Number: numbered(year, group+1, groups.count()), Year: year, InYear: group + 1,
+		First: c.firstOfMonth(startYear, groups.starts[group]), Last: c.firstOfMonth(startYear, groups.starts[group+1]) - 1,
 	}
 }
 
-// yearStarting returns the name of the year that starts in a Gregorian year.
-func (c *Months) yearStarting(startYear int) int {
-	if c.namedBy == ByEnd && c.starts != civil.January {
-		return startYear + 1
-	}
-	return startYear
+// firstOfMonth returns the first day of a month of the year, from 0.
+func (c *Months) firstOfMonth(startYear, month int) civil.Day {
+	return civil.FirstOfMonth(startYear, c.starts+civil.Month(month)) + civil.Day(c.startDay-1)
 }
 
-func (c *Months) startYear(year int) int {
-	return year + year - c.yearStarting(year)
+// Rule says from which day the years run and how they are named.
+func (c *Months) Rule() string {
+	if c.IsCalendarYear() {
+		return "years are calendar years"
+	}
+	return fmt.Sprintf("years run from %d %s and are named by %s", c.startDay, c.starts, c.namedBy.phrase())
+}
+
+// Explain says how the period of a day is found.
+func (c *Months) Explain(unit Unit, day civil.Day) string {
+	if unit == Day {
+		return "each day is one by itself"
+	}
+	year, month := c.Locate(Year, day), c.Locate(Month, day)
+	switch {
+	case unit == Year && c.IsCalendarYear():
+		return "the year of the date"
+	case unit == Year:
+		return fmt.Sprintf("the year starts on %d %s, so this one runs from %s to %s; it is named by %s",
+			c.startDay, c.starts, year.First, year.Last, singular(c.namedBy.phrase()))
+	case unit == Month && c.IsCalendarYear():
+		return fmt.Sprintf("%s is month %d of the year", c.MonthName(month.InYear), month.InYear)
+	case unit == Month && c.NamesMonths():
+		return fmt.Sprintf("the year starts in %s, %s is the %s month from there", c.starts, c.MonthName(month.InYear), ordinal(month.InYear))
+	case unit == Month:
+		return fmt.Sprintf("months start on day %d and the year in %s; the month from %s to %s is the %s of them", c.startDay, c.starts, month.First, month.Last, ordinal(month.InYear))
+	case unit == Week:
+		week := c.Locate(Week, day)
+		return c.weeks.explain(year, week)
+	}
+	group := c.groups[unit].of[month.InYear-1]
+	return fmt.Sprintf("month %d of the year is one of %s, which are %s %d", month.InYear, monthsOf(c.groups[unit], group), unit, group+1)
+}
+
+func monthsOf(g grouping, group int) string {
+	return fmt.Sprintf("months %d to %d", g.starts[group]+1, g.starts[group+1])
+}
+
+// singular turns what is said of years into what is said of one.
+func singular(phrase string) string {
+	switch phrase {
+	case ByEnd.phrase():
+		return "the year in which it ends"
+	case ByStart.phrase():
+		return "the year in which it starts"
+	}
+	return "the year in which most of its days lie"
+}
+
+// ordinal returns a number as a place: 1st, 2nd, 3rd, 4th.
+func ordinal(number int) string {
+	ending := "th"
+	if number%100 < 11 || number%100 > 13 {
+		switch number % 10 {
+		case 1:
+			ending = "st"
+		case 2:
+			ending = "nd"
+		case 3:
+			ending = "rd"
+		}
+	}
+	return fmt.Sprintf("%d%s", number, ending)
 }

@@ -123,3 +123,8 @@ func appendPadded(text []byte, number, width int) []byte {
 	}
 	return append(text, digits...)
 }
+
+// followedBy returns the two templates, one behind the other.
+func (t Template) followedBy(other Template) Template {
+	return Template{text: t.text + other.text, parts: append(slices.Clone(t.parts), other.parts...)}
+}

@@ -35,12 +35,10 @@ func (r WeekRule) number(day civil.Day) int {
 	return int(r.startOf(day)-r.startOf(civil.MinDay))/7 + 1
 }
 
-// OfMonth returns the row of a wall calendar's month in which a day stands:
-// the 1st of the month is in row 1.
-func (r WeekRule) OfMonth(day civil.Day) int {
-	_, _, dayOfMonth := day.Date()
-	firstOfMonth := day - civil.Day(dayOfMonth-1)
-	return int(r.startOf(day)-r.startOf(firstOfMonth))/7 + 1
+// RowsTo returns the row of a wall calendar in which a day stands when the row
+// of another day, not after it, is row 1.
+func (r WeekRule) RowsTo(first, day civil.Day) int {
+	return int(r.startOf(day)-r.startOf(first))/7 + 1
 }
 
 // Weeks is a calendar of whole weeks: its years are 52 or 53 of them.
@@ -69,8 +67,8 @@ func (c *Weeks) Name() string { return c.name }
 // Units lists years and weeks.
 func (c *Weeks) Units() []Unit { return []Unit{Year, Week} }
 
-// Rule returns the week rule.
-func (c *Weeks) Rule() WeekRule { return c.rule }
+// WeekRule returns the week rule.
+func (c *Weeks) WeekRule() WeekRule { return c.rule }
 
 // Locate returns the week, or the year of whole weeks, that holds a day.
 func (c *Weeks) Locate(unit Unit, day civil.Day) Period {
@@ -108,6 +106,30 @@ func (c *Weeks) Label(period Period) string {
 		return fmt.Sprintf("%04d", period.Year)
 	}
 	return c.label.fill(labelFields{year: period.Year, period: period.InYear})
+}
+
+// Code names a week within its year, W07, and a year by its number.
+func (c *Weeks) Code(period Period) string {
+	if period.Unit == Year {
+		return c.Label(period)
+	}
+	return fmt.Sprintf("W%02d", period.InYear)
+}
+
+// Rule says how weeks and their years run.
+func (c *Weeks) Rule() string {
+	return fmt.Sprintf("weeks start on %s, and week 1 of a year is the first with at least %d of its days", c.rule.First, c.rule.MinDays)
+}
+
+// Explain says how the week or the year of a day is found.
+func (c *Weeks) Explain(unit Unit, day civil.Day) string {
+	year, week := c.Locate(Year, day), c.Locate(Week, day)
+	start := fmt.Sprintf("weeks start on %s, and week 1 is the first with at least %d of its days in the new year: it starts on %s",
+		c.rule.First, c.rule.MinDays, year.First)
+	if unit == Year {
+		return fmt.Sprintf("%s; the week from %s to %s lies in the %d weeks from there", start, week.First, week.Last, year.Days()/7)
+	}
+	return fmt.Sprintf("%s; the week from %s to %s is the %s from there", start, week.First, week.Last, ordinal(week.InYear))
 }
 
 // firstDay returns the first day of the first week of a year.

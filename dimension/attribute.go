@@ -1,12 +1,12 @@
 // Package dimension is the catalogue of attributes that a day can have, and
-// the date dimension made of them: one row a day. All that builds, lists,
-// explains or checks a date table reads this one catalogue.
+// the tables made of it: one row a day, a week, a month or any other period,
+// and one row a moment of the day. All that builds, lists, explains or checks
+// a date table reads this one catalogue.
 package dimension
 
 import (
 	"roundyear/calendar"
 	"roundyear/cell"
-	"roundyear/civil"
 )
 
 // Attribute is one column of the date dimension.
@@ -24,42 +24,15 @@ type Attribute struct {
 	SortBy string
 	// Holds is the coarsest grain over which the value stays the same.
 	Holds calendar.Grain
+	// IsKey tells that tables are joined by it, and that people need not see it.
+	IsKey bool
 
 	value func(*row) cell.Value
+	why   func(*row) string
 }
 
 // Column returns the attribute's name and type.
 func (a Attribute) Column() cell.Column { return cell.Column{Name: a.Name, Type: a.Type} }
 
-// row is a day with all that attributes ask about it, located once.
-type row struct {
-	day        civil.Day
-	year       int
-	month      civil.Month
-	dayOfMonth int
-	weekday    civil.Weekday
-	tracks     []track
-}
-
-// track follows one grain from day to day and locates a period only when the
-// day has left the last one.
-type track struct {
-	grain  calendar.Grain
-	period calendar.Period
-	label  string
-	// entered tells that the day is the first seen of its period.
-	entered bool
-}
-
-func (r *row) moveTo(day civil.Day) {
-	r.day = day
-	r.year, r.month, r.dayOfMonth = day.Date()
-	r.weekday = day.Weekday()
-	for i := range r.tracks {
-		t := &r.tracks[i]
-		if t.entered = t.label == "" || !t.period.Contains(day); t.entered {
-			t.period = t.grain.Locate(day)
-			t.label = t.grain.Label(t.period)
-		}
-	}
-}
+// holdsForADay tells whether the value is one of the day itself.
+func (a Attribute) holdsForADay() bool { return a.Holds.Unit == calendar.Day }

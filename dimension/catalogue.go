@@ -8,6 +8,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/language"
 )
 
 // Settings is what the attributes depend on.
@@ -15,6 +16,19 @@ type Settings struct {
 	Calendars *calendar.Set
 	// Weekend is the weekdays that are no workdays.
 	Weekend []civil.Weekday
+	// Languages are those of names: the first for the plain columns, the others
+	// for columns beside them. Without any it is English.
+	Languages []*language.Names
+	// Labels are labels of the day by a pattern.
+	Labels []Label
+	// AsOf is the day that counts as today, for the attributes that move with it.
+	AsOf civil.Day
+}
+
+// Label is a column of labels by a pattern of Unicode LDML.
+type Label struct {
+	Name    string
+	Pattern *language.Pattern
 }
 
 // Catalogue is the attributes that a business's calendars give a day.
@@ -23,22 +37,66 @@ type Catalogue struct {
 	grains     []calendar.Grain
 	attributes []Attribute
 	group      string
+	// bounded is the calendar whose attributes are being added, if it does not
+	// know all days.
+	bounded calendar.Bounded
 }
 
-// NewCatalogue returns the catalogue for the settings.
-func NewCatalogue(settings Settings) *Catalogue {
+// The names of the groups that do not belong to one calendar.
+const (
+	coreGroup     = "core"
+	labelsGroup   = "labels"
+	positionGroup = "position"
+	earlierGroup  = "earlier"
+	weeksGroup    = "weeks"
+	workdaysGroup = "workdays"
+	movingGroup   = "moving"
+)
+
+// ReservedNames are the names that a calendar cannot have, since a group, a
+// grain or a built-in calendar has it.
+func ReservedNames() []string {
+	return []string{"year", "iso", "week", "day", "month", "quarter", "trimester", "third", "half", "date",
+		coreGroup, labelsGroup, positionGroup, earlierGroup, weeksGroup, workdaysGroup, movingGroup}
+}
+
+// NewCatalogue returns the catalogue for the settings. The error says which
+// two attributes would have one name.
+func NewCatalogue(settings Settings) (*Catalogue, error) {
+	if len(settings.Languages) == 0 {
+		settings.Languages = []*language.Names{language.English}
+	}
 	c := &Catalogue{settings: settings}
 	c.addCore()
+	c.addLabels()
+	c.addPosition()
+	c.addEarlier()
 	c.addWeeks()
 	c.addWorkdays()
 	for _, fiscal := range settings.Calendars.Fiscal {
 		c.addFiscal(fiscal)
 	}
-	return c
+	for _, names := range settings.Languages[1:] {
+		c.addNames(names)
+	}
+	c.addMoving()
+	taken := map[string]string{}
+	for _, attribute := range c.attributes {
+		if group, found := taken[attribute.Name]; found {
+			return nil, fmt.Errorf("two attributes would be named %q, one of group %s and one of group %s: give the calendar or the label another name", attribute.Name, group, attribute.Group)
+		}
+		taken[attribute.Name] = attribute.Group
+	}
+	return c, nil
 }
 
 // Attributes returns all attributes in the order of the dimension's columns.
 func (c *Catalogue) Attributes() []Attribute { return c.attributes }
+
+// Lasting returns the attributes that do not move with the as-of day.
+func (c *Catalogue) Lasting() []Attribute {
+	return slices.DeleteFunc(slices.Clone(c.attributes), func(a Attribute) bool { return a.Group == movingGroup })
+}
 
 // Groups returns the names of the groups in the order of the columns.
 func (c *Catalogue) Groups() []string {
@@ -52,18 +110,18 @@ func (c *Catalogue) Groups() []string {
 }
 
 // Select returns the attributes of the given names and groups, in that order
-// and each once; all of them when no name is given. The error is an
-// UnknownName.
+// and each once; all that do not move with the as-of day when no name is
+// given, and all of them for the name "all". The error is an UnknownName.
 func (c *Catalogue) Select(names []string) ([]Attribute, error) {
 	if len(names) == 0 {
-		return c.attributes, nil
+		return c.Lasting(), nil
 	}
 	var chosen []Attribute
 	taken := map[string]bool{}
 	for _, name := range names {
 		wanted, found := strings.ToLower(strings.TrimSpace(name)), false
 		for _, attribute := range c.attributes {
-			if attribute.Name != wanted && attribute.Group != wanted {
+			if attribute.Name != wanted && attribute.Group != wanted && wanted != "all" {
 				continue
 			}
 			found = true
@@ -91,11 +149,41 @@ func (e *UnknownName) Error() string {
 }
 
 func (c *Catalogue) names() []string {
-	names := c.Groups()
+	names := append(c.Groups(), "all")
 	for _, attribute := range c.attributes {
 		names = append(names, attribute.Name)
 	}
 	return names
+}
+
+// Explanation is one attribute of a day, its value, and how it came about.
+type Explanation struct {
+	Attribute Attribute
+	Value     cell.Value
+	// Because is the steps that led to the value, in words and numbers, the
+	// value at their end.
+	Because string
+}
+
+// Explain says of each attribute what it is on a day and why.
+func (c *Catalogue) Explain(attributes []Attribute, day civil.Day) []Explanation {
+	cursor := c.Cursor(attributes)
+	values := cursor.MoveTo(day)
+	explanations := make([]Explanation, len(attributes))
+	for i, attribute := range attributes {
+		value := values[i].String()
+		if values[i].IsBlank() {
+			value = "blank"
+		}
+		explanations[i] = Explanation{attribute, values[i], attribute.why(&cursor.row) + ", so " + value}
+	}
+	return explanations
+}
+
+// of is a value of a day and the steps that lead to it.
+type of[T any] struct {
+	value func(*row) T
+	why   func(*row) string
 }
 
 // addition is an attribute on its way into the catalogue.
@@ -103,67 +191,55 @@ type addition struct {
 	name, meaning, sortBy string
 	typ                   cell.Type
 	holds                 calendar.Grain
-	value                 func(*row) cell.Value
+	isKey                 bool
 }
 
-func (c *Catalogue) add(a addition) {
+func add[T any](c *Catalogue, a addition, content of[T], cellOf func(T) cell.Value) {
+	value, why := func(r *row) cell.Value { return cellOf(content.value(r)) }, content.why
+	if c.bounded != nil {
+		first, last := c.bounded.Bounds()
+		known, explained := value, why
+		value = func(r *row) cell.Value {
+			if r.day < first || r.day > last {
+				return cell.Blank
+			}
+			return known(r)
+		}
+		why = func(r *row) string {
+			if r.day < first || r.day > last {
+				return fmt.Sprintf("years are declared from %s to %s", first, last)
+			}
+			return explained(r)
+		}
+	}
 	c.attributes = append(c.attributes, Attribute{
-		Name: a.name, Group: c.group, Type: a.typ, Meaning: a.meaning, SortBy: a.sortBy, Holds: a.holds, value: a.value,
+		Name: a.name, Group: c.group, Type: a.typ, Meaning: a.meaning, SortBy: a.sortBy, Holds: a.holds, IsKey: a.isKey,
+		value: value, why: why,
 	})
 }
 
-func (c *Catalogue) integer(name string, holds calendar.Grain, meaning string, value func(*row) int) {
-	c.add(addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning,
-		value: func(r *row) cell.Value { return cell.OfInteger(value(r)) }})
+func (c *Catalogue) integer(name string, holds calendar.Grain, meaning string, content of[int]) {
+	add(c, addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning}, content, cell.OfInteger)
 }
 
-func (c *Catalogue) date(name string, holds calendar.Grain, meaning string, value func(*row) civil.Day) {
-	c.add(addition{name: name, typ: cell.Date, holds: holds, meaning: meaning,
-		value: func(r *row) cell.Value { return cell.OfDay(value(r)) }})
+// key adds a number by which tables are joined.
+func (c *Catalogue) key(name string, holds calendar.Grain, meaning string, content of[int]) {
+	add(c, addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning, isKey: true}, content, cell.OfInteger)
 }
 
-func (c *Catalogue) boolean(name string, holds calendar.Grain, meaning string, value func(*row) bool) {
-	c.add(addition{name: name, typ: cell.Boolean, holds: holds, meaning: meaning,
-		value: func(r *row) cell.Value { return cell.OfBool(value(r)) }})
+func (c *Catalogue) date(name string, holds calendar.Grain, meaning string, content of[civil.Day]) {
+	add(c, addition{name: name, typ: cell.Date, holds: holds, meaning: meaning}, content, cell.OfDay)
 }
 
-func (c *Catalogue) text(name string, holds calendar.Grain, sortBy, meaning string, value func(*row) string) {
-	c.add(addition{name: name, typ: cell.Text, holds: holds, sortBy: sortBy, meaning: meaning,
-		value: func(r *row) cell.Value { return cell.OfText(value(r)) }})
+func (c *Catalogue) boolean(name string, holds calendar.Grain, meaning string, content of[bool]) {
+	add(c, addition{name: name, typ: cell.Boolean, holds: holds, meaning: meaning}, content, cell.OfBool)
 }
 
-// follow returns a function that gives the period of a grain that a row's day
-// lies in. Grains are shared by all attributes that ask for them.
-func (c *Catalogue) follow(calendarOf calendar.Calendar, unit calendar.Unit) followed {
-	grain := calendar.Grain{Calendar: calendarOf, Unit: unit}
-	index := slices.Index(c.grains, grain)
-	if index < 0 {
-		index = len(c.grains)
-		c.grains = append(c.grains, grain)
-	}
-	return followed{grain: grain, index: index}
+func (c *Catalogue) text(name string, holds calendar.Grain, sortBy, meaning string, content of[string]) {
+	add(c, addition{name: name, typ: cell.Text, holds: holds, sortBy: sortBy, meaning: meaning}, content, cell.OfText)
 }
 
-type followed struct {
-	grain calendar.Grain
-	index int
-}
-
-func (f followed) period(r *row) calendar.Period { return r.tracks[f.index].period }
-func (f followed) label(r *row) string           { return r.tracks[f.index].label }
-func (f followed) year(r *row) int               { return f.period(r).Year }
-func (f followed) inYear(r *row) int             { return f.period(r).InYear }
-func (f followed) number(r *row) int             { return f.period(r).Number }
-func (f followed) first(r *row) civil.Day        { return f.period(r).First }
-func (f followed) last(r *row) civil.Day         { return f.period(r).Last }
-func (f followed) days(r *row) int               { return f.period(r).Days() }
-func (f followed) dayIn(r *row) int              { return int(r.day-f.period(r).First) + 1 }
-
-// key puts the year before the number in the year, padded to a width: 202603.
-func (f followed) key(width int) func(*row) int {
-	shift := 10
-	if width == 2 {
-		shift = 100
-	}
-	return func(r *row) int { return f.year(r)*shift + f.inYear(r) }
+// dayGrain is the grain of what changes from day to day.
+func (c *Catalogue) dayGrain() calendar.Grain {
+	return calendar.Grain{Calendar: c.settings.Calendars.Year, Unit: calendar.Day}
 }

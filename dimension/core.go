@@ -1,69 +1,147 @@
 package dimension
 
 import (
+	"fmt"
 	"strconv"
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/language"
 )
 
 // addCore adds the day itself and the periods of the calendar year.
 func (c *Catalogue) addCore() {
-	c.group = "core"
-	gregorian := c.settings.Calendars.Year
-	day := calendar.Grain{Calendar: gregorian, Unit: calendar.Day}
+	c.group = coreGroup
+	set, names, day := c.settings.Calendars, c.settings.Languages[0], c.dayGrain()
+	gregorian := set.Year
 	year, half := c.follow(gregorian, calendar.Year), c.follow(gregorian, calendar.Half)
 	quarter, month := c.follow(gregorian, calendar.Quarter), c.follow(gregorian, calendar.Month)
 
-	c.integer("date_key", day, "The date as a number yyyymmdd: the key that facts join on.",
-		func(r *row) int { return r.year*10000 + int(r.month)*100 + r.dayOfMonth })
-	c.date("date", day, "The day.", func(r *row) civil.Day { return r.day })
+	c.key("date_key", day, "The date as a number yyyymmdd: the key that facts join on.", of[int]{
+		func(r *row) int { return r.year*10000 + int(r.month)*100 + r.dayOfMonth },
+		func(r *row) string {
+			return fmt.Sprintf("year %d × 10000 + month %d × 100 + day %d", r.year, int(r.month), r.dayOfMonth)
+		},
+	})
+	c.date("date", day, "The day.", of[civil.Day]{func(r *row) civil.Day { return r.day }, func(*row) string { return "the day that was asked for" }})
 
-	c.integer("year", year.grain, "Calendar year.", year.year)
-	c.integer("half", half.grain, "Half of the calendar year, 1 or 2.", half.inYear)
-	c.text("half_label", half.grain, "half", "Half without its year: H1.", withLetter("H", half))
-	c.integer("half_key", half.grain, "Year and half as a number: 20261.", half.key(1))
-	c.text("half_year_label", half.grain, "half_key", "Year and half: 2026 H1.", half.label)
-	c.integer("quarter", quarter.grain, "Quarter of the calendar year, 1 to 4.", quarter.inYear)
-	c.text("quarter_label", quarter.grain, "quarter", "Quarter without its year: Q1.", withLetter("Q", quarter))
-	c.integer("quarter_key", quarter.grain, "Year and quarter as a number: 20261.", quarter.key(1))
-	c.text("quarter_year_label", quarter.grain, "quarter_key", "Year and quarter: 2026 Q1.", quarter.label)
-	c.integer("month", month.grain, "Month of the calendar year, 1 to 12.", month.inYear)
-	c.text("month_name", month.grain, "month", "Name of the month: March.", func(r *row) string { return r.month.String() })
-	c.text("month_short", month.grain, "month", "Short name of the month: Mar.", func(r *row) string { return r.month.Short() })
-	c.integer("month_key", month.grain, "Year and month as a number yyyymm: 202603.", month.key(2))
-	c.text("month_label", month.grain, "month_key", "Year and month as in ISO 8601: 2026-03.", month.label)
-	c.text("month_year_short", month.grain, "month_key", "Short name of the month, and the year: Mar 2026.",
-		func(r *row) string { return r.month.Short() + " " + strconv.Itoa(r.year) })
-
-	c.integer("day_of_month", day, "Day of the month, 1 to 31.", func(r *row) int { return r.dayOfMonth })
-	c.integer("day_of_quarter", day, "Day of the calendar quarter, from 1.", quarter.dayIn)
-	c.integer("day_of_year", day, "Day of the calendar year, 1 to 366.", year.dayIn)
-	week := c.settings.Calendars.Week.Rule()
-	c.integer("day_of_week", day, "Day of the week, 1 on the day on which weeks begin.",
-		func(r *row) int { return r.weekday.From(week.First) })
-	c.text("day_name", day, "day_of_week", "Name of the weekday: Monday.", func(r *row) string { return r.weekday.String() })
-	c.text("day_short", day, "day_of_week", "Short name of the weekday: Mon.", func(r *row) string { return r.weekday.Short() })
-	c.integer("nth_weekday_of_month", day, "Which of its weekday in the month it is: 3 on the third Monday.",
-		func(r *row) int { return (r.dayOfMonth-1)/7 + 1 })
-
-	for _, p := range []struct {
-		name string
-		followed
-	}{{"month", month}, {"quarter", quarter}, {"half", half}, {"year", year}} {
-		c.date(p.name+"_start", p.grain, "First day of the "+p.name+".", p.first)
-		c.date(p.name+"_end", p.grain, "Last day of the "+p.name+".", p.last)
+	c.key("year", year.grain, "Calendar year.", year.year())
+	for _, p := range []followed{half, quarter} {
+		c.addPeriod("", p, "calendar ")
 	}
-	c.integer("days_in_month", month.grain, "Number of days of the month.", month.days)
-	c.integer("days_in_quarter", quarter.grain, "Number of days of the quarter.", quarter.days)
-	c.integer("days_in_year", year.grain, "Number of days of the year.", year.days)
-	c.boolean("is_leap_year", year.grain, "The calendar year has a 29 February.", func(r *row) bool { return civil.IsLeap(r.year) })
+	c.integer("month", month.grain, "Month of the calendar year, 1 to 12.", month.inYear())
+	c.addMonthNames("", names, "", month, func(r *row) civil.Month { return r.month })
+	c.key("month_key", month.grain, "Year and month as a number yyyymm: 202603.", month.key())
+	c.text("month_label", month.grain, "month_key", "Year and month as in ISO 8601: 2026-03.", month.label())
+	c.text("month_year_short", month.grain, "month_key", "Short name of the month, and the year: Mar 2026.", of[string]{
+		func(r *row) string { return names.MonthShort(r.month) + " " + strconv.Itoa(r.year) },
+		func(r *row) string { return fmt.Sprintf("month %d of the year %d", int(r.month), r.year) },
+	})
 
-	c.integer("running_month", month.grain, "Months counted through all years: the next month is one more.", month.number)
-	c.integer("running_quarter", quarter.grain, "Quarters counted through all years.", quarter.number)
-	c.integer("running_year", year.grain, "Years counted through: the calendar year.", year.number)
+	for _, p := range []followed{month, quarter, half, year} {
+		c.integer("day_of_"+p.grain.Unit.String(), day, fmt.Sprintf("Day of the %s, from 1.", p.grain.Unit), p.dayIn())
+	}
+	rule := set.Week.WeekRule()
+	c.integer("day_of_week", day, "Day of the week, 1 on the day on which weeks begin.", of[int]{
+		func(r *row) int { return r.weekday.From(rule.First) },
+		func(r *row) string {
+			return fmt.Sprintf("weeks start on %s, and the day is a %s", rule.First, r.weekday)
+		},
+	})
+	c.addDayNames("", names)
+	c.integer("nth_weekday_of_month", day, "Which of its weekday in the month it is: 3 on the third Monday.", of[int]{
+		func(r *row) int { return (r.dayOfMonth-1)/7 + 1 },
+		func(r *row) string {
+			return fmt.Sprintf("day %d of the month is a %s, with %d of them before it in the month", r.dayOfMonth, r.weekday, (r.dayOfMonth-1)/7)
+		},
+	})
+	for _, p := range []followed{month, quarter, half, year} {
+		c.addBounds("", p, "")
+	}
+	c.boolean("is_leap_year", year.grain, "The calendar year has a 29 February.", of[bool]{
+		func(r *row) bool { return civil.IsLeap(r.year) },
+		func(r *row) string {
+			return fmt.Sprintf("%d leaves %d when divided by 4, %d by 100 and %d by 400; a leap year leaves 0 by 4, and by 400 if by 100", r.year, r.year%4, r.year%100, r.year%400)
+		},
+	})
+	for _, p := range []followed{month, quarter, half, year} {
+		c.addRunning("", p, "")
+	}
 }
 
-func withLetter(letter string, f followed) func(*row) string {
-	return func(r *row) string { return letter + strconv.Itoa(f.inYear(r)) }
+// addPeriod adds the number, name, key and label of a period, all of which
+// have the calendar's prefix before them.
+func (c *Catalogue) addPeriod(prefix string, p followed, adjective string) {
+	unit := p.grain.Unit
+	name := prefix + unit.String()
+	c.integer(name, p.grain, fmt.Sprintf("%s of the %syear, from 1.", capital(unit.String()), adjective), p.inYear())
+	c.text(name+"_name", p.grain, name, fmt.Sprintf("%s without its year: %s.", capital(adjective+unit.String()), p.example(p.grain.Calendar.Code)), p.code())
+	c.key(name+"_key", p.grain, fmt.Sprintf("%s and %s as a number.", capital(adjective+"year"), unit), p.key())
+	c.text(name+"_label", p.grain, name+"_key", fmt.Sprintf("%s and %s: %s.", capital(adjective+"year"), unit, p.example(p.grain.Calendar.Label)), p.label())
+}
+
+// exampleDay is one whose periods stand for all in the meanings of labels.
+var exampleDay = civil.MustOf(2026, civil.March, 9)
+
+func (f followed) example(label func(calendar.Period) string) string {
+	return label(f.grain.Locate(exampleDay))
+}
+
+// addBounds adds the first and the last day of a period, and how many it has.
+func (c *Catalogue) addBounds(prefix string, p followed, adjective string) {
+	unit := p.grain.Unit.String()
+	c.date(prefix+unit+"_start", p.grain, fmt.Sprintf("First day of the %s%s.", adjective, unit), p.first())
+	c.date(prefix+unit+"_end", p.grain, fmt.Sprintf("Last day of the %s%s.", adjective, unit), p.last())
+	c.integer(prefix+"days_in_"+unit, p.grain, fmt.Sprintf("Number of days of the %s%s.", adjective, unit), p.days())
+}
+
+func (c *Catalogue) addRunning(prefix string, p followed, adjective string) {
+	unit := p.grain.Unit.String()
+	c.integer(prefix+"running_"+unit, p.grain, fmt.Sprintf("%s counted through all years: the next is one more.", capital(adjective+p.grain.Unit.Plural())), p.number())
+}
+
+// addMonthNames adds the names of months in a language, which sort by the
+// number that the calendar gives the month.
+func (c *Catalogue) addMonthNames(prefix string, names *language.Names, suffix string, month followed, monthOf func(*row) civil.Month) {
+	sorted := ""
+	if prefix != "" {
+		sorted = fmt.Sprintf("; sorts with %s first", month.grain.Calendar.(calendar.MonthNamer).MonthName(1))
+	}
+	for _, width := range []struct {
+		name, meaning string
+		of            func(civil.Month) string
+	}{{"month_name", "Name of the month", names.Month}, {"month_short", "Short name of the month", names.MonthShort}} {
+		c.text(prefix+width.name+suffix, month.grain, prefix+"month", fmt.Sprintf("%s%s%s: %s.", width.meaning, in(names), sorted, width.of(civil.March)), of[string]{
+			func(r *row) string { return width.of(monthOf(r)) },
+			func(r *row) string {
+				return fmt.Sprintf("%s has the name of month %d of the calendar year in the language %s", r.tracks[month.index].label, int(monthOf(r)), names.Tag)
+			},
+		})
+	}
+}
+
+// addDayNames adds the names of weekdays in a language.
+func (c *Catalogue) addDayNames(suffix string, names *language.Names) {
+	day := c.dayGrain()
+	why := func(r *row) string {
+		return fmt.Sprintf("the day is weekday %d by ISO 8601, and has its name in the language %s", int(r.weekday), names.Tag)
+	}
+	c.text("day_name"+suffix, day, "day_of_week", fmt.Sprintf("Name of the weekday%s: %s.", in(names), names.Day(civil.Monday)),
+		of[string]{func(r *row) string { return names.Day(r.weekday) }, why})
+	c.text("day_short"+suffix, day, "day_of_week", fmt.Sprintf("Short name of the weekday%s: %s.", in(names), names.DayShort(civil.Monday)),
+		of[string]{func(r *row) string { return names.DayShort(r.weekday) }, why})
+}
+
+func in(names *language.Names) string {
+	if names == language.English {
+		return ""
+	}
+	return " in the language " + names.Tag
+}
+
+func capital(text string) string {
+	if text == "" || text[0] < 'a' || text[0] > 'z' {
+		return text
+	}
+	return string(text[0]-'a'+'A') + text[1:]
 }

@@ -2,9 +2,13 @@ package dimension
 
 import (
 	"database/sql"
+	"flag"
 	"fmt"
+	"os"
+	"regexp"
 	"slices"
 	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -14,15 +18,31 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/language"
 )
 
 func catalogue(t testing.TB, starts civil.Month, namedBy calendar.NamedBy, rule calendar.WeekRule) *Catalogue {
 	t.Helper()
 	fiscal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy, Weeks: rule})
 	require.NoError(t, err)
-	set, err := calendar.NewSet(rule, fiscal)
+	retail, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "retail", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31,
+		Split: []int{4, 5, 4, 4, 5, 4, 4, 5, 4, 4, 5, 4}, NamedBy: calendar.ByStart})
 	require.NoError(t, err)
-	return NewCatalogue(Settings{Calendars: set, Weekend: []civil.Weekday{civil.Saturday, civil.Sunday}})
+	set, err := calendar.NewSet(rule, fiscal, retail)
+	require.NoError(t, err)
+	dutch, err := language.Of("nl")
+	require.NoError(t, err)
+	label := func(name, pattern string) Label {
+		parsed, err := language.ParsePattern(pattern)
+		require.NoError(t, err)
+		return Label{name, parsed}
+	}
+	c, err := NewCatalogue(Settings{Calendars: set, Weekend: []civil.Weekday{civil.Saturday, civil.Sunday},
+		Languages: []*language.Names{language.English, dutch}, AsOf: civil.MustOf(2026, civil.March, 15),
+		Labels: []Label{label("date_label", "d MMM yyyy"), label("month_text", "LLLL yyyy"), label("week_text", "'w'w YYYY")},
+	})
+	require.NoError(t, err)
+	return c
 }
 
 func valuesOf(c *Catalogue, day civil.Day) map[string]string {
@@ -35,39 +55,25 @@ func valuesOf(c *Catalogue, day civil.Day) map[string]string {
 	return values
 }
 
-// One day with everything that is known about it, worked out by hand.
+// One day with everything that is known about it, and why, checked by hand:
+// Saturday, 28 February 2026. Weeks begin on Sunday, the fiscal year began on
+// Sunday, 1 February, and so did the retail year.
 func TestEveryAttributeOfADay(t *testing.T) {
 	c := catalogue(t, civil.February, calendar.ByStart, calendar.WeekRule{First: civil.Sunday, MinDays: 1})
-	// Saturday, 28 February 2026; the fiscal year began on Sunday, 1 February.
-	values := valuesOf(c, civil.MustOf(2026, civil.February, 28))
-	weekBefore := valuesOf(c, civil.MustOf(2026, civil.February, 21))
-	assert.Equal(t, number(t, weekBefore["fiscal_running_week"])+1, number(t, values["fiscal_running_week"]))
-	delete(values, "fiscal_running_week")
-	assert.Equal(t, map[string]string{
-		"date_key": "20260228", "date": "2026-02-28",
-		"year": "2026", "half": "1", "half_label": "H1", "half_key": "20261", "half_year_label": "2026 H1",
-		"quarter": "1", "quarter_label": "Q1", "quarter_key": "20261", "quarter_year_label": "2026 Q1",
-		"month": "2", "month_name": "February", "month_short": "Feb", "month_key": "202602", "month_label": "2026-02", "month_year_short": "Feb 2026",
-		"day_of_month": "28", "day_of_quarter": "59", "day_of_year": "59", "day_of_week": "7", "day_name": "Saturday", "day_short": "Sat",
-		"nth_weekday_of_month": "4",
-		"month_start":          "2026-02-01", "month_end": "2026-02-28", "quarter_start": "2026-01-01", "quarter_end": "2026-03-31",
-		"half_start": "2026-01-01", "half_end": "2026-06-30", "year_start": "2026-01-01", "year_end": "2026-12-31",
-		"days_in_month": "28", "days_in_quarter": "90", "days_in_year": "365", "is_leap_year": "false",
-		"running_month": "24313", "running_quarter": "8104", "running_year": "2026",
-		"week": "9", "week_year": "2026", "week_key": "202609", "week_label": "2026 W09", "week_start": "2026-02-22", "week_end": "2026-02-28",
-		"week_of_month": "4", "running_week": "105668",
-		"iso_week": "9", "iso_year": "2026", "iso_week_key": "202609", "iso_week_label": "2026-W09", "iso_week_start": "2026-02-23", "iso_week_end": "2026-03-01",
-		"is_weekend": "true", "is_workday": "false",
-		"fiscal_year": "2026", "fiscal_year_label": "FY2026", "fiscal_half": "1", "fiscal_half_label": "H1", "fiscal_half_key": "20261", "fiscal_half_year_label": "FY2026 H1",
-		"fiscal_quarter": "1", "fiscal_quarter_label": "Q1", "fiscal_quarter_key": "20261", "fiscal_quarter_year_label": "FY2026 Q1",
-		"fiscal_month": "1", "fiscal_month_name": "February", "fiscal_month_short": "Feb", "fiscal_month_key": "202601", "fiscal_month_label": "FY2026 P01",
-		"fiscal_week": "4", "fiscal_week_key": "202604", "fiscal_week_label": "FY2026 W04", "fiscal_day_of_year": "28",
-		"fiscal_week_start": "2026-02-22", "fiscal_week_end": "2026-02-28", "fiscal_month_start": "2026-02-01", "fiscal_month_end": "2026-02-28",
-		"fiscal_quarter_start": "2026-02-01", "fiscal_quarter_end": "2026-04-30", "fiscal_half_start": "2026-02-01", "fiscal_half_end": "2026-07-31",
-		"fiscal_year_start": "2026-02-01", "fiscal_year_end": "2027-01-31",
-		"fiscal_running_month": "24312", "fiscal_running_quarter": "8104", "fiscal_running_year": "2026",
-	}, values)
+	var lines strings.Builder
+	for _, e := range c.Explain(c.Attributes(), civil.MustOf(2026, civil.February, 28)) {
+		fmt.Fprintf(&lines, "%s\t%s\t%s\t%s\n", e.Attribute.Group, e.Attribute.Name, e.Value, e.Because)
+	}
+	const path = "testdata/2026-02-28.tsv"
+	if *update {
+		require.NoError(t, os.WriteFile(path, []byte(lines.String()), 0o666))
+	}
+	want, err := os.ReadFile(path)
+	require.NoError(t, err)
+	assert.Equal(t, string(want), lines.String())
 }
+
+var update = flag.Bool("update", false, "write what the tests find into testdata; read the difference")
 
 func number(t *testing.T, text string) int {
 	t.Helper()
@@ -119,7 +125,7 @@ func TestTheCatalogueSaysTheTruth(t *testing.T) {
 			}
 			for i, attribute := range c.Attributes() {
 				value := row[i].String()
-				if row[i].Type() != attribute.Type {
+				if row[i].Type() != attribute.Type && !row[i].IsBlank() {
 					t.Fatalf("%s is a %s, not a %s", attribute.Name, row[i].Type(), attribute.Type)
 				}
 				number := attribute.Holds.Locate(day).Number
@@ -160,12 +166,13 @@ func TestAttributesAgreeWithSQLite(t *testing.T) {
 			|| '|' || date(d, 'start of month') || '|' || date(d, 'start of month', '+1 month', '-1 day')
 			|| '|' || CAST(strftime('%Y', d, '+3 months') AS INTEGER) || '|' || (CAST(strftime('%m', d, 'start of month', '+3 months') AS INTEGER))
 			|| '|' || (julianday(date(d, 'start of year', '+1 year')) - julianday(date(d, 'start of year')) = 366)
+			|| '|' || CAST(julianday(d, '+12 hours') AS INTEGER) || '|' || date(d, '-364 days')
 		FROM days`)
 	require.NoError(t, err)
 	defer rows.Close()
 	c := catalogue(t, civil.October, calendar.ByEnd, calendar.ISOWeeks)
 	attributes, err := c.Select([]string{"date", "date_key", "quarter", "day_of_year", "iso_week_label", "day_of_week",
-		"month_start", "month_end", "fiscal_year", "fiscal_month", "is_leap_year"})
+		"month_start", "month_end", "fiscal_year", "fiscal_month", "is_leap_year", "julian_day", "date_364_days_ago"})
 	require.NoError(t, err)
 	count := 0
 	for row := range c.Days(attributes, civil.MustOf(1890, 1, 1), civil.MustOf(2110, 12, 31)) {
@@ -176,8 +183,8 @@ func TestAttributesAgreeWithSQLite(t *testing.T) {
 		if row[10].String() == "true" {
 			leap = 1
 		}
-		ours := fmt.Sprintf("%s|%s|%s|%s|%s|%s|%s|%s|%s|%s|%d",
-			row[0], row[1], row[2], row[3], row[4], row[5], row[6], row[7], row[8], row[9], leap)
+		ours := fmt.Sprintf("%s|%s|%s|%s|%s|%s|%s|%s|%s|%s|%d|%s|%s",
+			row[0], row[1], row[2], row[3], row[4], row[5], row[6], row[7], row[8], row[9], leap, row[11], row[12])
 		if ours != witness {
 			t.Fatalf("ours %s, SQLite's %s", ours, witness)
 		}
@@ -202,7 +209,7 @@ func TestValuesOfARangeAreThoseOfItsDays(t *testing.T) {
 
 func TestSelect(t *testing.T) {
 	c := catalogue(t, civil.April, calendar.ByEnd, calendar.ISOWeeks)
-	assert.Equal(t, []string{"core", "weeks", "workdays", "fiscal"}, c.Groups())
+	assert.Equal(t, []string{"core", "labels", "position", "earlier", "weeks", "workdays", "fiscal", "retail", "names_nl", "moving"}, c.Groups())
 	chosen, err := c.Select([]string{"date", " Workdays", "is_weekend", "month_name"})
 	require.NoError(t, err)
 	var names []string
@@ -213,6 +220,12 @@ func TestSelect(t *testing.T) {
 	assert.Equal(t, []string{"date", "is_weekend", "is_workday", "month_name"}, names)
 	all, err := c.Select(nil)
 	require.NoError(t, err)
+	assert.Len(t, all, len(c.Lasting()))
+	for _, attribute := range all {
+		assert.NotEqual(t, "moving", attribute.Group)
+	}
+	all, err = c.Select([]string{"all"})
+	require.NoError(t, err)
 	assert.Len(t, all, len(c.Attributes()))
 	_, err = c.Select([]string{"date", "fiscal_moth"})
 	var unknown *UnknownName
@@ -220,6 +233,160 @@ func TestSelect(t *testing.T) {
 	assert.Equal(t, "fiscal_moth", unknown.Name)
 	assert.Contains(t, unknown.Known, "fiscal_month")
 	assert.EqualError(t, err, `there is no attribute or group "fiscal_moth"`)
+}
+
+// What explains a value ends with it, and never names a day or period in vain.
+func TestEveryValueIsExplained(t *testing.T) {
+	c := catalogue(t, civil.October, calendar.ByEnd, calendar.ISOWeeks)
+	for _, day := range []civil.Day{civil.MustOf(2024, 2, 3), civil.MustOf(2024, 2, 29), civil.MustOf(2026, 3, 15), civil.MustOf(2027, 1, 2)} {
+		values := valuesOf(c, day)
+		for _, e := range c.Explain(c.Attributes(), day) {
+			want := values[e.Attribute.Name]
+			assert.Equal(t, want, e.Value.String())
+			if want == "" {
+				want = "blank"
+			}
+			assert.Regexp(t, "^.{10,}, so "+regexp.QuoteMeta(want)+"$", e.Because, e.Attribute.Name)
+			assert.NotContains(t, e.Because, "%!", e.Attribute.Name)
+		}
+	}
+}
+
+func TestNamesOfOtherLanguagesStandBesideTheFirst(t *testing.T) {
+	values := valuesOf(catalogue(t, civil.April, calendar.ByEnd, calendar.ISOWeeks), civil.MustOf(2026, 3, 9))
+	assert.Equal(t, []string{"March", "maart", "maandag", "mrt", "maart", "9 Mar 2026", "March 2026", "w11 2026"}, []string{
+		values["month_name"], values["month_name_nl"], values["day_name_nl"], values["fiscal_month_short_nl"], values["retail_month_name_nl"],
+		values["date_label"], values["month_text"], values["week_text"]})
+}
+
+// The as-of day is 15 March 2026, a Sunday.
+func TestWhatMovesWithTheAsOfDay(t *testing.T) {
+	c := catalogue(t, civil.February, calendar.ByStart, calendar.ISOWeeks)
+	for day, want := range map[civil.Day]map[string]string{
+		civil.MustOf(2026, 3, 15): {"day_offset": "0", "is_current_day": "true", "is_future": "false", "month_offset": "0", "is_current_month": "true",
+			"is_complete_month": "false", "is_month_to_date": "true", "is_complete_iso_week": "false", "is_current_fiscal_quarter": "true"},
+		civil.MustOf(2026, 3, 16): {"day_offset": "1", "is_future": "true", "week_offset": "1", "is_month_to_date": "false", "is_current_month": "true"},
+		civil.MustOf(2025, 3, 15): {"year_offset": "-1", "month_offset": "-12", "is_year_to_date": "true", "fiscal_year_offset": "-1", "is_fiscal_year_to_date": "true",
+			"is_complete_year": "true", "is_current_year": "false", "is_month_to_date": "true", "quarter_offset": "-4"},
+		civil.MustOf(2025, 3, 16): {"is_year_to_date": "false", "is_fiscal_year_to_date": "false", "is_quarter_to_date": "false", "is_half_to_date": "false"},
+		// The retail year began on 2026-02-01, so the as-of day is its day 43;
+		// day 43 of the year that began on 2025-02-02 is 2025-03-16.
+		civil.MustOf(2025, 3, 17): {"is_retail_year_to_date": "false"},
+		civil.MustOf(2025, 2, 28): {"is_month_to_date": "false", "is_year_to_date": "true", "fiscal_month_offset": "-13"},
+	} {
+		values := valuesOf(c, day)
+		for name, value := range want {
+			assert.Equal(t, value, values[name], "%s of %s", name, day)
+		}
+	}
+	assert.Equal(t, "true", valuesOf(c, civil.MustOf(2025, 3, 16))["is_retail_year_to_date"])
+}
+
+func TestCoarserTables(t *testing.T) {
+	c := catalogue(t, civil.February, calendar.ByStart, calendar.ISOWeeks)
+	from, to := civil.MustOf(2025, 2, 10), civil.MustOf(2026, 1, 31)
+	set := c.settings.Calendars
+	for name, v := range map[string]struct {
+		rows        int
+		key, first  string
+		has, hasNot []string
+	}{
+		"month":          {12, "month_key", "202502", []string{"year", "fiscal_year", "fiscal_month", "month_start", "fiscal_quarter_label", "month_offset", "is_complete_month", "month_name_nl", "month_text"}, []string{"date", "day_of_month", "retail_month", "week", "is_month_to_date"}},
+		"fiscal.quarter": {4, "fiscal_quarter_key", "20251", []string{"fiscal_year", "fiscal_quarter_start"}, []string{"month", "quarter", "year", "fiscal_month"}},
+		"retail.month":   {12, "retail_month_key", "202501", []string{"retail_year", "retail_quarter_label"}, []string{"retail_week", "month", "fiscal_month"}},
+		"year":           {2, "year", "2025", []string{"is_leap_year", "days_in_year"}, []string{"half", "fiscal_year"}},
+		"iso.week":       {51, "iso_week_key", "202507", []string{"iso_year", "week", "week_year"}, []string{"month", "fiscal_week"}},
+		"retail.week":    {51, "retail_week_key", "202502", []string{"retail_year", "retail_month", "retail_quarter"}, []string{"iso_week", "month"}},
+	} {
+		grain, err := set.Grain(name)
+		require.NoError(t, err)
+		held := c.HoldAt(c.Attributes(), grain, from, to)
+		var names []string
+		for _, attribute := range held {
+			names = append(names, attribute.Name)
+		}
+		for _, want := range v.has {
+			assert.Contains(t, names, want, name)
+		}
+		for _, never := range v.hasNot {
+			assert.NotContains(t, names, never, name)
+		}
+		key, ok := c.KeyOf(grain)
+		require.True(t, ok, name)
+		assert.Equal(t, v.key, key.Name)
+		count, place := 0, slices.Index(names, key.Name)
+		seen := map[string]bool{}
+		for row := range c.Periods(held, grain, from, to) {
+			if count == 0 {
+				assert.Equal(t, v.first, row[place].String(), name)
+			}
+			seen[row[place].String()] = true
+			count++
+		}
+		assert.Equal(t, v.rows, count, name)
+		assert.Len(t, seen, count, "%s: each key stands once", name)
+	}
+}
+
+// All that a coarser table says of a period is what the day table says of each
+// of its days.
+func TestCoarserTablesAgreeWithTheDays(t *testing.T) {
+	c := catalogue(t, civil.July, calendar.ByEnd, calendar.WeekRule{First: civil.Sunday, MinDays: 1})
+	from, to := civil.MustOf(2023, 1, 1), civil.MustOf(2026, 12, 31)
+	for _, grain := range c.settings.Calendars.Grains() {
+		held := c.HoldAt(c.Attributes(), grain, from, to)
+		var periods [][]cell.Value
+		for row := range c.Periods(held, grain, from, to) {
+			periods = append(periods, slices.Clone(row))
+		}
+		first := grain.Locate(from).Number
+		day := from
+		for row := range c.Days(held, from, to) {
+			if !slices.Equal(row, periods[grain.Locate(day).Number-first]) {
+				t.Fatalf("%s %s: %v, %v", grain, day, row, periods[grain.Locate(day).Number-first])
+			}
+			day++
+		}
+	}
+}
+
+func TestSpecialRows(t *testing.T) {
+	c := catalogue(t, civil.April, calendar.ByEnd, calendar.ISOWeeks)
+	attributes, err := c.Select([]string{"date_key", "date", "month_key", "month", "month_name", "is_workday"})
+	require.NoError(t, err)
+	text := func(s SpecialRow) string {
+		var texts []string
+		for _, value := range s.Values(attributes) {
+			texts = append(texts, value.String())
+		}
+		return strings.Join(texts, "|")
+	}
+	assert.Equal(t, "-1||-1||Unknown|false", text(Unknown))
+	assert.Equal(t, "-2||-2||Not yet|false", text(NotYet))
+	assert.Equal(t, "0||0|0|n/a|", text(SpecialRow{Key: 0, Label: "n/a", BlankFlags: true, NumbersAreKey: true}))
+}
+
+func TestDaysThatNoYearIsDeclaredForAreBlank(t *testing.T) {
+	declared, err := calendar.NewDeclared(calendar.DeclaredYears{Name: "group", Weeks: calendar.ISOWeeks, Years: []calendar.DeclaredYear{
+		{Year: 2024, Starts: []civil.Day{civil.MustOf(2024, 1, 1), civil.MustOf(2024, 5, 1)}, Ends: civil.MustOf(2024, 9, 30)},
+	}})
+	require.NoError(t, err)
+	set, err := calendar.NewSet(calendar.ISOWeeks, declared)
+	require.NoError(t, err)
+	c, err := NewCatalogue(Settings{Calendars: set})
+	require.NoError(t, err)
+	assert.Equal(t, "2024", valuesOf(c, civil.MustOf(2024, 9, 30))["group_year"])
+	assert.Equal(t, "", valuesOf(c, civil.MustOf(2024, 10, 1))["group_year"])
+	assert.Equal(t, "2024", valuesOf(c, civil.MustOf(2024, 10, 1))["year"])
+}
+
+func TestTwoAttributesOfOneNameAreRefused(t *testing.T) {
+	set, err := calendar.NewSet(calendar.ISOWeeks)
+	require.NoError(t, err)
+	pattern, err := language.ParsePattern("yyyy")
+	require.NoError(t, err)
+	_, err = NewCatalogue(Settings{Calendars: set, Labels: []Label{{"week_start", pattern}}})
+	assert.EqualError(t, err, `two attributes would be named "week_start", one of group labels and one of group weeks: give the calendar or the label another name`)
 }
 
 func TestDatesBeyondTheYear9999AreBlank(t *testing.T) {

@@ -1,50 +1,119 @@
 package dimension
 
-import "roundyear/calendar"
+import (
+	"fmt"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/language"
+)
 
 // addFiscal adds the periods of a fiscal calendar, its name before each.
-func (c *Catalogue) addFiscal(fiscal *calendar.Months) {
-	name := fiscal.Name()
-	c.group = name
-	prefix := name + "_"
-	day := calendar.Grain{Calendar: c.settings.Calendars.Year, Unit: calendar.Day}
-	year, half := c.follow(fiscal, calendar.Year), c.follow(fiscal, calendar.Half)
-	quarter, month := c.follow(fiscal, calendar.Quarter), c.follow(fiscal, calendar.Month)
-	week := c.follow(fiscal, calendar.Week)
-
-	c.integer(prefix+"year", year.grain, "Fiscal year, named by the calendar year in which it "+fiscal.NamedBy().String()+"s.", year.year)
-	c.text(prefix+"year_label", year.grain, prefix+"year", "Label of the fiscal year.", year.label)
-	c.integer(prefix+"half", half.grain, "Half of the fiscal year, 1 or 2.", half.inYear)
-	c.text(prefix+"half_label", half.grain, prefix+"half", "Fiscal half without its year: H1.", withLetter("H", half))
-	c.integer(prefix+"half_key", half.grain, "Fiscal year and half as a number: 20261.", half.key(1))
-	c.text(prefix+"half_year_label", half.grain, prefix+"half_key", "Fiscal year and half.", half.label)
-	c.integer(prefix+"quarter", quarter.grain, "Quarter of the fiscal year, 1 to 4.", quarter.inYear)
-	c.text(prefix+"quarter_label", quarter.grain, prefix+"quarter", "Fiscal quarter without its year: Q1.", withLetter("Q", quarter))
-	c.integer(prefix+"quarter_key", quarter.grain, "Fiscal year and quarter as a number: 20261.", quarter.key(1))
-	c.text(prefix+"quarter_year_label", quarter.grain, prefix+"quarter_key", "Fiscal year and quarter.", quarter.label)
-	c.integer(prefix+"month", month.grain, "Month of the fiscal year, 1 in "+fiscal.Starts().String()+".", month.inYear)
-	c.text(prefix+"month_name", month.grain, prefix+"month", "Name of the month; sorts with "+fiscal.Starts().String()+" first.",
-		func(r *row) string { return r.month.String() })
-	c.text(prefix+"month_short", month.grain, prefix+"month", "Short name of the month; sorts with "+fiscal.Starts().Short()+" first.",
-		func(r *row) string { return r.month.Short() })
-	c.integer(prefix+"month_key", month.grain, "Fiscal year and month as a number: 202602.", month.key(2))
-	c.text(prefix+"month_label", month.grain, prefix+"month_key", "Fiscal year and month.", month.label)
-	c.integer(prefix+"week", week.grain, "Week of the fiscal year; the year's first day is in week 1.", week.inYear)
-	c.integer(prefix+"week_key", week.grain, "Fiscal year and week as a number: 202607.", week.key(2))
-	c.text(prefix+"week_label", week.grain, prefix+"week_key", "Fiscal year and week.", week.label)
-	c.integer(prefix+"day_of_year", day, "Day of the fiscal year, from 1.", year.dayIn)
-
-	for _, p := range []struct {
-		name string
-		followed
-	}{{"week", week}, {"month", month}, {"quarter", quarter}, {"half", half}, {"year", year}} {
-		c.date(prefix+p.name+"_start", p.grain, "First day of the fiscal "+p.name+".", p.first)
-		c.date(prefix+p.name+"_end", p.grain, "Last day of the fiscal "+p.name+".", p.last)
+func (c *Catalogue) addFiscal(fiscal calendar.Calendar) {
+	c.group = fiscal.Name()
+	c.bounded, _ = fiscal.(calendar.Bounded)
+	defer func() { c.bounded = nil }()
+	prefix, adjective, day := fiscal.Name()+"_", fiscal.Name()+" ", c.dayGrain()
+	var periods []followed
+	for _, unit := range fiscal.Units() {
+		periods = append(periods, c.follow(fiscal, unit))
 	}
-	for _, p := range []struct {
-		name string
-		followed
-	}{{"week", week}, {"month", month}, {"quarter", quarter}, {"year", year}} {
-		c.integer(prefix+"running_"+p.name, p.grain, "Fiscal "+p.name+"s counted through all years: the next is one more.", p.number)
+	year, week := c.follow(fiscal, calendar.Year), c.follow(fiscal, calendar.Week)
+
+	c.key(prefix+"year", year.grain, fmt.Sprintf("%s; %s.", capital(adjective+"year"), fiscal.Rule()), year.year())
+	c.text(prefix+"year_label", year.grain, prefix+"year", fmt.Sprintf("Label of the %syear: %s.", adjective, year.example(fiscal.Label)), year.label())
+	for _, p := range periods {
+		switch p.grain.Unit {
+		case calendar.Year:
+		case calendar.Month:
+			c.addFiscalMonth(prefix, p, adjective)
+		default:
+			c.addPeriod(prefix, p, adjective)
+		}
+	}
+	for _, p := range periods {
+		unit := p.grain.Unit
+		// Weeks that are cut at the ends of a year have no day that is always the first.
+		if unit != calendar.Week || calendar.IsWeekBased(fiscal) {
+			c.integer(prefix+"day_of_"+unit.String(), day, fmt.Sprintf("Day of the %s%s, from 1.", adjective, unit), p.dayIn())
+		}
+		if unit == calendar.Month || unit == calendar.Quarter {
+			c.integer(prefix+"week_of_"+unit.String(), day, fmt.Sprintf("Week of the %s%s; its first day is in week 1.", adjective, unit), p.weekIn(week))
+		}
+	}
+	for _, p := range periods {
+		c.addBounds(prefix, p, adjective)
+	}
+	for _, p := range periods {
+		c.addEnds(prefix, p, adjective)
+	}
+	for _, p := range periods {
+		c.addRunning(prefix, p, adjective)
+	}
+	c.addYearAgo(prefix, fiscal, adjective)
+}
+
+// addFiscalMonth adds a month of a fiscal calendar. Where the months go by the
+// names of Gregorian ones they have these, else the codes of the calendar.
+func (c *Catalogue) addFiscalMonth(prefix string, month followed, adjective string) {
+	namer, ok := month.grain.Calendar.(calendar.MonthNamer)
+	if !ok || !namer.NamesMonths() {
+		c.addPeriod(prefix, month, adjective)
+		return
+	}
+	c.integer(prefix+"month", month.grain, fmt.Sprintf("Month of the %syear, 1 in %s.", adjective, namer.MonthName(1)), month.inYear())
+	c.addFiscalMonthNames(prefix, month, c.settings.Languages[0], "")
+	c.text(prefix+"month_code", month.grain, prefix+"month", fmt.Sprintf("%s without its year: %s.", capital(adjective+"month"), month.example(month.grain.Calendar.Code)), month.code())
+	c.key(prefix+"month_key", month.grain, fmt.Sprintf("%s and month as a number.", capital(adjective+"year")), month.key())
+	c.text(prefix+"month_label", month.grain, prefix+"month_key", fmt.Sprintf("%s and month: %s.", capital(adjective+"year"), month.example(month.grain.Calendar.Label)), month.label())
+}
+
+func (c *Catalogue) addFiscalMonthNames(prefix string, month followed, names *language.Names, suffix string) {
+	namer := month.grain.Calendar.(calendar.MonthNamer)
+	c.addMonthNames(prefix, names, suffix, month, func(r *row) civil.Month { return namer.MonthName(month.period(r).InYear) })
+}
+
+// addYearAgo adds the matching day of last year.
+func (c *Catalogue) addYearAgo(prefix string, fiscal calendar.Calendar, adjective string) {
+	day := c.dayGrain()
+	ago := func(find func(calendar.Calendar, civil.Day) (civil.Day, bool)) func(*row) civil.Day {
+		return func(r *row) civil.Day {
+			if found, ok := find(fiscal, r.day); ok {
+				return found
+			}
+			return noDay
+		}
+	}
+	if !calendar.IsWeekBased(fiscal) {
+		c.date(prefix+"date_year_ago", day, fmt.Sprintf("The day of the %syear before at the same place: the same day of the same month.", adjective), of[civil.Day]{
+			ago(calendar.YearAgo), func(r *row) string {
+				return fmt.Sprintf("from %s: the same day of the same month of the year before", r.day)
+			}})
+		return
+	}
+	week := c.follow(fiscal, calendar.Week)
+	c.date(prefix+"date_year_ago", day, fmt.Sprintf("The same weekday of the week with the same number in the %syear before; blank in week 53 when that had none.", adjective), of[civil.Day]{
+		ago(calendar.YearAgo), func(r *row) string {
+			return fmt.Sprintf("the day is a %s in week %d; the same of the year before", r.weekday, week.period(r).InYear)
+		}})
+	c.date(prefix+"date_year_ago_restated", day, fmt.Sprintf("The same weekday 52 weeks earlier, if it lies in the %syear before: after a year of 53 weeks that year counts from its second week.", adjective), of[civil.Day]{
+		ago(calendar.YearAgoRestated), func(r *row) string {
+			return fmt.Sprintf("364 days before %s is %s, which has to lie in the year before", r.day, r.day-364)
+		}})
+}
+
+// noDay is a day that cells show as a blank.
+const noDay = civil.MaxDay + 1
+
+// addNames adds the names of months and weekdays in another language.
+func (c *Catalogue) addNames(names *language.Names) {
+	suffix := "_" + nameOfTag(names.Tag)
+	c.group = "names" + suffix
+	c.addMonthNames("", names, suffix, c.follow(c.settings.Calendars.Year, calendar.Month), func(r *row) civil.Month { return r.month })
+	c.addDayNames(suffix, names)
+	for _, fiscal := range c.settings.Calendars.Fiscal {
+		if namer, ok := fiscal.(calendar.MonthNamer); ok && namer.NamesMonths() {
+			c.addFiscalMonthNames(fiscal.Name()+"_", c.follow(fiscal, calendar.Month), names, suffix)
+		}
 	}
 }

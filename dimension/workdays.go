@@ -1,18 +1,23 @@
 package dimension
 
 import (
+	"fmt"
 	"slices"
-
-	"roundyear/calendar"
+	"strings"
 )
 
 // addWorkdays adds what tells days on which business is done from others.
 func (c *Catalogue) addWorkdays() {
-	c.group = "workdays"
-	day := calendar.Grain{Calendar: c.settings.Calendars.Year, Unit: calendar.Day}
-	weekend := c.settings.Weekend
-	c.boolean("is_weekend", day, "The day is one of the weekend.",
-		func(r *row) bool { return slices.Contains(weekend, r.weekday) })
-	c.boolean("is_workday", day, "The day is no weekend day.",
-		func(r *row) bool { return !slices.Contains(weekend, r.weekday) })
+	c.group = workdaysGroup
+	day, weekend := c.dayGrain(), c.settings.Weekend
+	isWeekend := func(r *row) bool { return slices.Contains(weekend, r.weekday) }
+	why := func(r *row) string {
+		var names []string
+		for _, weekday := range weekend {
+			names = append(names, weekday.String())
+		}
+		return fmt.Sprintf("the weekend is %s, and the day is a %s", strings.Join(names, " and "), r.weekday)
+	}
+	c.boolean("is_weekend", day, "The day is one of the weekend.", of[bool]{isWeekend, why})
+	c.boolean("is_workday", day, "The day is no weekend day.", of[bool]{func(r *row) bool { return !isWeekend(r) }, why})
 }

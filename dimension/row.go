@@ -1,0 +1,90 @@
+package dimension
+
+import (
+	"slices"
+
+	"roundyear/calendar"
+	"roundyear/cell"
+	"roundyear/civil"
+)
+
+// row is a day with all that attributes ask about it, located once.
+type row struct {
+	day        civil.Day
+	year       int
+	month      civil.Month
+	dayOfMonth int
+	weekday    civil.Weekday
+	tracks     []track
+}
+
+// track follows one grain from day to day and locates a period only when the
+// day has left the last one.
+type track struct {
+	grain  calendar.Grain
+	period calendar.Period
+	label  string
+	// entered tells that the last move has led into another period.
+	entered bool
+	// firstWeek and toDate are worked out when first asked for in a period.
+	firstWeek           int
+	toDate              civil.Day
+	hasFirst, hasToDate bool
+}
+
+func (r *row) moveTo(day civil.Day) {
+	r.day = day
+	r.year, r.month, r.dayOfMonth = day.Date()
+	r.weekday = day.Weekday()
+	for i := range r.tracks {
+		t := &r.tracks[i]
+		if t.entered = t.label == "" || !t.period.Contains(day); t.entered {
+			t.period = t.grain.Locate(day)
+			t.label = t.grain.Label(t.period)
+			t.hasFirst, t.hasToDate = false, false
+		}
+	}
+}
+
+// Cursor gives the values of some attributes, day by day. An attribute is
+// worked out again only when the day has left the period over which the
+// catalogue says it stays the same.
+type Cursor struct {
+	attributes []Attribute
+	row        row
+	// held is the track over whose periods each attribute holds, or -1.
+	held    []int
+	values  []cell.Value
+	changed []bool
+}
+
+// Cursor returns a cursor over some attributes of the catalogue.
+func (c *Catalogue) Cursor(attributes []Attribute) *Cursor {
+	cursor := &Cursor{
+		attributes: attributes, row: row{tracks: make([]track, len(c.grains))}, held: make([]int, len(attributes)),
+		values: make([]cell.Value, len(attributes)), changed: make([]bool, len(attributes)),
+	}
+	for i, grain := range c.grains {
+		cursor.row.tracks[i].grain = grain
+	}
+	for i, attribute := range attributes {
+		cursor.held[i] = slices.Index(c.grains, attribute.Holds)
+	}
+	return cursor
+}
+
+// MoveTo returns the values of a day. The slice is used again for the next.
+func (c *Cursor) MoveTo(day civil.Day) []cell.Value {
+	c.row.moveTo(day)
+	for i := range c.attributes {
+		c.changed[i] = c.held[i] < 0 || c.row.tracks[c.held[i]].entered
+		if c.changed[i] {
+			c.values[i] = c.attributes[i].value(&c.row)
+		}
+	}
+	return c.values
+}
+
+// Changed tells of each attribute whether the last move has worked it out
+// again. The slice is used again for the next.
+func (c *Cursor) Changed() []bool { return c.changed }
