@@ -2,6 +2,7 @@
 package cell
 
 import (
+	"fmt"
 	"strconv"
 
 	"roundyear/civil"
@@ -17,9 +18,10 @@ const (
 	Decimal
 	Date
 	Boolean
+	Time
 )
 
-var typeNames = [...]string{"text", "integer", "decimal", "date", "boolean"}
+var typeNames = [...]string{"text", "integer", "decimal", "date", "boolean", "time"}
 
 // String returns the type's name in lower case.
 func (t Type) String() string { return typeNames[t] }
@@ -61,6 +63,9 @@ func OfDay(day civil.Day) Value {
 	return Value{filled: true, typ: Date, number: int64(day)}
 }
 
+// OfTime returns a time of day by its seconds since midnight.
+func OfTime(second int) Value { return Value{filled: true, typ: Time, number: int64(second)} }
+
 // OfBool returns a truth value.
 func OfBool(truth bool) Value {
 	value := Value{filled: true, typ: Boolean}
@@ -77,7 +82,8 @@ func (v Value) IsBlank() bool { return !v.filled }
 func (v Value) Type() Type { return v.typ }
 
 // AppendText appends the value as data files have it: dates as 2026-03-01,
-// truth as true and false, numbers without grouping, a blank as nothing.
+// times as 14:05:00, truth as true and false, numbers without grouping, a
+// blank as nothing.
 func (v Value) AppendText(text []byte) []byte {
 	switch {
 	case !v.filled:
@@ -86,6 +92,8 @@ func (v Value) AppendText(text []byte) []byte {
 		return strconv.AppendInt(text, v.number, 10)
 	case v.typ == Date:
 		return civil.Day(v.number).AppendText(text)
+	case v.typ == Time:
+		return fmt.Appendf(text, "%02d:%02d:%02d", v.number/3600, v.number/60%60, v.number%60)
 	case v.typ == Boolean:
 		return strconv.AppendBool(text, v.number == 1)
 	}

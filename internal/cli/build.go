@@ -13,6 +13,7 @@ import (
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/nearest"
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
@@ -136,7 +137,7 @@ func selected(catalogue *dimension.Catalogue, flag string, names []string) ([]di
 	attributes, err := catalogue.Select(names)
 	var unknown *dimension.UnknownName
 	if errors.As(err, &unknown) {
-		return nil, usageError{fmt.Errorf("%s: %w%s", flag, err, didYouMean(table.Nearest(unknown.Name, unknown.Known)))}
+		return nil, usageError{fmt.Errorf("%s: %w%s", flag, err, didYouMean(nearest.Name(unknown.Name, unknown.Known)))}
 	}
 	return attributes, err
 }

@@ -13,6 +13,7 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/dimension"
+	"roundyear/internal/nearest"
 	"roundyear/internal/normalise"
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
@@ -250,7 +251,7 @@ func (n *normaliseCommand) readPartition(dates *reading.Dates) error {
 			names = append(names, attribute.Name)
 		}
 		return usageError{fmt.Errorf("--partition-by: there is no %q among the added columns (%s) and the attributes of the day%s",
-			n.options.PartitionBy, strings.Join(own, ", "), didYouMean(table.Nearest(n.options.PartitionBy, names)))}
+			n.options.PartitionBy, strings.Join(own, ", "), didYouMean(nearest.Name(n.options.PartitionBy, names)))}
 	}
 	n.options.Partition = &attributes[i]
 	return nil

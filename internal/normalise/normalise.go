@@ -139,6 +139,8 @@ func schemaType(typ cell.Type) string {
 		return "date"
 	case cell.Boolean:
 		return "boolean"
+	case cell.Time:
+		return "time"
 	}
 	return "string"
 }

@@ -2,10 +2,9 @@ package table
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
-	"github.com/agnivade/levenshtein"
+	"roundyear/internal/nearest"
 )
 
 // Find returns the place of a column by its name: as it is written, else
@@ -23,7 +22,7 @@ func (s *Source) Find(name string) (int, error) {
 		return places[0], nil
 	case 0:
 		fault := &Fault{File: where, What: fmt.Sprintf("has no column %q", name), Remedy: "Its columns are " + strings.Join(columns, ", ")}
-		if near := Nearest(name, columns); near != "" {
+		if near := nearest.Name(name, columns); near != "" {
 			fault.Remedy = fmt.Sprintf("Did you mean %q?", near)
 		}
 		return 0, fault
@@ -43,16 +42,4 @@ func matching(names []string, match func(string) bool) []int {
 
 func folded(name string) string {
 	return strings.ToLower(strings.Join(strings.Fields(name), ""))
-}
-
-// Nearest returns the name that is most like the wanted one, or nothing when
-// none is near enough to be a slip.
-func Nearest(wanted string, names []string) string {
-	nearest, least := "", max(len(wanted)/3, 1)+1
-	for _, name := range slices.Sorted(slices.Values(names)) {
-		if distance := levenshtein.ComputeDistance(folded(wanted), folded(name)); distance < least {
-			nearest, least = name, distance
-		}
-	}
-	return nearest
 }

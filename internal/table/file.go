@@ -11,6 +11,8 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+
+	"roundyear/internal/nearest"
 )
 
 // File is a delimited file with a header.
@@ -232,7 +234,7 @@ func nearestFile(name string) string {
 	for _, entry := range entries {
 		names = append(names, entry.Name())
 	}
-	if near := Nearest(filepath.Base(name), names); near != "" {
+	if near := nearest.Name(filepath.Base(name), names); near != "" {
 		return filepath.Join(filepath.Dir(name), near)
 	}
 	return ""

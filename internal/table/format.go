@@ -135,7 +135,7 @@ func (w *jsonLines) Write(row []cell.Value) error {
 			w.line = append(w.line, "null"...)
 		case value.Type() == cell.Text:
 			w.line = append(w.line, jsonText(value.String())...)
-		case value.Type() == cell.Date:
+		case value.Type() == cell.Date || value.Type() == cell.Time:
 			w.line = append(value.AppendText(append(w.line, '"')), '"')
 		default:
 			w.line = value.AppendText(w.line)

@@ -1,0 +1,113 @@
+// Package yearplan reads the year plan: the YAML file that says how a
+// business's year runs, and where its facts and tables are. It turns the plan
+// into the types of the core, or says of every fault where it is and what was
+// expected.
+package yearplan
+
+import (
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/dimension"
+	"roundyear/language"
+)
+
+// Plan is a year plan.
+type Plan struct {
+	// File is the plan as the user named it; empty when there is none.
+	File    string
+	Range   Range
+	Names   []*language.Names
+	Weeks   calendar.WeekRule
+	Weekend []civil.Weekday
+	Fiscal  []calendar.Calendar
+	Labels  []dimension.Label
+	Special []dimension.SpecialRow
+	Clock   Clock
+	Facts   []Facts
+	Model   Model
+}
+
+// Range is which days the dimension has.
+type Range struct {
+	Cover    []Join
+	From, To *civil.Day
+	Exact    bool
+	PadYears int
+}
+
+// Join is a date column of facts.
+type Join struct{ Facts, Column string }
+
+// String returns FACTS.COLUMN.
+func (j Join) String() string { return j.Facts + "." + j.Column }
+
+// Clock is the time-of-day dimension.
+type Clock struct {
+	// Step is the seconds that a row stands for; 0 when the plan does not say.
+	Step  int
+	Parts []dimension.DayPart
+}
+
+// Facts is files of facts and their date columns.
+type Facts struct {
+	Name string
+	// Files are paths or patterns of paths, from the plan's folder.
+	Files    []string
+	OrderPer string
+	Dates    []Dates
+}
+
+// Dates is a date column of facts and how it is read. What is empty the column
+// tells by itself.
+type Dates struct {
+	Column                   string
+	Pattern, Order, Language string
+	Zone, ToZone, DayStarts  string
+	// Grain is what a value stands for.
+	Grain calendar.Unit
+}
+
+// Model is the tables that are made.
+type Model struct {
+	Name    string
+	Columns []string
+	Naming  Naming
+	Out     []string
+	Joins   []Join
+}
+
+// Default returns the plan that holds where there is none: calendar years,
+// ISO weeks, a weekend on Saturday and Sunday, a fiscal calendar that is the
+// calendar year, and English.
+func Default() *Plan {
+	return &Plan{
+		Names: []*language.Names{language.English}, Weeks: calendar.ISOWeeks,
+		Weekend: []civil.Weekday{civil.Saturday, civil.Sunday}, Model: Model{Name: "dates"},
+	}
+}
+
+// PlainFiscal returns the fiscal calendar of a plan without one: the calendar
+// year under the name fiscal.
+func (p *Plan) PlainFiscal() (calendar.Calendar, error) {
+	return calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: civil.January, Weeks: p.Weeks})
+}
+
+// FactsNamed returns the facts of a name.
+func (p *Plan) FactsNamed(name string) *Facts {
+	for i := range p.Facts {
+		if p.Facts[i].Name == name {
+			return &p.Facts[i]
+		}
+	}
+	return nil
+}
+
+// Dates returns the date column of a name.
+func (f *Facts) DatesOf(column string) *Dates {
+	for i := range f.Dates {
+		if f.Dates[i].Column == column {
+			return &f.Dates[i]
+		}
+	}
+	return nil
+}
