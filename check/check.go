@@ -1,11 +1,15 @@
-// Package check proves a date table: that it has every day once, in order,
-// with the right key, and that the facts which lean on it find their day.
+// Package check proves a date table, whoever has made it: that it has every day
+// once, in order, with the right key; that its columns hold what they should
+// and its periods fit together; and that the facts which lean on it find their
+// day, in whole years.
 package check
 
 import (
+	"maps"
 	"slices"
 	"strconv"
 
+	"roundyear/calendar"
 	"roundyear/civil"
 )
 
@@ -22,6 +26,12 @@ const (
 	Disorder   Kind = "out of order"
 	WrongKey   Kind = "wrong key"
 	Uncovered  Kind = "facts without a day"
+	WrongValue Kind = "wrong values"
+	Ambiguous  Kind = "label and sort key"
+	Broken     Kind = "period in pieces"
+	Crossing   Kind = "crossing periods"
+	Apart      Kind = "period boundaries"
+	NotWhole   Kind = "year not whole"
 )
 
 // Fault is one place where a table is wrong. The fields that mean nothing for
@@ -30,6 +40,8 @@ type Fault struct {
 	Kind Kind
 	// Source is the facts that lean on the table, for facts without a day.
 	Source string
+	// Column is the column at fault, and Other the one that it does not fit.
+	Column, Other string
 	// Lines are the lines of the table at fault.
 	Lines []int
 	// First and Last are the days at fault, both ends in; the same for one.
@@ -43,10 +55,13 @@ type Fault struct {
 
 // Table gathers the rows of a date table.
 type Table struct {
-	rows   []row
-	faults []Fault
-	keyed  int
-	count  int
+	// Special are the keys of rows that have no day, by what they stand for.
+	Special map[string]string
+	special map[string]int
+	rows    []row
+	faults  []Fault
+	keyed   int
+	count   int
 }
 
 type row struct {
@@ -72,6 +87,15 @@ type Row struct {
 func (t *Table) Add(r Row) {
 	t.count++
 	switch {
+	case r.Text == "" && r.Keyed && t.Special[r.Key] != "":
+		if t.special == nil {
+			t.special = map[string]int{}
+		}
+		t.special[r.Key]++
+		if t.special[r.Key] > 1 {
+			t.faults = append(t.faults, Fault{Kind: Duplicate, Lines: []int{r.Line}, Count: 1, Value: r.Key})
+		}
+		return
 	case r.Text == "":
 		t.faults = append(t.faults, Fault{Kind: BlankDate, Lines: []int{r.Line}, Count: 1})
 		return
@@ -138,6 +162,16 @@ type Report struct {
 	Keys int
 	// Facts are the facts that were looked up in the table.
 	Facts []Covered
+	// Special is the number of rows that stand for no day.
+	Special int
+	// Compared is the number of values that were worked out again, in the
+	// columns of Matched; Unmatched are the columns that nothing is known of.
+	Compared  int
+	Matched   []Matched
+	Unmatched []string
+	Proved    Proved
+	// WholeYears are the years that hold facts and that the table has whole.
+	WholeYears []string
 }
 
 // Covered says of some facts how many there are, how many have no date, and
@@ -150,6 +184,9 @@ type Covered struct {
 // Report looks at all rows taken in and at the facts that lean on them.
 func (t *Table) Report(facts ...*Facts) *Report {
 	r := &Report{Rows: t.count, Faults: slices.Clone(t.faults), Keys: t.keyed}
+	for _, count := range t.special {
+		r.Special += count
+	}
 	rows := slices.Clone(t.rows)
 	slices.SortStableFunc(rows, func(a, b row) int { return int(a.day - b.day) })
 	for i := 0; i < len(rows); {
@@ -175,12 +212,64 @@ func (t *Table) Report(facts ...*Facts) *Report {
 	for _, f := range facts {
 		r.cover(f, rows)
 	}
-	slices.SortStableFunc(r.Faults, func(a, b Fault) int { return rank(a.Kind) - rank(b.Kind) })
+	r.sort()
 	return r
 }
 
+func (r *Report) sort() {
+	slices.SortStableFunc(r.Faults, func(a, b Fault) int { return rank(a.Kind) - rank(b.Kind) })
+}
+
+// AddValues adds what was found when the values were worked out again.
+func (r *Report) AddValues(compared *Comparer) {
+	r.Compared, r.Matched = compared.Compared, compared.matched
+	for i, wrong := range compared.Wrong {
+		if len(wrong.Lines) > 0 {
+			r.Faults = append(r.Faults, Fault{Kind: WrongValue, Column: compared.matched[i].Column, Other: compared.matched[i].Attribute.Name, Lines: wrong.Lines,
+				First: wrong.First, Last: wrong.Last, Count: len(wrong.Lines), Value: wrong.Value, Wanted: wrong.Wanted})
+		}
+	}
+	r.sort()
+}
+
+// AddStructure adds what was found when periods were held against each other.
+func (r *Report) AddStructure(s *Structure) {
+	faults, proved := s.Faults()
+	r.Faults, r.Proved = append(r.Faults, faults...), proved
+	r.sort()
+}
+
+// AddYears looks whether the years that hold facts are in the table whole, in
+// each of some calendars.
+func (r *Report) AddYears(calendars []calendar.Calendar, facts []*Facts) {
+	for _, c := range calendars {
+		held := map[int]bool{}
+		for _, f := range facts {
+			for day := range f.days {
+				if r.Days > 0 && day >= r.First && day <= r.Last {
+					held[c.Locate(calendar.Year, day).Number] = true
+				}
+			}
+		}
+		for _, number := range slices.Sorted(maps.Keys(held)) {
+			year := c.At(calendar.Year, number)
+			if year.First >= r.First && year.Last <= r.Last {
+				r.WholeYears = append(r.WholeYears, c.Label(year))
+				continue
+			}
+			fault := Fault{Kind: NotWhole, Column: c.Name(), Value: c.Label(year), First: year.First, Last: r.First - 1}
+			if year.Last > r.Last {
+				fault.First, fault.Last = r.Last+1, year.Last
+			}
+			fault.Count = int(max(r.First-year.First, 0) + max(year.Last-r.Last, 0))
+			r.Faults = append(r.Faults, fault)
+		}
+	}
+	r.sort()
+}
+
 func rank(kind Kind) int {
-	return slices.Index([]Kind{BlankDate, Unreadable, TimeOfDay, Duplicate, Missing, Disorder, WrongKey, Uncovered}, kind)
+	return slices.Index([]Kind{BlankDate, Unreadable, TimeOfDay, Duplicate, Missing, Disorder, WrongKey, WrongValue, Ambiguous, Broken, Crossing, Apart, NotWhole, Uncovered}, kind)
 }
 
 // cover finds the runs of days of facts that the table does not have.
@@ -205,4 +294,17 @@ func (r *Report) cover(f *Facts, rows []row) {
 		i = end
 	}
 	r.Facts = append(r.Facts, covered)
+}
+
+// Outside counts the facts before and after a range of days.
+func (f *Facts) Outside(from, to civil.Day) (before, after int) {
+	for day, count := range f.days {
+		switch {
+		case day < from:
+			before += count
+		case day > to:
+			after += count
+		}
+	}
+	return before, after
 }

@@ -42,6 +42,9 @@ type Catalogue struct {
 	bounded calendar.Bounded
 }
 
+// Moving is the group of the attributes that move with the as-of day.
+const Moving = "moving"
+
 // The names of the groups that do not belong to one calendar.
 const (
 	coreGroup     = "core"
@@ -50,7 +53,7 @@ const (
 	earlierGroup  = "earlier"
 	weeksGroup    = "weeks"
 	workdaysGroup = "workdays"
-	movingGroup   = "moving"
+	movingGroup   = Moving
 )
 
 // ReservedNames are the names that a calendar cannot have, since a group, a

@@ -116,7 +116,9 @@ var factsForm = shape{doc: "Facts and how their dates are read.", fields: []fiel
 		{"zone", shape{doc: "IANA zone in which times were written.", scalar: anyText}},
 		{"to_zone", shape{doc: "IANA zone in which days are wanted; without it that of zone.", scalar: anyText}},
 		{"day_starts", shape{doc: "Time at which the day of business starts.", scalar: timeOfDay}},
+		{"parts", shape{doc: "Columns of the year, the month and the day, of a date that stands in three.", list: &shape{scalar: anyText}}},
 		{"grain", shape{doc: "What a value stands for: a day, or a whole period from that day on.", scalar: oneOf("day", "week", "month", "quarter", "half", "year")}},
 	}}}},
+	{"out", shape{doc: "File that normalise writes them to; it is then what is covered, checked and joined.", scalar: anyText}},
 	{"order_per", shape{doc: "Column that tells systems apart which write dates in different orders.", scalar: anyText}},
 }}

@@ -20,6 +20,8 @@ type Plan struct {
 	Weeks   calendar.WeekRule
 	Weekend []civil.Weekday
 	Fiscal  []calendar.Calendar
+	// Months describes those of the fiscal calendars that are one rule of months.
+	Months  map[string]calendar.FiscalMonths
 	Labels  []dimension.Label
 	Special []dimension.SpecialRow
 	Clock   Clock
@@ -54,7 +56,9 @@ type Facts struct {
 	// Files are paths or patterns of paths, from the plan's folder.
 	Files    []string
 	OrderPer string
-	Dates    []Dates
+	// Out is the file that they are normalised to, if the plan names it.
+	Out   string
+	Dates []Dates
 }
 
 // Dates is a date column of facts and how it is read. What is empty the column
@@ -63,6 +67,8 @@ type Dates struct {
 	Column                   string
 	Pattern, Order, Language string
 	Zone, ToZone, DayStarts  string
+	// Parts are the columns of the year, month and day of a date in three.
+	Parts []string
 	// Grain is what a value stands for.
 	Grain calendar.Unit
 }
@@ -82,7 +88,7 @@ type Model struct {
 func Default() *Plan {
 	return &Plan{
 		Names: []*language.Names{language.English}, Weeks: calendar.ISOWeeks,
-		Weekend: []civil.Weekday{civil.Saturday, civil.Sunday}, Model: Model{Name: "dates"},
+		Weekend: []civil.Weekday{civil.Saturday, civil.Sunday}, Model: Model{Name: "dates"}, Months: map[string]calendar.FiscalMonths{},
 	}
 }
 
@@ -102,7 +108,7 @@ func (p *Plan) FactsNamed(name string) *Facts {
 	return nil
 }
 
-// Dates returns the date column of a name.
+// DatesOf returns the date column of a name.
 func (f *Facts) DatesOf(column string) *Dates {
 	for i := range f.Dates {
 		if f.Dates[i].Column == column {

@@ -18,8 +18,10 @@ import (
 	"roundyear/language"
 )
 
-// Read reads a plan. The error is the Faults of it, all of them.
-func Read(file string, content []byte) (*Plan, error) {
+// Read reads a plan. What is said elsewhere and wins over the plan's weeks is
+// done to it by adjust before its calendars are made of them. The error is the
+// Faults of the plan, all of them.
+func Read(file string, content []byte, adjust ...func(*Plan)) (*Plan, error) {
 	c := &checker{file: file}
 	root, fault := parse(file, content)
 	if fault != nil {
@@ -35,7 +37,7 @@ func Read(file string, content []byte) (*Plan, error) {
 	if below(root, "roundyear") == nil && root.Kind == yaml.MappingNode {
 		c.add(root, "Begin it with roundyear: 1", "the plan does not say the version of its format")
 	}
-	r := &reader{checker: c, plan: p, shapeFaults: slices.Clone(c.faults)}
+	r := &reader{checker: c, plan: p, adjust: adjust, shapeFaults: slices.Clone(c.faults)}
 	r.read(root)
 	if len(c.faults) > 0 {
 		return nil, c.faults.sorted()
@@ -83,6 +85,7 @@ func parse(file string, content []byte) (*yaml.Node, *Fault) {
 type reader struct {
 	*checker
 	plan        *Plan
+	adjust      []func(*Plan)
 	shapeFaults Faults
 }
 
@@ -138,6 +141,9 @@ func (r *reader) read(root *yaml.Node) {
 		for _, item := range items(weekend) {
 			p.Weekend = append(p.Weekend, weekdayOf(resolved(item).Value))
 		}
+	}
+	for _, adjust := range r.adjust {
+		adjust(p)
 	}
 	r.readCalendars(below(root, "calendars"))
 	r.readLabels(below(root, "labels"))
@@ -209,6 +215,7 @@ func (r *reader) readCalendar(name string, node *yaml.Node) calendar.Calendar {
 	if len(changes) == 0 {
 		return first
 	}
+	delete(r.plan.Months, name)
 	changing, err := calendar.NewChanging(name, first, changes...)
 	if err != nil {
 		r.add(node, "", "%s: %v", name, err)
@@ -317,6 +324,7 @@ func (r *reader) readMonths(name string, node *yaml.Node, namedBy calendar.Named
 		r.add(node, "Say starts: april, or ends: march", "the months of %s do not say where the year starts", name)
 		return nil, errSaid
 	}
+	r.plan.Months[name] = fiscal
 	return calendar.NewFiscalMonths(fiscal)
 }
 
@@ -472,7 +480,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 		return
 	}
 	for key, value := range entries(node) {
-		facts := Facts{Name: key.Value, Files: texts(value, "files"), OrderPer: text(value, "order_per")}
+		facts := Facts{Name: key.Value, Files: texts(value, "files"), OrderPer: text(value, "order_per"), Out: text(value, "out")}
 		if !r.sound(value) {
 			r.plan.Facts = append(r.plan.Facts, facts)
 			continue
@@ -492,11 +500,14 @@ func (r *reader) readFacts(node *yaml.Node) {
 
 func (r *reader) readDates(column string, node *yaml.Node) Dates {
 	dates := Dates{Column: column, Pattern: text(node, "pattern"), Order: text(node, "order"), Language: text(node, "language"),
-		Zone: text(node, "zone"), ToZone: text(node, "to_zone"), DayStarts: text(node, "day_starts"), Grain: unitsByName[text(node, "grain")]}
+		Zone: text(node, "zone"), ToZone: text(node, "to_zone"), DayStarts: text(node, "day_starts"), Parts: texts(node, "parts"), Grain: unitsByName[text(node, "grain")]}
 	if dates.Pattern != "" {
 		if _, err := datetext.Compile(dates.Pattern); err != nil {
 			r.add(below(node, "pattern"), "", "%v", err)
 		}
+	}
+	if parts := len(dates.Parts); parts != 0 && parts != 3 {
+		r.add(below(node, "parts"), "", "a date in parts has three columns, for the year, the month and the day, and not %d", parts)
 	}
 	if dates.Language != "" {
 		if _, err := datetext.LanguageOf(dates.Language); err != nil {

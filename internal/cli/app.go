@@ -18,6 +18,7 @@ import (
 
 	"roundyear/internal/report"
 	"roundyear/internal/table"
+	"roundyear/yearplan"
 )
 
 // Exit codes.
@@ -33,14 +34,18 @@ const (
 // it has said itself.
 var errAttention = errors.New("there is something to see to")
 
+// errPlan ends a command whose plan is wrong, when the faults have been said.
+var errPlan = errors.New("the plan is wrong")
+
 // App is a run of the program: its streams and the flags that every command has.
 type App struct {
 	stdin                          io.Reader
 	stdout, stderr                 io.Writer
 	stdoutTerminal, stderrTerminal bool
 
-	quiet  bool
-	colour string
+	quiet    bool
+	colour   string
+	planPath string
 }
 
 // Main runs the program with the arguments and streams of the process and
@@ -72,16 +77,24 @@ func (a *App) Run(ctx context.Context, args []string) int {
 // finish says why a command has stopped and returns the exit code.
 func (a *App) finish(command *cobra.Command, err error) int {
 	var fault *table.Fault
+	var faults yearplan.Faults
 	switch {
 	case err == nil:
 		return exitDone
 	case errors.Is(err, errAttention):
 		return exitAttention
+	case errors.Is(err, errPlan):
+		return exitCall
 	case errors.Is(err, syscall.EPIPE):
 		return exitDone
 	case errors.Is(err, context.Canceled):
 		a.report().Line("roundyear: stopped; nothing was left half done")
 		return exitInterrupt
+	case errors.As(err, &faults):
+		for _, fault := range faults {
+			a.report().Fault(fault)
+		}
+		return exitCall
 	case errors.As(err, &fault):
 		a.report().Fault(err)
 		if fault.Outside {
@@ -117,6 +130,7 @@ period: calendar months, ISO weeks, or the months and quarters of a fiscal year.
 		SilenceErrors: true, SilenceUsage: true,
 		CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true},
 	}
+	root.PersistentFlags().StringVarP(&a.planPath, "plan", "p", "", "the year plan, a `FILE` (default: roundyear.yaml in the working folder or above it)")
 	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "say nothing but faults")
 	root.PersistentFlags().StringVar(&a.colour, "color", "auto", "`WHEN` reports have colour: auto, always or never")
 	root.PersistentPreRunE = func(*cobra.Command, []string) error {
@@ -126,8 +140,8 @@ period: calendar months, ISO weeks, or the months and quarters of a fiscal year.
 		return nil
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.buildCommand(), a.columnsCommand(),
-		a.checkCommand(), a.fillCommand(), a.totalsCommand())
+	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.buildCommand(), a.columnsCommand(),
+		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.totalsCommand())
 	root.SetHelpCommand(&cobra.Command{Use: "no-help", Hidden: true})
 	return root
 }

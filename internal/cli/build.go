@@ -4,7 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"os"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -14,26 +14,23 @@ import (
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/internal/nearest"
-	"roundyear/internal/reading"
 	"roundyear/internal/report"
-	"roundyear/internal/table"
-)
-
-// The years that a dimension can have: the Gregorian calendar began in October
-// 1582, and years have four digits.
-var (
-	firstBuilt = civil.MustOf(1583, civil.January, 1)
-	lastBuilt  = civil.MaxDay
+	"roundyear/language"
+	"roundyear/yearplan"
 )
 
 type buildCommand struct {
-	app        *App
-	span       rangeFlags
-	wholeYears bool
-	covers     []string
-	exact      bool
-	padYears   int
-	columns    []string
+	app     *App
+	days    spanFlags
+	grain   string
+	clock   string
+	columns []string
+	// languages and labels win over the plan's.
+	languages  []string
+	labels     []string
+	unknownRow bool
+	model      bool
+	asOf       string
 	calendars  calendarFlags
 	reading    readingFlags
 	out        outputFlags
@@ -45,91 +42,260 @@ func (a *App) buildCommand() *cobra.Command {
 		Use:   "build",
 		Short: "Build the date dimension: one row a day, no hole, whole years",
 		Long: `Build writes one row for each day of a range, with the attributes of the
-calendar year, of weeks and of the fiscal year. roundyear columns lists them.
+calendar year, of weeks and of the fiscal calendars. roundyear columns lists them.
 
-The range is either the one of --from and --to, or the one that facts need:
---cover goes from their earliest to their latest day, and every calendar and
-fiscal year that holds such a day is whole.`,
-		Example: `  roundyear build --from 2024-01-01 --to 2026-12-31 -o dates.csv
+The range is the one of --from and --to, or the one that facts need: --cover, or
+range.cover of the plan, goes from their earliest to their latest day, and every
+calendar and fiscal year that holds such a day is whole.
+
+With --grain the table has one row a period instead, and only the attributes that
+stay the same within it; its key joins to the table of days. With --clock it is
+the table of the times of day.`,
+		Example: `  roundyear build -o dates.csv
+  roundyear build --from 2024-01-01 --to 2026-12-31 --columns core,weeks -o dates.csv
   roundyear build --cover clean/sales.csv:sold_at_date --fiscal-start february -o dates.csv -o dates.jsonl
-  roundyear build --from 2026-01-01 --to 2026-01-31 --columns date,day_name,fiscal`,
+  roundyear build --grain fiscal.month -o months.csv
+  roundyear build --clock 15m -o times.csv
+  roundyear build --from 2026-01-01 --to 2026-01-31 --language nl --columns date,day_name,fiscal_month_label`,
 		Args: arguments(0, 0, ""),
 		RunE: func(command *cobra.Command, _ []string) error { return b.run(command.Context()) },
 	}
-	b.span.add(command, "the range")
+	b.days.add(command)
 	flags := command.Flags()
-	flags.BoolVar(&b.wholeYears, "whole-years", false, "widen --from and --to to whole calendar and fiscal years")
-	flags.StringArrayVar(&b.covers, "cover", nil, "go from the earliest to the latest day of facts, in whole years: `FILE:COLUMN` (repeatable)")
-	flags.BoolVar(&b.exact, "exact", false, "with --cover: no wider than the facts")
-	flags.IntVar(&b.padYears, "pad-years", 0, "so many `YEARS` more at both sides")
-	flags.StringSliceVar(&b.columns, "columns", nil, "`ATTRIBUTES` or groups to write, in this order (default: all)")
+	flags.StringVar(&b.grain, "grain", "day", "`GRAIN`, what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month …")
+	flags.StringVar(&b.clock, "clock", "", "the table of times of day instead, a row for each `STEP`: seconds, minutes, or so many, as 15m")
+	flags.StringSliceVar(&b.columns, "columns", nil, "`ATTRIBUTES` or groups to write, in this order, or all (default: the plan's, else all but those that move with the as-of day)")
+	flags.StringSliceVar(&b.languages, "language", nil, "`LANGUAGES` of names, such as de: the first for the plain columns, others beside them")
+	flags.StringArrayVar(&b.labels, "label", nil, "a label by Unicode LDML, as `NAME=PATTERN`: 'date_label=dd/MM/yyyy' (repeatable)")
+	flags.BoolVar(&b.unknownRow, "unknown-row", false, "add the row for facts without a date")
+	flags.BoolVar(&b.model, "model", false, "write datapackage.json and model.md beside the table (with a plan that has a model they always are)")
+	flags.StringVar(&b.asOf, "as-of", "", "`DAY` that counts as today, for attributes that move with it (default: the machine's)")
 	b.calendars.add(command)
 	b.calendars.addWeekend(command)
-	b.reading.add(command)
+	b.reading.addWithoutLanguage(command)
 	b.out.add(command)
 	return command
 }
 
 func (b *buildCommand) run(ctx context.Context) error {
-	catalogue, set, err := b.calendars.catalogue()
+	y, err := b.app.year(&b.calendars)
 	if err != nil {
 		return err
 	}
-	attributes, err := selected(catalogue, "--columns", b.columns)
+	if err := overruleNames(y.plan, b.languages, b.labels); err != nil {
+		return err
+	}
+	if b.clock != "" {
+		return b.buildClock(y)
+	}
+	asOf, err := asOf(b.asOf)
 	if err != nil {
 		return err
 	}
-	from, to, left, err := b.bounds(ctx, set)
+	t, err := b.describe(y, asOf)
 	if err != nil {
 		return err
 	}
-	if from < firstBuilt || to > lastBuilt {
-		return usageError{fmt.Errorf("the range from %s to %s is not within %s to %s", from, to, firstBuilt, lastBuilt)}
+	if err := b.days.find(ctx, b.app, y, b.reading, t); err != nil {
+		return err
 	}
-	columns := make([]cell.Column, len(attributes))
-	for i, attribute := range attributes {
-		columns[i] = attribute.Column()
+	if t.grain.Unit != calendar.Day {
+		t.attributes = t.catalogue.HoldAt(t.attributes, t.grain, t.from, t.to)
+		if len(t.attributes) == 0 {
+			return usageError{fmt.Errorf("none of the columns stays the same within a %s", t.grain)}
+		}
+		t.from, t.to = t.grain.Locate(t.from).First, t.grain.Locate(t.to).Last
 	}
-	sinks, err := b.out.open(b.app, columns, false)
+	b.outs(y)
+	return b.write(ctx, y, t)
+}
+
+// dateTable is a table that is going to be built.
+type dateTable struct {
+	catalogue  *dimension.Catalogue
+	attributes []dimension.Attribute
+	columns    []cell.Column
+	grain      calendar.Grain
+	special    []dimension.SpecialRow
+	asOf       civil.Day
+	spanned
+}
+
+// describe works out what the table has, but not yet from when to when.
+func (b *buildCommand) describe(y *year, asOf civil.Day) (*dateTable, error) {
+	t := &dateTable{asOf: asOf, special: b.specialRows(y)}
+	var err error
+	if t.catalogue, err = y.catalogue(asOf); err != nil {
+		return nil, err
+	}
+	if t.grain, err = y.set.Grain(b.grain); err != nil {
+		return nil, usageError{err}
+	}
+	names := b.columns
+	if len(names) == 0 && t.grain.Unit == calendar.Day {
+		names = y.plan.Model.Columns
+	}
+	if t.attributes, err = selected(t.catalogue, "--columns", names); err != nil {
+		return nil, err
+	}
+	return t, nil
+}
+
+// specialRows returns the rows for facts without a day: the plan's, and the
+// one for unknown days if it is asked for.
+func (b *buildCommand) specialRows(y *year) []dimension.SpecialRow {
+	rows := slices.Clone(y.plan.Special)
+	if b.unknownRow && !slices.ContainsFunc(rows, func(s dimension.SpecialRow) bool { return s.Name == dimension.Unknown.Name }) {
+		rows = append([]dimension.SpecialRow{dimension.Unknown}, rows...)
+	}
+	return rows
+}
+
+// outs takes the outputs of the plan where none is named.
+func (b *buildCommand) outs(y *year) {
+	if len(b.out.outs) > 0 || b.out.format != "" || b.grain != "day" || b.days.given() {
+		return
+	}
+	for _, out := range y.plan.Model.Out {
+		b.out.outs = append(b.out.outs, shown(y.path(out)))
+	}
+}
+
+// overruleNames puts the languages and labels of flags in the place of the
+// plan's.
+func overruleNames(plan *yearplan.Plan, languages, labels []string) error {
+	if len(languages) > 0 {
+		plan.Names = nil
+		for _, tag := range languages {
+			names, err := language.Of(tag)
+			if err != nil {
+				near := nearest.Name(tag, language.Tags())
+				if near != "" {
+					return usageError{fmt.Errorf("--language: %w. Did you mean %s?", err, near)}
+				}
+				return usageError{fmt.Errorf("--language: %w", err)}
+			}
+			if !slices.ContainsFunc(plan.Names, func(n *language.Names) bool { return strings.EqualFold(n.Tag, tag) }) {
+				plan.Names = append(plan.Names, names)
+			}
+		}
+	}
+	for _, text := range labels {
+		name, pattern, found := strings.Cut(text, "=")
+		if !found || name == "" {
+			return usageError{fmt.Errorf("--label is NAME=PATTERN, such as 'date_label=dd/MM/yyyy', not %q", text)}
+		}
+		parsed, err := language.ParsePattern(pattern)
+		if err != nil {
+			return usageError{fmt.Errorf("--label: %w", err)}
+		}
+		plan.Labels = slices.DeleteFunc(plan.Labels, func(l dimension.Label) bool { return l.Name == name })
+		plan.Labels = append(plan.Labels, dimension.Label{Name: name, Pattern: parsed})
+	}
+	return nil
+}
+
+// write writes the table and reports on it.
+func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
+	var err error
+	if t.columns, err = y.plan.Model.Naming.Columns(t.attributes); err != nil {
+		return usageError{err}
+	}
+	sinks, err := b.out.open(b.app, t.columns, false)
 	if err != nil {
 		return err
 	}
 	defer sinks.abort()
-	headline := func() {
-		b.app.report().Headline("%s, one a day from %s to %s, with %s%s", report.Plural(int(to-from)+1, "row"), from, to, report.Plural(len(attributes), "attribute"), b.out.where())
+	rows := 0
+	headline := func(count int) {
+		b.app.report().Headline("%s, one a %s from %s to %s, with %s%s", report.Plural(count, "row"), t.grain, t.from, t.to, report.Plural(len(t.attributes), "attribute"), b.out.where())
 	}
 	if sinks.forPeople() {
-		headline()
+		headline(t.count())
 	}
-	for row := range catalogue.Days(attributes, from, to) {
-		if err := sinks.write(row); err != nil {
+	for _, special := range t.special {
+		if err := sinks.write(special.Values(t.attributes)); err != nil {
 			return err
 		}
-		if ctx.Err() != nil {
-			return ctx.Err()
-		}
+	}
+	if rows, err = t.writeRows(ctx, sinks); err != nil {
+		return err
 	}
 	if err := sinks.commit(); err != nil {
 		return err
 	}
 	if !sinks.forPeople() {
-		headline()
+		headline(rows)
 	}
-	r := b.app.report()
-	r.Line("Whole calendar years: %s", wholeYears(set.Year, from, to))
-	for _, fiscal := range set.Fiscal {
-		if fiscal.Starts() != civil.January {
-			r.Line("Whole %s years: %s", fiscal.Name(), wholeYears(fiscal, from, to))
+	if err := b.say(y, t); err != nil {
+		return err
+	}
+	if b.wantsModel(y) {
+		if err := b.writeModel(y, t); err != nil {
+			return err
 		}
 	}
-	sayFiscal(r, set, from.AddMonths(11))
-	for _, sentinel := range left {
-		r.Line("Left out of the range: %s (%s), a day that systems write for none", sentinel.Day, report.Plural(sentinel.Count, "fact"))
+	if len(b.out.outs) > 0 && b.out.outs[0] != "-" && t.grain.Unit == calendar.Day {
+		b.app.report().Next("roundyear check " + b.out.outs[0] + coverArguments(b.days.covers))
 	}
-	if len(b.out.outs) > 0 && b.out.outs[0] != "-" {
-		r.Next("roundyear check " + b.out.outs[0] + coverArguments(b.covers))
+	if t.outside() > 0 {
+		return errAttention
 	}
 	return nil
+}
+
+// count returns the number of rows that stand for days or periods.
+func (t *dateTable) count() int {
+	if t.grain.Unit == calendar.Day {
+		return int(t.to-t.from) + 1
+	}
+	return t.grain.Locate(t.to).Number - t.grain.Locate(t.from).Number + 1
+}
+
+// say reports on what was built.
+func (b *buildCommand) say(y *year, t *dateTable) error {
+	r := b.app.report()
+	if y.plan.File != "" {
+		r.Line("By the plan %s", y.plan.File)
+	}
+	for _, c := range t.calendars(y) {
+		if whole := wholeYears(c, t.from, t.to); t.grain.Unit == calendar.Day && !(t.exact && whole == "none") {
+			name := c.Name()
+			if c == calendar.Calendar(y.set.Year) {
+				name = "calendar"
+			}
+			r.Line("Whole %s years: %s", name, whole)
+		}
+		if slices.Contains(y.set.Fiscal, c) {
+			sayFiscal(r, c, t.from.AddMonths(11))
+		}
+	}
+	if len(t.special) > 0 {
+		var texts []string
+		for _, special := range t.special {
+			texts = append(texts, fmt.Sprintf("%q with the key %d", special.Label, special.Key))
+		}
+		r.Line("Beside them %s without a day: %s", report.Plural(len(t.special), "row"), strings.Join(texts, ", "))
+	}
+	if slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Group == dimension.Moving }) {
+		r.Line("Attributes that move: as of %s", t.asOf)
+	}
+	t.spanned.say(r, t.calendars(y))
+	return nil
+}
+
+// calendars returns the calendars that the table says something of: the
+// Gregorian, and of the fiscal ones those that are in its columns.
+func (t *dateTable) calendars(y *year) []calendar.Calendar {
+	calendars := []calendar.Calendar{y.set.Year}
+	for _, fiscal := range y.set.Fiscal {
+		months, ok := fiscal.(*calendar.Months)
+		plain := ok && months.IsCalendarYear() && y.plan.File == ""
+		if !plain && slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Group == fiscal.Name() }) {
+			calendars = append(calendars, fiscal)
+		}
+	}
+	return calendars
 }
 
 // selected returns the attributes that a flag names.
@@ -155,168 +321,4 @@ func didYouMean(name string) string {
 		return "; roundyear columns lists them"
 	}
 	return fmt.Sprintf(". Did you mean %q?", name)
-}
-
-// bounds returns the first and last day, and the sentinel days left out.
-func (b *buildCommand) bounds(ctx context.Context, set *calendar.Set) (from, to civil.Day, left []dimension.DayCount, err error) {
-	first, last, err := b.span.days()
-	if err != nil {
-		return 0, 0, nil, err
-	}
-	if b.padYears < 0 {
-		return 0, 0, nil, usageError{fmt.Errorf("--pad-years is 0 or more, not %d", b.padYears)}
-	}
-	switch {
-	case len(b.covers) > 0 && (first != nil || last != nil):
-		return 0, 0, nil, usageError{errors.New("--cover finds the range by itself; leave --from and --to out")}
-	case len(b.covers) > 0:
-		if from, to, left, err = b.covered(ctx); err != nil {
-			return 0, 0, nil, err
-		}
-	case first == nil || last == nil:
-		return 0, 0, nil, usageError{errors.New("the range is missing: give --from and --to, or --cover FILE:COLUMN")}
-	default:
-		from, to = *first, *last
-	}
-	if b.exact && b.wholeYears {
-		return 0, 0, nil, usageError{errors.New("--exact and --whole-years contradict each other")}
-	}
-	if b.wholeYears || len(b.covers) > 0 && !b.exact {
-		from, to = set.WholeYears(from, to)
-	}
-	if b.padYears > 0 {
-		if b.padYears > 9999 {
-			return 0, 0, nil, usageError{fmt.Errorf("--pad-years %d leads beyond the year 9999", b.padYears)}
-		}
-		// Moved by the day after the end, so that a February ends on its last day.
-		from, to = from.AddMonths(-12*b.padYears), (to+1).AddMonths(12*b.padYears)-1
-	}
-	return from, to, left, nil
-}
-
-// covered returns the range of the days of facts.
-func (b *buildCommand) covered(ctx context.Context) (from, to civil.Day, left []dimension.DayCount, err error) {
-	var all dimension.Coverage
-	for _, cover := range b.covers {
-		err := b.app.eachDay(ctx, cover, b.reading, func() dayCollector { return &dimension.Coverage{} }, func(part dayCollector) {
-			all.Join(*part.(*dimension.Coverage))
-		})
-		if err != nil {
-			return 0, 0, nil, err
-		}
-	}
-	from, to, ok := all.Range()
-	if !ok {
-		return 0, 0, nil, &table.Fault{File: strings.Join(b.covers, ", "), What: "holds no dates to cover"}
-	}
-	return from, to, all.Sentinels(), nil
-}
-
-// dayCollector takes in the days of facts.
-type dayCollector interface{ Add(civil.Day) }
-
-// eachDay reads the dates of FILE:COLUMN, side by side, and joins what the
-// collectors have taken in. Dates that cannot be read are an error.
-func (a *App) eachDay(ctx context.Context, cover string, flags readingFlags, collector func() dayCollector, join func(dayCollector)) error {
-	input, column := splitCover(cover)
-	source, done, err := a.open(ctx, []string{input}, 2)
-	if err != nil {
-		return err
-	}
-	defer done()
-	clock, err := flags.clock()
-	if err != nil {
-		return err
-	}
-	dates, err := a.dates(ctx, source, column, flags)
-	if err != nil {
-		return err
-	}
-	if err := dates.FirstUnread(); err != nil {
-		return err
-	}
-	work := func() func(*table.Chunk) (dayCollector, error) {
-		reader := dates.Reader()
-		return func(chunk *table.Chunk) (dayCollector, error) {
-			reader.Enter(chunk.File)
-			collected := collector()
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
-				moment, state := reader.Read(&record)
-				if state == reading.Read {
-					day, ok := clock.Day(moment)
-					if !ok {
-						return nil, reader.NoZone(&record, chunk.File)
-					}
-					collected.Add(day)
-				} else if blanks, ok := collected.(interface{ AddBlank() }); ok {
-					blanks.AddBlank()
-				}
-			}
-			return collected, records.Err()
-		}
-	}
-	return table.Process(ctx, source, work, func(part dayCollector) error {
-		join(part)
-		return nil
-	})
-}
-
-// splitCover splits FILE:COLUMN. A path that is there as written has no column.
-func splitCover(cover string) (input, column string) {
-	if _, err := os.Lstat(cover); err == nil {
-		return cover, ""
-	}
-	at := strings.LastIndexByte(cover, ':')
-	if at < 0 {
-		return cover, ""
-	}
-	return cover[:at], cover[at+1:]
-}
-
-// dates settles how one date column is read: the one named, the first of the
-// parts, or the only one that there is.
-func (a *App) dates(ctx context.Context, source *table.Source, column string, flags readingFlags) (*reading.Dates, error) {
-	asked, err := flags.asked()
-	if err != nil {
-		return nil, err
-	}
-	var columns []string
-	switch {
-	case column != "":
-		columns, asked.Parts = []string{column}, nil
-	case len(asked.Parts) > 0:
-		asked.Parts = asked.Parts[:1]
-	default:
-		name, err := reading.OneDateColumn(ctx, source)
-		if err != nil {
-			return nil, err
-		}
-		columns = []string{name}
-	}
-	dates, err := reading.Decide(ctx, source, columns, asked)
-	if err != nil {
-		return nil, err
-	}
-	return dates[0], nil
-}
-
-// wholeYears lists the years that lie in a range from their first day to their
-// last.
-func wholeYears(years *calendar.Months, from, to civil.Day) string {
-	first, last := years.Locate(calendar.Year, from), years.Locate(calendar.Year, to)
-	if first.First < from {
-		first = years.At(calendar.Year, first.Number+1)
-	}
-	if last.Last > to {
-		last = years.At(calendar.Year, last.Number-1)
-	}
-	switch {
-	case first.Number > last.Number:
-		return "none"
-	case first.Number == last.Number:
-		return years.Label(first)
-	}
-	return years.Label(first) + " to " + years.Label(last)
 }

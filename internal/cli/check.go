@@ -2,25 +2,38 @@ package cli
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"roundyear/calendar"
 	"roundyear/check"
+	"roundyear/civil"
+	"roundyear/datetext"
+	"roundyear/dimension"
+	"roundyear/internal/nearest"
 	"roundyear/internal/reading"
-	"roundyear/internal/report"
 	"roundyear/internal/table"
 )
 
 type checkCommand struct {
-	app     *App
-	date    string
-	key     string
-	covers  []string
-	json    bool
-	reading readingFlags
+	app       *App
+	date      string
+	key       string
+	maps      []string
+	covers    []string
+	languages []string
+	labels    []string
+	asOf      string
+	json      bool
+	calendars calendarFlags
+	reading   readingFlags
+
+	year      *year
+	catalogue *dimension.Catalogue
 }
 
 func (a *App) checkCommand() *cobra.Command {
@@ -28,84 +41,140 @@ func (a *App) checkCommand() *cobra.Command {
 	command := &cobra.Command{
 		Use:   "check TABLE",
 		Short: "Prove a date table, and that facts find their days in it",
-		Long: `Check reads a date table, whoever made it, and looks for blank, unreadable,
-duplicate and missing days, days out of order, times of day that would keep
-facts from joining, and keys that are not their date. With --cover it looks up
-the days of facts. It exits with 1 when there are faults.`,
+		Long: `Check reads a date table, whoever made it, and proves it: no day is missing or
+there twice, all are in order, without a time of day, and keys are their date.
+It works the values of all columns that it knows out again and compares them: by
+the plan or the calendar flags, or without them those that are the same in every
+business. It looks whether each label has one sort key within its year, whether
+periods touch, come in one piece and lie in one coarser period.
+
+Columns are known by their names, else by what they hold, or by --map. With
+--cover, or a plan with facts, it looks up the days of facts and whether the
+years that hold them are whole. It exits with 1 when there are faults.`,
 		Example: `  roundyear check dates.csv
-  roundyear check dates.csv --cover clean/sales.csv:sold_at_date --json`,
+  roundyear check dates.csv --cover clean/sales.csv:sold_at_date --json
+  roundyear check dates.csv --map month_label=month_label --fiscal-start february`,
 		Args: arguments(1, 1, "the date table"),
 		RunE: func(command *cobra.Command, args []string) error { return c.run(command.Context(), args[0]) },
 	}
 	flags := command.Flags()
 	flags.StringVar(&c.date, "date", "", "date `COLUMN` of the table (default: date, or the only one)")
 	flags.StringVar(&c.key, "key", "", "`COLUMN` with the date as yyyymmdd (default: date_key, if there is one)")
-	flags.StringArrayVar(&c.covers, "cover", nil, "look up the days of facts: `FILE:COLUMN` (repeatable)")
+	flags.StringArrayVar(&c.maps, "map", nil, "what a column holds, as `COLUMN=ATTRIBUTE`; COLUMN= for nothing that is known (repeatable)")
+	flags.StringArrayVar(&c.covers, "cover", nil, "look up the days of facts: `FILE:COLUMN` (repeatable; default: the plan's)")
+	flags.StringSliceVar(&c.languages, "names", nil, "`LANGUAGES` of the names in the table, such as de (default: the plan's, else en)")
+	flags.StringArrayVar(&c.labels, "label", nil, "a label by Unicode LDML in the table, as `NAME=PATTERN` (repeatable)")
+	flags.StringVar(&c.asOf, "as-of", "", "`DAY` that counted as today, to check the attributes that move with it too")
 	flags.BoolVar(&c.json, "json", false, "the report as JSON on standard output")
+	c.calendars.add(command)
+	c.calendars.addWeekend(command)
 	c.reading.add(command)
 	return command
 }
 
 func (c *checkCommand) run(ctx context.Context, input string) error {
-	dates, err := c.readTable(ctx, input)
+	var err error
+	if c.year, err = c.app.year(&c.calendars); err != nil {
+		return err
+	}
+	if err := overruleNames(c.year.plan, c.languages, c.labels); err != nil {
+		return err
+	}
+	asOf, err := asOf(c.asOf)
 	if err != nil {
 		return err
 	}
-	var facts []*check.Facts
-	for _, cover := range c.covers {
-		all := &check.Facts{Source: cover}
-		err := c.app.eachDay(ctx, cover, c.reading, func() dayCollector { return &check.Facts{} }, func(part dayCollector) {
-			all.Join(part.(*check.Facts))
-		})
-		if err != nil {
-			return err
-		}
-		facts = append(facts, all)
+	if c.catalogue, err = c.year.catalogue(asOf); err != nil {
+		return err
 	}
-	found := dates.Report(facts...)
+	found, err := c.readTable(ctx, input)
+	if err != nil {
+		return err
+	}
+	covers, err := c.year.covers(c.covers, c.reading)
+	if err != nil {
+		return err
+	}
+	facts, err := c.app.daysOf(ctx, covers)
+	if err != nil {
+		return err
+	}
+	report := found.dates.Report(facts...)
+	if len(facts) > 0 {
+		calendars := []calendar.Calendar{c.year.set.Year}
+		if c.hasYear() {
+			calendars = append(calendars, c.year.set.Fiscal...)
+		}
+		report.AddYears(calendars, facts)
+	}
+	report.AddValues(found.compared)
+	report.AddStructure(found.structure)
+	report.Unmatched = found.unmatched
 	if c.json {
-		if err := c.writeJSON(found); err != nil {
+		if err := c.writeJSON(report); err != nil {
 			return err
 		}
 	} else {
-		c.say(input, found)
+		c.say(input, report)
 	}
-	if len(found.Faults) > 0 {
+	if len(report.Faults) > 0 {
 		return errAttention
 	}
 	return nil
 }
 
+// hasYear tells whether a plan or a flag says how the business's year runs.
+func (c *checkCommand) hasYear() bool {
+	f := c.calendars
+	return c.year.plan.File != "" || f.fiscalStart != "" || f.fiscalEnd != "" || f.weekStart != "" || f.weekMinDays != 0 || len(f.weekend) > 0
+}
+
+// checked is the table as it was read.
+type checked struct {
+	dates     *check.Table
+	compared  *check.Comparer
+	structure *check.Structure
+	unmatched []string
+}
+
 // readTable takes in the rows of the table in their order.
-func (c *checkCommand) readTable(ctx context.Context, input string) (*check.Table, error) {
+func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, error) {
 	source, done, err := c.app.open(ctx, []string{input}, 2)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
-	column, key := c.date, -1
-	if column == "" {
-		if place, err := source.Find("date"); err == nil {
-			column = source.Columns()[place]
-		}
+	column, err := c.dateColumn(ctx, source)
+	if err != nil {
+		return nil, err
 	}
-	if c.key != "" {
-		if key, err = source.Find(c.key); err != nil {
-			return nil, err
-		}
-	} else if place, err := source.Find("date_key"); err == nil {
-		key = place
+	key, err := c.keyColumn(source)
+	if err != nil {
+		return nil, err
 	}
 	dates, err := c.app.dates(ctx, source, column, c.reading)
 	if err != nil {
 		return nil, err
 	}
-	result := &check.Table{}
-	work := func() func(*table.Chunk) ([]check.Row, error) {
+	matched, unmatched, err := c.match(ctx, source, dates)
+	if err != nil {
+		return nil, err
+	}
+	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), unmatched: unmatched}
+	comparable := c.comparable(matched)
+	read := ownDates(dates)
+	result.compared = check.NewComparer(c.catalogue, comparable, read)
+	places := result.structure.Places()
+	type chunkRows struct {
+		rows     []check.Row
+		values   [][]string
+		compared *check.Comparer
+	}
+	work := func() func(*table.Chunk) (chunkRows, error) {
 		reader := dates.Reader()
-		return func(chunk *table.Chunk) ([]check.Row, error) {
+		return func(chunk *table.Chunk) (chunkRows, error) {
 			reader.Enter(chunk.File)
-			var rows []check.Row
+			all := chunkRows{compared: check.NewComparer(c.catalogue, comparable, read)}
 			var record table.Record
 			records := chunk.Records()
 			for records.Next(&record) {
@@ -117,185 +186,170 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*check.Tabl
 				if key >= 0 {
 					row.Key, row.Keyed = string(record.Field(key)), true
 				}
-				rows = append(rows, row)
+				all.rows = append(all.rows, row)
+				if !row.Read {
+					all.values = append(all.values, nil)
+					continue
+				}
+				all.compared.Compare(record.Line, row.Day, record.Field)
+				values := make([]string, len(places))
+				for i, place := range places {
+					values[i] = string(record.Field(place))
+				}
+				all.values = append(all.values, values)
 			}
-			return rows, records.Err()
+			return all, records.Err()
 		}
 	}
-	return result, table.Process(ctx, source, work, func(rows []check.Row) error {
-		for _, row := range rows {
-			result.Add(row)
+	return result, table.Process(ctx, source, work, func(part chunkRows) error {
+		for i, row := range part.rows {
+			result.dates.Add(row)
+			if part.values[i] != nil {
+				result.structure.Add(row.Line, row.Day, part.values[i])
+			}
 		}
+		result.compared.Join(part.compared)
 		return nil
 	})
 }
 
-// mostShown is how many faults of one kind are shown.
-const mostShown = 10
-
-// say gives the report: a certificate, or the faults.
-func (c *checkCommand) say(input string, found *check.Report) {
-	r := c.app.report()
-	if len(found.Faults) == 0 {
-		r.Headline("%s is right: %s, one a day from %s to %s", input, report.Plural(found.Rows, "row"), found.First, found.Last)
-		r.Line("Proved: no day is missing, none is there twice, all are in order, and no date has a time of day")
-		if found.Keys > 0 {
-			r.Line("Proved: each of %s is its date as yyyymmdd", report.Plural(found.Keys, "key"))
-		}
-		c.sayFacts(r, found)
-		return
+// dateColumn returns the date column: the one named, the one of that name, or
+// the only one of which every value is a day of its own.
+func (c *checkCommand) dateColumn(ctx context.Context, source *table.Source) (string, error) {
+	if c.date != "" {
+		return c.date, nil
 	}
-	r.Attention("%s has faults of %s", input, kinds(found.Faults))
-	var rows [][]string
-	shown := map[check.Kind]int{}
-	for _, fault := range found.Faults {
-		if shown[fault.Kind]++; shown[fault.Kind] <= mostShown {
-			rows = append(rows, []string{string(fault.Kind), faultDays(fault), faultPlace(fault), faultText(fault)})
+	for _, name := range []string{c.year.plan.Model.Naming.Of("date"), "date"} {
+		if place, err := source.Find(name); err == nil {
+			return source.Columns()[place], nil
 		}
 	}
-	r.Table([]string{"fault", "days", "where", "what to do"}, make([]bool, 4), rows)
-	for kind, count := range shown {
-		if count > mostShown {
-			r.Line("… and %s of kind %q; --json lists them all", report.Plural(count-mostShown, "more fault"), kind)
+	return "", nil
+}
+
+// keyColumn returns the place of the column with the key, or -1.
+func (c *checkCommand) keyColumn(source *table.Source) (int, error) {
+	if c.key != "" {
+		return source.Find(c.key)
+	}
+	for _, name := range []string{c.year.plan.Model.Naming.Of("date_key"), "date_key"} {
+		if place, err := source.Find(name); err == nil {
+			return place, nil
 		}
 	}
-	c.sayFacts(r, found)
+	return -1, nil
 }
 
-func (c *checkCommand) sayFacts(r *report.Report, found *check.Report) {
-	for _, facts := range found.Facts {
-		text := fmt.Sprintf("%s of %s find their day", report.Count(facts.Placed), report.Plural(facts.Count, "dated fact"))
-		if facts.Blanks > 0 {
-			text += fmt.Sprintf("; %s without a date", report.Plural(facts.Blanks, "more"))
-			text = strings.Replace(text, "mores", "more", 1)
-		}
-		r.Line("%s: %s", facts.Source, text)
+// specialKeys are the keys of rows without a day: the plan's, and those that
+// the rows have where no plan says it.
+func (c *checkCommand) specialKeys() map[string]string {
+	rows := c.year.plan.Special
+	if len(rows) == 0 {
+		rows = []dimension.SpecialRow{dimension.Unknown, dimension.NotYet, dimension.NotApplicable}
 	}
+	keys := map[string]string{}
+	for _, row := range rows {
+		keys[strconv.Itoa(row.Key)] = row.Name
+	}
+	return keys
 }
 
-// kinds lists the kinds of faults, each once.
-func kinds(faults []check.Fault) string {
-	var names []string
-	seen := map[check.Kind]bool{}
-	for _, fault := range faults {
-		if !seen[fault.Kind] {
-			seen[fault.Kind] = true
-			names = append(names, string(fault.Kind))
-		}
+// ownDates returns what reads other dates of the table as it reads its days.
+func ownDates(dates *reading.Dates) func([]byte) (civil.Day, bool) {
+	if len(dates.Files) == 0 || dates.Files[0].Decision == nil || len(dates.Files[0].Decision.Patterns) == 0 {
+		return nil
 	}
-	if len(names) == 1 {
-		return "one kind: " + names[0]
-	}
-	return fmt.Sprintf("%d kinds: %s", len(names), strings.Join(names, ", "))
-}
-
-func faultDays(fault check.Fault) string {
-	switch {
-	case fault.Kind == check.BlankDate || fault.Kind == check.Unreadable:
-		return ""
-	case fault.Kind == check.Disorder:
-		return fault.Last.String()
-	case fault.First == fault.Last:
-		return fault.First.String()
-	}
-	return fault.First.String() + " to " + fault.Last.String()
-}
-
-func faultPlace(fault check.Fault) string {
-	if fault.Source != "" {
-		return fault.Source
-	}
-	var lines []string
-	for _, line := range fault.Lines[:min(len(fault.Lines), 5)] {
-		lines = append(lines, report.Count(line))
-	}
-	if len(fault.Lines) > 5 {
-		lines = append(lines, "…")
-	}
-	switch len(lines) {
-	case 0:
-		return ""
-	case 1:
-		return "line " + lines[0]
-	}
-	return "lines " + strings.Join(lines, ", ")
-}
-
-// faultText says what is wrong in numbers and how it is mended.
-func faultText(fault check.Fault) string {
-	switch fault.Kind {
-	case check.BlankDate:
-		return "give the row its day or take it out"
-	case check.Unreadable:
-		return fmt.Sprintf("%q is no date of the column's form", fault.Value)
-	case check.TimeOfDay:
-		return fmt.Sprintf("%q has a time, so facts of the day do not join; cut it off", fault.Value)
-	case check.Duplicate:
-		return "take out " + report.Plural(fault.Count, "row") + "; facts of the day would count twice"
-	case check.Missing:
-		return "add " + report.Plural(fault.Count, "day")
-	case check.Disorder:
-		return fmt.Sprintf("comes after %s; sort the table by its date", fault.First)
-	case check.WrongKey:
-		return fmt.Sprintf("the key is %q and should be %s", fault.Value, fault.Wanted)
-	case check.Uncovered:
-		return report.Plural(fault.Count, "fact") + " without a day here; build with --cover"
-	}
-	return ""
-}
-
-// jsonFault is a fault as --json writes it.
-type jsonFault struct {
-	Kind   check.Kind `json:"kind"`
-	Source string     `json:"source,omitempty"`
-	Lines  []int      `json:"lines,omitempty"`
-	First  string     `json:"first,omitempty"`
-	Last   string     `json:"last,omitempty"`
-	Count  int        `json:"count"`
-	Value  string     `json:"value,omitempty"`
-	Wanted string     `json:"wanted,omitempty"`
-}
-
-func (c *checkCommand) writeJSON(found *check.Report) error {
-	type jsonFacts struct {
-		Source  string `json:"source"`
-		Facts   int    `json:"facts"`
-		Undated int    `json:"undated"`
-		Placed  int    `json:"placed"`
-	}
-	result := struct {
-		Right  bool        `json:"right"`
-		Rows   int         `json:"rows"`
-		Days   int         `json:"days"`
-		First  string      `json:"first,omitempty"`
-		Last   string      `json:"last,omitempty"`
-		Keys   int         `json:"keys_proved"`
-		Faults []jsonFault `json:"faults"`
-		Facts  []jsonFacts `json:"facts"`
-	}{
-		Right: len(found.Faults) == 0, Rows: found.Rows, Days: found.Days, Keys: found.Keys,
-		Faults: []jsonFault{}, Facts: []jsonFacts{},
-	}
-	if found.Days > 0 {
-		result.First, result.Last = found.First.String(), found.Last.String()
-	}
-	for _, fault := range found.Faults {
-		entry := jsonFault{Kind: fault.Kind, Source: fault.Source, Lines: fault.Lines, Count: fault.Count, Value: fault.Value, Wanted: fault.Wanted}
-		if fault.Kind != check.BlankDate && fault.Kind != check.Unreadable {
-			entry.First, entry.Last = fault.First.String(), fault.Last.String()
-		}
-		result.Faults = append(result.Faults, entry)
-	}
-	for _, facts := range found.Facts {
-		result.Facts = append(result.Facts, jsonFacts{facts.Source, facts.Count + facts.Blanks, facts.Blanks, facts.Placed})
-	}
-	text, err := json.MarshalIndent(result, "", "  ")
+	pattern, err := datetext.Compile(dates.Files[0].Decision.Patterns[0].Pattern)
 	if err != nil {
-		return err
+		return nil
 	}
-	out := table.Stream("standard output", c.app.stdout)
-	if _, err := out.Write(append(text, '\n')); err != nil {
-		return err
+	return func(text []byte) (civil.Day, bool) {
+		moment, ok := pattern.Read(text)
+		return moment.Day, ok
 	}
-	return out.Commit()
+}
+
+// sampleRows is how many rows tell what a column holds: eleven years.
+const sampleRows = 4000
+
+// match finds out what the columns hold.
+func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *reading.Dates) (matched []check.Matched, unmatched []string, err error) {
+	given, nothing, err := c.given(source)
+	if err != nil {
+		return nil, nil, err
+	}
+	var rows []check.SampleRow
+	reader := dates.Reader()
+	err = source.Sample(ctx, sampleRows, func(file *table.File, record *table.Record) {
+		reader.Enter(file)
+		moment, state := reader.Read(record)
+		if state != reading.Read {
+			return
+		}
+		row := check.SampleRow{Day: moment.Day}
+		for place := range source.Columns() {
+			row.Fields = append(row.Fields, string(record.Field(place)))
+		}
+		rows = append(rows, row)
+	})
+	if err != nil {
+		return nil, nil, err
+	}
+	matching := &check.Matching{
+		Catalogue: c.catalogue, NameOf: c.year.plan.Model.Naming.Of, Given: given, ByValues: c.hasYear(), Read: ownDates(dates),
+		Attributes: slices.DeleteFunc(slices.Clone(c.catalogue.Attributes()), func(a dimension.Attribute) bool { return a.Group == dimension.Moving && c.asOf == "" }),
+	}
+	matched = slices.DeleteFunc(matching.Match(source.Columns(), rows), func(m check.Matched) bool { return nothing[m.Column] })
+	known := map[int]bool{}
+	for _, one := range matched {
+		known[one.Place] = true
+	}
+	for place, column := range source.Columns() {
+		if !known[place] {
+			unmatched = append(unmatched, column)
+		}
+	}
+	return matched, unmatched, nil
+}
+
+// given reads --map.
+func (c *checkCommand) given(source *table.Source) (given map[string]string, nothing map[string]bool, err error) {
+	given, nothing = map[string]string{}, map[string]bool{}
+	var names []string
+	for _, attribute := range c.catalogue.Attributes() {
+		names = append(names, attribute.Name)
+	}
+	for _, text := range c.maps {
+		name, attribute, found := strings.Cut(text, "=")
+		if !found {
+			return nil, nil, usageError{fmt.Errorf("--map is COLUMN=ATTRIBUTE, such as Wk=iso_week, not %q", text)}
+		}
+		place, err := source.Find(name)
+		if err != nil {
+			return nil, nil, err
+		}
+		column := source.Columns()[place]
+		if attribute == "" {
+			nothing[column] = true
+			continue
+		}
+		if !slices.Contains(names, attribute) {
+			return nil, nil, usageError{fmt.Errorf("--map: there is no attribute %q%s", attribute, didYouMean(nearest.Name(attribute, names)))}
+		}
+		given[column] = attribute
+	}
+	return given, nothing, nil
+}
+
+// comparable returns the columns whose values can be worked out again.
+func (c *checkCommand) comparable(matched []check.Matched) []check.Matched {
+	able := map[string]bool{}
+	for _, attribute := range check.Comparable(c.catalogue, c.hasYear(), c.asOf != "") {
+		able[attribute.Name] = true
+	}
+	for _, text := range c.maps {
+		_, attribute, _ := strings.Cut(text, "=")
+		able[attribute] = true
+	}
+	return slices.DeleteFunc(slices.Clone(matched), func(m check.Matched) bool { return !able[m.Attribute.Name] })
 }

@@ -6,11 +6,21 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/dimension"
 )
 
+type columnsCommand struct {
+	app       *App
+	columns   []string
+	languages []string
+	labels    []string
+	asOf      string
+	calendars calendarFlags
+	out       outputFlags
+}
+
 func (a *App) columnsCommand() *cobra.Command {
-	var calendars calendarFlags
-	var out outputFlags
+	c := &columnsCommand{app: a}
 	command := &cobra.Command{
 		Use:   "columns",
 		Short: "List the attributes of the date dimension: type, meaning, sort key, example",
@@ -18,41 +28,77 @@ func (a *App) columnsCommand() *cobra.Command {
 means, which attribute its values sort by, the coarsest grain over which it stays
 the same, and its value on an example day.`,
 		Example: `  roundyear columns
+  roundyear columns --columns fiscal,moving
   roundyear columns --fiscal-start february -o attributes.md`,
 		Args: arguments(0, 0, ""),
-		RunE: func(*cobra.Command, []string) error {
-			catalogue, set, err := calendars.catalogue()
-			if err != nil {
-				return err
-			}
-			columns := []cell.Column{{Name: "name"}, {Name: "group"}, {Name: "type"}, {Name: "sort_by"}, {Name: "same_for"}, {Name: "example"}, {Name: "meaning"}}
-			sinks, err := out.open(a, columns, true)
-			if err != nil {
-				return err
-			}
-			defer sinks.abort()
-			r := a.report()
-			r.Headline("%d attributes; the example day is %s, a %s", len(catalogue.Attributes()), exampleDay, exampleDay.Weekday())
-			year := set.Fiscal[0].Locate(calendar.Year, exampleDay)
-			r.Line("The fiscal year of that day is %s, from %s to %s", set.Fiscal[0].Label(year), year.First, year.Last)
-			for example := range catalogue.Days(catalogue.Attributes(), exampleDay, exampleDay) {
-				for i, attribute := range catalogue.Attributes() {
-					err := sinks.write([]cell.Value{
-						cell.OfText(attribute.Name), cell.OfText(attribute.Group), cell.OfText(attribute.Type.String()), cell.OfText(attribute.SortBy),
-						cell.OfText(attribute.Holds.String()), cell.OfText(example[i].String()), cell.OfText(attribute.Meaning),
-					})
-					if err != nil {
-						return err
-					}
-				}
-			}
-			return sinks.commit()
-		},
+		RunE: func(*cobra.Command, []string) error { return c.run() },
 	}
-	calendars.add(command)
-	calendars.addWeekend(command)
-	out.add(command)
+	flags := command.Flags()
+	flags.StringSliceVar(&c.columns, "columns", nil, "only these `ATTRIBUTES` or groups (default: all)")
+	flags.StringSliceVar(&c.languages, "language", nil, "`LANGUAGES` of names, such as de")
+	flags.StringArrayVar(&c.labels, "label", nil, "a label by Unicode LDML, as `NAME=PATTERN` (repeatable)")
+	flags.StringVar(&c.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
+	c.calendars.add(command)
+	c.calendars.addWeekend(command)
+	c.out.add(command)
 	return command
+}
+
+func (c *columnsCommand) run() error {
+	y, err := c.app.year(&c.calendars)
+	if err != nil {
+		return err
+	}
+	if err := overruleNames(y.plan, c.languages, c.labels); err != nil {
+		return err
+	}
+	asOf, err := asOf(c.asOf)
+	if err != nil {
+		return err
+	}
+	catalogue, err := y.catalogue(asOf)
+	if err != nil {
+		return err
+	}
+	names := c.columns
+	if len(names) == 0 {
+		names = []string{"all"}
+	}
+	attributes, err := selected(catalogue, "--columns", names)
+	if err != nil {
+		return err
+	}
+	columns := []cell.Column{{Name: "name"}, {Name: "group"}, {Name: "type"}, {Name: "sort_by"}, {Name: "same_for"}, {Name: "example"}, {Name: "meaning"}}
+	sinks, err := c.out.open(c.app, columns, true)
+	if err != nil {
+		return err
+	}
+	defer sinks.abort()
+	r := c.app.report()
+	r.Headline("%d attributes; the example day is %s, a %s, as of %s", len(attributes), exampleDay, exampleDay.Weekday(), asOf)
+	for _, fiscal := range y.set.Fiscal {
+		year := fiscal.Locate(calendar.Year, exampleDay)
+		r.Line("The %s year of that day is %s, from %s to %s", fiscal.Name(), fiscal.Label(year), year.First, year.Last)
+	}
+	for example := range catalogue.Days(attributes, exampleDay, exampleDay) {
+		for i, attribute := range attributes {
+			if err := sinks.write(catalogueRow(y, attribute, example[i])); err != nil {
+				return err
+			}
+		}
+	}
+	return sinks.commit()
+}
+
+func catalogueRow(y *year, attribute dimension.Attribute, example cell.Value) []cell.Value {
+	sortBy := ""
+	if attribute.SortBy != "" {
+		sortBy = y.plan.Model.Naming.Of(attribute.SortBy)
+	}
+	return []cell.Value{
+		cell.OfText(y.plan.Model.Naming.Of(attribute.Name)), cell.OfText(attribute.Group), cell.OfText(attribute.Type.String()), cell.OfText(sortBy),
+		cell.OfText(attribute.Holds.String()), cell.OfText(example.String()), cell.OfText(attribute.Meaning),
+	}
 }
 
 // exampleDay is one on which the calendar year, the ISO year and most fiscal

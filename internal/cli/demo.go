@@ -16,31 +16,32 @@ import (
 	"roundyear/internal/table"
 )
 
-// fiscalYear is how the sample company's year runs.
-const fiscalYear = "--fiscal-start february --fiscal-named-by start"
-
 // demoSteps are the command lines of the round, in the order of the work.
 var demoSteps = []struct{ title, line string }{
 	{"Look: what the orders and one of the tills hold",
 		"roundyear survey data/orders.csv data/till-b.csv"},
+	{"Shape the year: the plan says how it runs, and all that follows goes by it",
+		"roundyear plan check"},
 	{"Clean: three tills write dates in three ways; each row gets its true day",
 		"roundyear normalise 'data/till-*.csv' -o clean/sales.csv"},
 	{"Clean: orders have two dates, and some are not delivered yet",
-		"roundyear normalise data/orders.csv --date ordered --date delivered -o clean/orders.csv"},
+		"roundyear normalise data/orders.csv -o clean/orders.csv"},
 	{"Clean: the budget has year, month and day in columns of their own",
-		"roundyear normalise data/budget.csv --parts budget=year,month,day -o clean/budget.csv"},
-	{"Build: the date dimension that all three join to, in whole years",
-		"roundyear build --cover clean/sales.csv:sold_at_date --cover clean/orders.csv:delivered_date --cover clean/budget.csv:budget_date " + fiscalYear + " -o dates.csv"},
-	{"See: how the fiscal year turns",
-		"roundyear build --from 2026-01-29 --to 2026-02-03 " + fiscalYear + " --columns date,day_name,month_label,fiscal_year_label,fiscal_month_label,fiscal_week_label,is_workday --format table"},
-	{"Prove: every day once, and every receipt finds its day",
-		"roundyear check dates.csv --cover clean/sales.csv:sold_at_date --cover clean/orders.csv:delivered_date"},
+		"roundyear normalise data/budget.csv -o clean/budget.csv"},
+	{"Build: the date dimension that all three join to, in whole years, described beside it",
+		"roundyear build"},
+	{"See: how the fiscal and the retail year turn",
+		"roundyear build --from 2026-01-29 --to 2026-02-03 --columns date,day_name,month_label,fiscal_month_label,retail_week_label,retail_date_year_ago,is_workday --format table"},
+	{"Understand: why that Sunday is in the first week of the retail year",
+		"roundyear explain 2026-02-01 --column retail_year,retail_week,retail_date_year_ago"},
+	{"Prove: every day once, every value right, and every fact finds its day",
+		"roundyear check dates.csv"},
 	{"Fill: every shop has every month since it opened",
-		"roundyear fill clean/sales.csv --by shop --sum amount --count --span since-first --grain fiscal.month " + fiscalYear + " --as-of 2026-03-15 -o out/shop-months.csv"},
+		"roundyear fill clean/sales.csv --by shop --sum amount --count --span since-first --grain fiscal.month --as-of 2026-03-15 -o out/shop-months.csv"},
 	{"Compare: sales by fiscal quarter; the last one is still running",
-		"roundyear totals clean/sales.csv --sum amount --count --grain fiscal.quarter " + fiscalYear + " --as-of 2026-03-15 --format table"},
-	{"Compare: the months of Cloghvale; while it was refitted it sold nothing, and March says so",
-		"roundyear totals clean/sales.csv --where shop=Cloghvale --sum amount --count --grain fiscal.month " + fiscalYear + " --as-of 2026-03-15 --from 2024-11-01 --format table"},
+		"roundyear totals clean/sales.csv --sum amount --count --grain fiscal.quarter --as-of 2026-03-15 --format table"},
+	{"Compare: the retail months of Cloghvale; while it was refitted it sold nothing, and March says so",
+		"roundyear totals clean/sales.csv --where shop=Cloghvale --sum amount --count --grain retail.month --as-of 2026-03-15 --from 2024-11-24 --format table"},
 }
 
 func (a *App) demoCommand() *cobra.Command {

@@ -9,7 +9,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"roundyear/calendar"
 	"roundyear/dimension"
 	"roundyear/facts"
 	"roundyear/internal/reading"
@@ -58,7 +57,8 @@ func (f *factsFlags) add(command *cobra.Command) {
 // plan is an operation on the columns of a source.
 type plan struct {
 	operation facts.Operation
-	set       *calendar.Set
+	year      *year
+	reading   readingFlags
 	// groups and measures are places of columns; a count has -1.
 	groups, measures []int
 	filter           filter
@@ -66,13 +66,17 @@ type plan struct {
 }
 
 // plan works out what the flags ask of a source.
-func (f *factsFlags) plan(source *table.Source) (*plan, error) {
-	set, err := f.calendars.set()
+func (f *factsFlags) plan(inputs []string, source *table.Source) (*plan, error) {
+	y, err := f.app.year(&f.calendars)
 	if err != nil {
 		return nil, err
 	}
-	p := &plan{set: set}
-	if p.operation.Grain, err = set.Grain(f.grain); err != nil {
+	planned := y.factsOf(inputs)
+	p := &plan{year: y, reading: f.reading.by(planned, f.date)}
+	if f.date == "" && planned != nil && len(planned.Dates) == 1 {
+		f.date = planned.Dates[0].Column
+	}
+	if p.operation.Grain, err = y.set.Grain(f.grain); err != nil {
 		return nil, usageError{err}
 	}
 	if p.operation.AsOf, err = asOf(f.asOf); err != nil {
@@ -92,7 +96,7 @@ func (f *factsFlags) plan(source *table.Source) (*plan, error) {
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
 	}
-	if p.clock, err = f.reading.clock(); err != nil {
+	if p.clock, err = p.reading.clock(); err != nil {
 		return nil, err
 	}
 	p.filter, err = parseFilter(source, f.where)
@@ -254,14 +258,14 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := guardInputs(source, f.out.outs); err != nil {
 		return err
 	}
-	p, err := f.plan(source)
+	p, err := f.plan(inputs, source)
 	if err != nil {
 		return err
 	}
 	if err := adjust(p, source); err != nil {
 		return err
 	}
-	dates, err := f.app.dates(ctx, source, f.date, f.reading)
+	dates, err := f.app.dates(ctx, source, f.date, p.reading)
 	if err != nil {
 		return err
 	}
@@ -275,6 +279,9 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if tally.Summary().Rows == 0 {
 		return &table.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("none of %s is left to put in a period (%s)",
 			report.Plural(tally.Summary().Undated+tally.Summary().Outside+tally.filtered, "fact"), leftOut(tally)), Remedy: "Widen --from, --to and --where"}
+	}
+	if err := p.year.checkKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
+		return err
 	}
 	result, err := tally.Result()
 	var long *facts.TooLong
@@ -356,8 +363,8 @@ func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result) error {
 		filled += fmt.Sprintf(", %s left out after the as-of day", report.Count(result.Left()))
 	}
 	r.Line("%s; as of %s", filled, p.operation.AsOf)
-	if strings.HasPrefix(p.operation.Grain.String(), "fiscal.") {
-		sayFiscal(r, p.set, summary.Last)
+	if slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
+		sayFiscal(r, p.operation.Grain.Calendar, summary.Last)
 	}
 	for _, period := range result.CutPeriods() {
 		r.Line("%s is not whole: --from or --to cuts it (it runs from %s to %s)", p.operation.Grain.Label(period), period.First, period.Last)

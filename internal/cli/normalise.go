@@ -7,6 +7,7 @@ import (
 	"maps"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -70,7 +71,7 @@ rejects, with line and reason, that can be mended and normalised itself.`,
 	flags.IntVar(&n.maxRejects, "max-rejects", -1, "stop without writing when more than `N` rows would be rejected")
 	flags.BoolVar(&n.dropOriginal, "drop-original", false, "leave out the columns that the dates were read from")
 	flags.StringSliceVar(&n.add, "add", nil, "`ATTRIBUTES` or groups of the date dimension to add behind the key")
-	flags.StringVar(&n.blank, "blank", "keep", "`WHAT` stands as the key of rows without a date: keep (nothing) or unknown (-1)")
+	flags.StringVar(&n.blank, "blank", "keep", "`WHAT` stands as the key of rows without a date: keep (nothing) or unknown (the plan's key of that row, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "with a folder as --out: a file for each value of this `COLUMN`, one of the added ones or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "repeat the column of --partition-by in the files")
 	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the form of the input; - is standard output")
@@ -84,11 +85,16 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if n.time != "keep" && n.time != "drop" {
 		return usageError{fmt.Errorf("--time is keep or drop, not %q", n.time)}
 	}
+	y, err := n.app.year(&n.calendars)
+	if err != nil {
+		return err
+	}
+	n.byPlan(y, inputs)
 	asked, err := n.reading.asked()
 	if err != nil {
 		return err
 	}
-	if err := n.readOptions(); err != nil {
+	if err := n.readOptions(y); err != nil {
 		return err
 	}
 	source, done, err := n.app.open(ctx, inputs, 2)
@@ -113,6 +119,27 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	}
 	finished, err = n.inTwoPasses(ctx, source, columns, asked)
 	return n.finish(source, finished, err)
+}
+
+// byPlan takes the date columns, and how they are read, from the plan's facts
+// to which the inputs belong, where the flags do not say it.
+func (n *normaliseCommand) byPlan(y *year, inputs []string) {
+	facts := y.factsOf(inputs)
+	if facts == nil {
+		return
+	}
+	if len(n.dates) == 0 && len(n.reading.parts) == 0 {
+		for _, dates := range facts.Dates {
+			if len(dates.Parts) == 0 {
+				n.dates = append(n.dates, dates.Column)
+			}
+		}
+	}
+	column := ""
+	if len(n.dates) == 1 {
+		column = n.dates[0]
+	}
+	n.reading = n.reading.by(facts, column)
 }
 
 // finished is a run that has written its files.
@@ -194,16 +221,13 @@ func (n *normaliseCommand) inOnePass(ctx context.Context, source *table.Source, 
 	return &finished{dates, options, report, rejects}, nil
 }
 
-// unknownKey is the key of the row that stands for an unknown day.
-const unknownKey = "-1"
-
 // readOptions reads the flags that do not depend on the source.
-func (n *normaliseCommand) readOptions() error {
+func (n *normaliseCommand) readOptions(y *year) error {
 	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
 	switch n.blank {
 	case "keep":
 	case "unknown":
-		n.options.BlankKey = unknownKey
+		n.options.BlankKey = strconv.Itoa(y.unknownKey())
 	default:
 		return usageError{fmt.Errorf("--blank is keep or unknown, not %q", n.blank)}
 	}
@@ -211,7 +235,11 @@ func (n *normaliseCommand) readOptions() error {
 	if n.options.Clock, err = n.reading.clock(); err != nil {
 		return err
 	}
-	catalogue, _, err := n.calendars.catalogue()
+	today, err := asOf("")
+	if err != nil {
+		return err
+	}
+	catalogue, err := y.catalogue(today)
 	if err != nil {
 		return err
 	}

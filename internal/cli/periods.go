@@ -1,7 +1,9 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -10,11 +12,12 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
-	"roundyear/dimension"
 	"roundyear/internal/report"
+	"roundyear/yearplan"
 )
 
-// calendarFlags are the flags of commands that speak of periods.
+// calendarFlags are the flags of commands that speak of periods. They win over
+// the plan.
 type calendarFlags struct {
 	fiscalStart, fiscalEnd string
 	fiscalNamedBy          string
@@ -26,84 +29,124 @@ type calendarFlags struct {
 
 func (f *calendarFlags) add(command *cobra.Command) {
 	flags := command.Flags()
-	flags.StringVar(&f.fiscalStart, "fiscal-start", "", "`MONTH` in which the fiscal year starts: april, apr or 4 (default january)")
+	flags.StringVar(&f.fiscalStart, "fiscal-start", "", "`MONTH` in which the fiscal year starts: april, apr or 4 (default: the plan's, else january)")
 	flags.StringVar(&f.fiscalEnd, "fiscal-end", "", "`MONTH` in which the fiscal year ends: march, mar or 3")
-	flags.StringVar(&f.fiscalNamedBy, "fiscal-named-by", "end", "calendar `YEAR` that gives the fiscal year its number: end (the one it ends in) or start")
-	flags.StringVar(&f.fiscalLabel, "fiscal-label", "FY{year}", "`LABEL` of a fiscal year; fields: {year} {yy} {start} {start_yy} {end} {end_yy}")
-	flags.StringVar(&f.weekStart, "week-start", "monday", "first `WEEKDAY` of the week")
-	flags.IntVar(&f.weekMinDays, "week-min-days", 4, "`DAYS` of the new year that its first week has at least (1 to 7)")
+	flags.StringVar(&f.fiscalNamedBy, "fiscal-named-by", "", "calendar `YEAR` that gives the fiscal year its number: end (the one it ends in; the default), start or most")
+	flags.StringVar(&f.fiscalLabel, "fiscal-label", "", "`LABEL` of a fiscal year; fields: {year} {yy} {start} {start_yy} {end} {end_yy} (default FY{year})")
+	flags.StringVar(&f.weekStart, "week-start", "", "first `WEEKDAY` of the week (default: the plan's, else monday)")
+	flags.IntVar(&f.weekMinDays, "week-min-days", 0, "`DAYS` of the new year that its first week has at least, 1 to 7 (default: the plan's, else 4)")
 }
 
 func (f *calendarFlags) addWeekend(command *cobra.Command) {
-	command.Flags().StringSliceVar(&f.weekend, "weekend", []string{"saturday", "sunday"}, "`WEEKDAYS` that are no workdays")
+	command.Flags().StringSliceVar(&f.weekend, "weekend", nil, "`WEEKDAYS` that are no workdays (default: the plan's, else saturday,sunday)")
 }
 
-// set returns the calendars that the flags describe.
-func (f *calendarFlags) set() (*calendar.Set, error) {
-	first, err := weekday("--week-start", f.weekStart)
-	if err != nil {
-		return nil, err
+// weeks returns what the flags say of weeks, as a change of the plan.
+func (f *calendarFlags) weeks() (func(*yearplan.Plan), error) {
+	var first civil.Weekday
+	if f.weekStart != "" {
+		var err error
+		if first, err = weekday("--week-start", f.weekStart); err != nil {
+			return nil, err
+		}
 	}
-	rule := calendar.WeekRule{First: first, MinDays: f.weekMinDays}
-	if rule.MinDays < 1 || rule.MinDays > 7 {
-		return nil, usageError{fmt.Errorf("--week-min-days is from 1 to 7, not %d", rule.MinDays)}
+	if f.weekMinDays < 0 || f.weekMinDays > 7 {
+		return nil, usageError{fmt.Errorf("--week-min-days is from 1 to 7, not %d", f.weekMinDays)}
 	}
-	starts := civil.January
+	var weekend []civil.Weekday
+	for _, name := range f.weekend {
+		day, err := weekday("--weekend", name)
+		if err != nil {
+			return nil, err
+		}
+		weekend = append(weekend, day)
+	}
+	return func(plan *yearplan.Plan) {
+		if first != 0 {
+			plan.Weeks.First = first
+		}
+		if f.weekMinDays != 0 {
+			plan.Weeks.MinDays = f.weekMinDays
+		}
+		if weekend != nil {
+			plan.Weekend = weekend
+		}
+	}, nil
+}
+
+// overrule puts the fiscal calendar that the flags describe in the place of the
+// plan's calendar of that name. What the flags leave out stays as it is there.
+func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
+	if f.fiscalStart == "" && f.fiscalEnd == "" && f.fiscalNamedBy == "" && f.fiscalLabel == "" {
+		return nil
+	}
+	fiscal := calendar.FiscalMonths{Name: "fiscal", Starts: civil.January, Weeks: plan.Weeks}
+	place := slices.IndexFunc(plan.Fiscal, func(c calendar.Calendar) bool { return c.Name() == fiscal.Name })
+	if planned, found := plan.Months[fiscal.Name]; found {
+		fiscal = planned
+	} else if place >= 0 && f.fiscalStart == "" && f.fiscalEnd == "" {
+		return usageError{fmt.Errorf("the calendar fiscal of %s is not a year of months; say with --fiscal-start where such a year starts", plan.File)}
+	}
+	var err error
 	switch {
 	case f.fiscalStart != "" && f.fiscalEnd != "":
-		return nil, usageError{fmt.Errorf("--fiscal-start and --fiscal-end say the same; give one of them")}
+		return usageError{errors.New("--fiscal-start and --fiscal-end say the same; give one of them")}
 	case f.fiscalStart != "":
-		if starts, err = month("--fiscal-start", f.fiscalStart); err != nil {
-			return nil, err
+		fiscal.StartDay = 1
+		if fiscal.Starts, err = month("--fiscal-start", f.fiscalStart); err != nil {
+			return err
 		}
 	case f.fiscalEnd != "":
 		ends, err := month("--fiscal-end", f.fiscalEnd)
 		if err != nil {
-			return nil, err
+			return err
 		}
-		starts = ends%12 + 1
+		fiscal.Starts, fiscal.StartDay = ends%12+1, 1
 	}
-	namedBy := calendar.ByEnd
-	switch strings.ToLower(f.fiscalNamedBy) {
-	case "end":
-	case "start":
-		namedBy = calendar.ByStart
-	default:
-		return nil, usageError{fmt.Errorf("--fiscal-named-by is end or start, not %q", f.fiscalNamedBy)}
+	if f.fiscalNamedBy != "" {
+		namedBy, ok := calendar.ParseNamedBy(strings.ToLower(f.fiscalNamedBy))
+		if !ok {
+			return usageError{fmt.Errorf("--fiscal-named-by is end, start or most, not %q", f.fiscalNamedBy)}
+		}
+		fiscal.NamedBy = namedBy
 	}
-	fiscal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy, YearLabel: f.fiscalLabel, Weeks: rule})
+	if f.fiscalLabel != "" {
+		labels := calendar.Labels{calendar.Year: f.fiscalLabel}
+		for unit, label := range fiscal.Labels {
+			if unit != calendar.Year {
+				labels[unit] = label
+			}
+		}
+		fiscal.Labels = labels
+	}
+	made, err := calendar.NewFiscalMonths(fiscal)
 	if err != nil {
-		return nil, usageError{fmt.Errorf("--fiscal-label: %w", err)}
+		return usageError{fmt.Errorf("--fiscal-label: %w", err)}
 	}
-	return calendar.NewSet(rule, fiscal)
+	if place >= 0 {
+		plan.Fiscal[place] = made
+	} else {
+		plan.Fiscal = append([]calendar.Calendar{made}, plan.Fiscal...)
+	}
+	return nil
 }
 
-func (f *calendarFlags) catalogue() (*dimension.Catalogue, *calendar.Set, error) {
-	set, err := f.set()
-	if err != nil {
-		return nil, nil, err
+// sayFiscal says how the years of a fiscal calendar run and are named, by the
+// year of a day.
+func sayFiscal(r *report.Report, fiscal calendar.Calendar, day civil.Day) {
+	if months, ok := fiscal.(*calendar.Months); ok && months.IsCalendarYear() {
+		r.Line("%s years are calendar years; set --fiscal-start or a plan for others", capitalised(fiscal.Name()))
+		return
 	}
-	settings := dimension.Settings{Calendars: set}
-	for _, name := range f.weekend {
-		day, err := weekday("--weekend", name)
-		if err != nil {
-			return nil, nil, err
-		}
-		settings.Weekend = append(settings.Weekend, day)
-	}
-	return dimension.NewCatalogue(settings), set, nil
+	year := fiscal.Locate(calendar.Year, day)
+	r.Line("%s %s: %s runs from %s to %s", capitalised(fiscal.Name()), fiscal.Rule(), fiscal.Label(year), year.First, year.Last)
 }
 
-// sayFiscal says how the fiscal year runs and is named, by the year of a day.
-func sayFiscal(r *report.Report, set *calendar.Set, day civil.Day) {
-	for _, fiscal := range set.Fiscal {
-		year := fiscal.Locate(calendar.Year, day)
-		if fiscal.Starts() == civil.January {
-			r.Line("Fiscal years are calendar years; set --fiscal-start for others")
-			continue
-		}
-		r.Line("Fiscal years are named by the year in which they %s: %s runs from %s to %s", fiscal.NamedBy(), fiscal.Label(year), year.First, year.Last)
+func capitalised(text string) string {
+	if text == "" {
+		return text
 	}
+	return strings.ToUpper(text[:1]) + text[1:]
 }
 
 // month reads a month by number, name or short name.

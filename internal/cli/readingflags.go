@@ -28,11 +28,17 @@ type readingFlags struct {
 }
 
 func (f *readingFlags) add(command *cobra.Command) {
+	f.addWithoutLanguage(command)
+	command.Flags().StringVar(&f.language, "language", "", "`LANGUAGE` of the names of months, such as fr (default: the one that the column tells)")
+}
+
+// addWithoutLanguage adds all but the language, which on commands that write
+// names is that of the names.
+func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags := command.Flags()
 	flags.StringArrayVar(&f.patterns, "pattern", nil, "form of a date column by Unicode LDML, as `COLUMN=PATTERN`: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
 	flags.StringVar(&f.order, "order", "", "what comes `FIRST` where the data leaves it open: day, month or year")
 	flags.StringVar(&f.orderPer, "order-per", "", "`COLUMN` that tells systems apart which write dates in different orders")
-	flags.StringVar(&f.language, "language", "", "`LANGUAGE` of the names of months, such as fr (default: the one that the column tells)")
 	flags.IntVar(&f.pivot, "pivot", datetext.DefaultPivot, "first `YEAR` of the hundred that years of two digits mean")
 	flags.StringVar(&f.zone, "zone", "", "IANA `ZONE` in which times were written that do not say it themselves")
 	flags.StringVar(&f.toZone, "to-zone", "", "IANA `ZONE` in which days and times are wanted")

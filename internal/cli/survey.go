@@ -542,14 +542,14 @@ func sayMissing(r *report.Report, name, unit string, runs []survey.Run) {
 	r.Line("%s: %s without a row: %s%s", name, report.Plural(survey.Total(runs), unit), strings.Join(texts, ", "), more)
 }
 
-// mostYears is how many years of coverage are drawn a month a mark.
-const mostYears = 15
+// mostYearsDrawn is how many years of coverage are drawn a month a mark.
+const mostYearsDrawn = 15
 
 // coverage draws the rows of each month: the higher the mark the more rows, a
 // dot where there is none, nothing outside the range.
 func coverage(s *survey.Summary) []string {
 	years := (s.FirstMonth+len(s.Months)-1)/12 - s.FirstMonth/12 + 1
-	if years > mostYears {
+	if years > mostYearsDrawn {
 		return []string{fmt.Sprintf("(%d years, too many to draw)", years)}
 	}
 	most := slices.Max(s.Months)

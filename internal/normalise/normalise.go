@@ -10,9 +10,9 @@ import (
 	"slices"
 	"sync"
 
-	"roundyear/cell"
 	"roundyear/datetext"
 	"roundyear/dimension"
+	"roundyear/internal/publish"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 )
@@ -122,27 +122,10 @@ func (o Options) Fields() []Field {
 			if len(o.Dates) > 1 {
 				name = dates.Name + "_" + name
 			}
-			add(name, schemaType(attribute.Type))
+			add(name, publish.SchemaType(attribute.Type))
 		}
 	}
 	return fields
-}
-
-// schemaType returns the type that a Table Schema has for one of ours.
-func schemaType(typ cell.Type) string {
-	switch typ {
-	case cell.Integer:
-		return "integer"
-	case cell.Decimal:
-		return "number"
-	case cell.Date:
-		return "date"
-	case cell.Boolean:
-		return "boolean"
-	case cell.Time:
-		return "time"
-	}
-	return "string"
 }
 
 // AllFields returns the names and types of all columns of the rows. Of those

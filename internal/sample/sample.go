@@ -24,7 +24,8 @@ var (
 const Readme = `# Fernhollow
 
 Made-up data of a chain of garden centres that does not exist, written by
-roundyear demo. Its fiscal year starts on 1 February.
+roundyear demo. Its fiscal year starts on 1 February, and beside it runs a retail
+year of 52 or 53 weeks.
 
 | file | what |
 |---|---|
@@ -33,11 +34,68 @@ roundyear demo. Its fiscal year starts on 1 February.
 | data/till-c.csv | receipts of the shops in the Netherlands; dates as 2025-05-23T10:15:42 |
 | data/orders.csv | plants ordered and delivered, some not yet |
 | data/budget.csv | the budget of each shop by month, to the end of the fiscal year |
+| roundyear.yaml | the year plan: how the year runs, and which facts there are |
 
 Cloghvale was closed for refitting in March 2025; Heggenrade opened on 14 June
 2025. The shops in the Netherlands are shut on all but the first Sunday of a
 month, and all shops at Christmas and New Year. Two receipts of Tullybrack have
 dates that do not exist.
+`
+
+// Plan is the year plan of the business.
+const Plan = `# The year plan of Fernhollow: how its year runs, and which facts there are.
+# roundyear plan check looks it over; all commands in this folder go by it.
+roundyear: 1
+
+range:
+  # From the earliest to the latest day of these, in whole years.
+  cover: [sales.sold_at, orders.ordered, orders.delivered, budget.budget]
+
+language: [en, nl]                  # names in English, Dutch ones beside them
+weeks: {first_day: monday, min_days: 4}
+weekend: [saturday, sunday]
+
+calendars:
+  fiscal:                           # its name goes before its columns and grains
+    months: {starts: february}
+    named_by: start
+  retail:                           # whole weeks, for fair comparisons
+    weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4, leap_week: last}
+    named_by: start
+    year_label: "R{year}"
+
+special_rows:
+  unknown:                          # for facts without a date, with the key -1
+  not_yet: {label: "Not delivered yet"}
+
+clock:
+  grain: 15 minutes
+  parts: {early: "00:00", morning: "09:00", midday: "12:00", afternoon: "14:00", evening: "17:00"}
+
+facts:
+  sales:
+    files: data/till-*.csv          # three tills, three ways of writing dates
+    out: clean/sales.csv            # where normalise writes them
+    dates:
+      sold_at: {}
+  orders:
+    files: data/orders.csv
+    out: clean/orders.csv
+    dates:
+      ordered: {pattern: d MMM yyyy}
+      delivered: {pattern: d MMM yyyy}
+  budget:
+    files: data/budget.csv
+    out: clean/budget.csv
+    dates:
+      budget: {parts: [year, month, day], grain: month}
+
+model:
+  dimension:
+    name: dates
+    columns: [core, position, earlier, weeks, workdays, fiscal, retail, names_nl]
+    out: [dates.csv]
+  joins: [sales.sold_at, orders.ordered, orders.delivered, budget.budget]
 `
 
 type shop struct {
@@ -85,8 +143,10 @@ func Write(folder string) error {
 	if err := os.MkdirAll(filepath.Join(folder, "data"), 0o777); err != nil {
 		return err
 	}
-	if err := os.WriteFile(filepath.Join(folder, "README.md"), []byte(Readme), 0o666); err != nil {
-		return err
+	for name, text := range map[string]string{"README.md": Readme, "roundyear.yaml": Plan} {
+		if err := os.WriteFile(filepath.Join(folder, name), []byte(text), 0o666); err != nil {
+			return err
+		}
 	}
 	for _, file := range []struct {
 		name  string

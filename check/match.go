@@ -1,0 +1,206 @@
+package check
+
+import (
+	"strings"
+
+	"roundyear/cell"
+	"roundyear/civil"
+	"roundyear/dimension"
+)
+
+// SampleRow is a row of the table by which its columns are matched.
+type SampleRow struct {
+	Day    civil.Day
+	Fields []string
+}
+
+// Matching finds out which attribute each column of a table holds.
+type Matching struct {
+	Catalogue *dimension.Catalogue
+	// Attributes are those that columns may hold.
+	Attributes []dimension.Attribute
+	// NameOf is what the table should call an attribute.
+	NameOf func(string) string
+	// Given are attributes of columns as the user has said them, by column.
+	Given map[string]string
+	// ByValues tells that columns may also be known by what they hold.
+	ByValues bool
+	// Read reads dates of the table's own form, and may be nil.
+	Read func([]byte) (civil.Day, bool)
+}
+
+// A column holds an attribute when this share of the sampled rows agree.
+const (
+	leastAgreeing = 95
+	percent       = 100
+)
+
+// Match returns the attributes of the columns: those that the user has said,
+// else those of the column's name, else, if one is asked for, the one whose
+// values the column has. A column whose name says one attribute and whose
+// values are mostly those of another holds the other.
+func (m *Matching) Match(columns []string, rows []SampleRow) []Matched {
+	agreeing := m.agreement(columns, rows)
+	var matched []Matched
+	taken := map[string]bool{}
+	for place, column := range columns {
+		named := m.byName(column)
+		_, given := m.Given[column]
+		if named >= 0 && (given || !m.ByValues || m.enough(agreeing[place][named], len(rows))) {
+			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[named]})
+			taken[m.Attributes[named].Name] = true
+		}
+	}
+	known := map[int]bool{}
+	for _, one := range matched {
+		known[one.Place] = true
+	}
+	for place, column := range columns {
+		if known[place] {
+			continue
+		}
+		named := m.byName(column)
+		best := -1
+		if m.ByValues && varies(rows, place) {
+			best = m.best(column, agreeing[place], len(rows), taken)
+		}
+		switch {
+		case best >= 0:
+			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[best], ByValues: true})
+		case named >= 0:
+			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[named]})
+		}
+	}
+	return matched
+}
+
+func (m *Matching) enough(agreeing, rows int) bool {
+	return rows > 0 && agreeing*percent >= rows*leastAgreeing
+}
+
+// byName returns the attribute that a column's name says, or -1.
+func (m *Matching) byName(column string) int {
+	wanted := folded(column)
+	if given, found := m.Given[column]; found {
+		wanted = folded(given)
+	}
+	for i, attribute := range m.Attributes {
+		if folded(attribute.Name) == wanted || folded(m.NameOf(attribute.Name)) == wanted {
+			return i
+		}
+	}
+	return -1
+}
+
+func folded(name string) string {
+	return strings.Map(func(r rune) rune {
+		if r == '_' || r == ' ' || r == '-' || r == '.' {
+			return -1
+		}
+		return r
+	}, strings.ToLower(name))
+}
+
+// agreement counts for each column and attribute the rows in which they agree.
+// It gives up on a pair that has disagreed too often.
+func (m *Matching) agreement(columns []string, rows []SampleRow) [][]int {
+	agreeing := make([][]int, len(columns))
+	for place := range columns {
+		agreeing[place] = make([]int, len(m.Attributes))
+	}
+	if !m.ByValues {
+		return agreeing
+	}
+	most := len(rows) * (percent - leastAgreeing) / percent
+	wrong := make([][]int, len(columns))
+	for place := range columns {
+		wrong[place] = make([]int, len(m.Attributes))
+	}
+	cursor := m.Catalogue.Cursor(m.Attributes)
+	for _, row := range rows {
+		values := cursor.MoveTo(row.Day)
+		for place := range columns {
+			field := []byte(row.Fields[place])
+			for i := range values {
+				if wrong[place][i] > most {
+					continue
+				}
+				if Same(values[i], m.Attributes[i].Type, field, m.Read) {
+					agreeing[place][i]++
+				} else {
+					wrong[place][i]++
+				}
+			}
+		}
+	}
+	return agreeing
+}
+
+// best returns the attribute that a column agrees with most. Of several that
+// agree alike the one with words of the column's name comes first, then one
+// that no other column holds.
+func (m *Matching) best(column string, agreeing []int, rows int, taken map[string]bool) int {
+	best, bestScore := -1, 0
+	for i, count := range agreeing {
+		if !m.enough(count, rows) {
+			continue
+		}
+		score := count*100 + 10*commonWords(column, m.Attributes[i].Name)
+		if !taken[m.Attributes[i].Name] {
+			score += 5
+		}
+		if best < 0 || score > bestScore {
+			best, bestScore = i, score
+		}
+	}
+	return best
+}
+
+func commonWords(column, attribute string) int {
+	count := 0
+	for _, word := range strings.Split(attribute, "_") {
+		if len(word) > 1 && strings.Contains(folded(column), word) {
+			count++
+		}
+	}
+	return count
+}
+
+// varies tells whether a column has more than one value, since one value says
+// nothing of what it holds.
+func varies(rows []SampleRow, place int) bool {
+	for _, row := range rows {
+		if row.Fields[place] != rows[0].Fields[place] {
+			return true
+		}
+	}
+	return false
+}
+
+// Comparable returns the attributes that can be worked out again: all but those
+// that move with the as-of day, unless it is known, and without a plan only
+// numbers, dates and flags that no plan changes.
+func Comparable(catalogue *dimension.Catalogue, hasPlan, hasAsOf bool) []dimension.Attribute {
+	var attributes []dimension.Attribute
+	for _, attribute := range catalogue.Attributes() {
+		if attribute.Group == dimension.Moving && !hasAsOf || !hasPlan && !isUniversal(attribute) {
+			continue
+		}
+		attributes = append(attributes, attribute)
+	}
+	return attributes
+}
+
+// isUniversal tells whether an attribute is the same in every business.
+func isUniversal(attribute dimension.Attribute) bool {
+	calendar := attribute.Holds.Calendar.Name()
+	switch {
+	case attribute.Type == cell.Text, attribute.Group == dimension.Moving:
+		return false
+	case calendar == "iso":
+		return true
+	}
+	return calendar == "year" && attribute.Name != "day_of_week" && !strings.Contains(attribute.Name, "week_of") &&
+		!strings.HasSuffix(attribute.Name, "_in_week") && !strings.HasSuffix(attribute.Name, "_of_week") &&
+		(attribute.Group == "core" || attribute.Group == "position" || attribute.Group == "earlier")
+}

@@ -1,0 +1,259 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/dimension"
+	"roundyear/internal/reading"
+	"roundyear/internal/table"
+	"roundyear/yearplan"
+)
+
+// cover is a date column of facts whose days a date table is to have.
+type cover struct {
+	// name is what people call it: FILE:COLUMN, or FACTS.COLUMN of the plan.
+	name   string
+	inputs []string
+	column string
+	// reading is how its dates are read.
+	reading readingFlags
+	// unit is what a value stands for.
+	unit calendar.Unit
+}
+
+// lastOf returns the last day of what a value stands for.
+func (c cover) lastOf(day civil.Day) civil.Day {
+	switch {
+	case c.unit == calendar.Day:
+		return day
+	case c.unit == calendar.Week:
+		return day + 6
+	}
+	return calendar.Gregorian().Locate(c.unit, day).Last
+}
+
+// covers returns the columns that --cover names, or those of the plan's range
+// when it names none.
+func (y *year) covers(flags []string, reading readingFlags) ([]cover, error) {
+	var covers []cover
+	for _, text := range flags {
+		input, column := splitCover(text)
+		one := cover{name: text, inputs: []string{input}, column: column, reading: reading}
+		if facts := y.factsOf(one.inputs); facts != nil {
+			one.reading = reading.by(facts, column)
+			if dates := facts.DatesOf(column); dates != nil {
+				one.unit = dates.Grain
+			}
+		}
+		covers = append(covers, one)
+	}
+	if len(flags) > 0 {
+		return covers, nil
+	}
+	return y.joins(y.plan.Range.Cover, reading)
+}
+
+// joins returns date columns of the plan's facts. The error is that of facts
+// that have not been normalised yet.
+func (y *year) joins(joins []yearplan.Join, reading readingFlags) ([]cover, error) {
+	var covers []cover
+	for _, join := range joins {
+		facts := y.plan.FactsNamed(join.Facts)
+		dates := facts.DatesOf(join.Column)
+		one := cover{name: join.String(), inputs: y.files(facts), column: join.Column, reading: reading.by(facts, join.Column), unit: dates.Grain}
+		if facts.Out != "" {
+			if _, err := os.Stat(y.path(facts.Out)); errors.Is(err, fs.ErrNotExist) {
+				return nil, &table.Fault{File: shown(y.path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan are not there yet", facts.Name),
+					Remedy: fmt.Sprintf("roundyear normalise %s -o %s writes them", quotedGlobs(y, facts.Files), shown(y.path(facts.Out)))}
+			}
+			one.column, one.reading = join.Column+"_date", reading
+			if dates.DayStarts != "" {
+				one.column = join.Column + "_business_date"
+			}
+		}
+		covers = append(covers, one)
+	}
+	return covers, nil
+}
+
+// quotedGlobs writes files of the plan as a command line takes them.
+func quotedGlobs(y *year, files []string) string {
+	var texts []string
+	for _, file := range files {
+		path := shown(y.path(file))
+		if strings.ContainsAny(path, "*?[ ") {
+			path = "'" + path + "'"
+		}
+		texts = append(texts, path)
+	}
+	return strings.Join(texts, " ")
+}
+
+// splitCover splits FILE:COLUMN. A path that is there as written has no column.
+func splitCover(cover string) (input, column string) {
+	if _, err := os.Lstat(cover); err == nil {
+		return cover, ""
+	}
+	at := strings.LastIndexByte(cover, ':')
+	if at < 0 {
+		return cover, ""
+	}
+	return cover[:at], cover[at+1:]
+}
+
+// by returns the reading flags with what the plan says of a date column where
+// they say nothing themselves.
+func (f readingFlags) by(facts *yearplan.Facts, column string) readingFlags {
+	if facts == nil {
+		return f
+	}
+	given := map[string]bool{}
+	for _, pattern := range f.patterns {
+		name, _, _ := strings.Cut(pattern, "=")
+		given[name] = true
+	}
+	patterns := append([]string(nil), f.patterns...)
+	for _, dates := range facts.Dates {
+		if dates.Pattern != "" && !given[dates.Column] && (column == "" || column == dates.Column) {
+			patterns = append(patterns, dates.Column+"="+dates.Pattern)
+		}
+	}
+	f.patterns = patterns
+	if len(f.parts) == 0 {
+		for _, dates := range facts.Dates {
+			if len(dates.Parts) == 3 {
+				f.parts = append(f.parts, dates.Column+"="+strings.Join(dates.Parts, ","))
+			}
+		}
+	}
+	if f.orderPer == "" {
+		f.orderPer = facts.OrderPer
+	}
+	dates := facts.DatesOf(column)
+	if dates == nil && len(facts.Dates) == 1 {
+		dates = &facts.Dates[0]
+	}
+	if dates == nil {
+		return f
+	}
+	for _, setting := range []struct {
+		flag *string
+		plan string
+	}{{&f.order, dates.Order}, {&f.language, dates.Language}, {&f.dayStarts, dates.DayStarts}} {
+		if *setting.flag == "" {
+			*setting.flag = setting.plan
+		}
+	}
+	if f.zone == "" && f.toZone == "" {
+		f.zone, f.toZone = dates.Zone, dates.ToZone
+	}
+	return f
+}
+
+// dayCollector takes in the days of facts.
+type dayCollector interface{ Add(civil.Day) }
+
+// eachDay reads the dates of facts, side by side, and joins what the collectors
+// have taken in. Dates that cannot be read are an error.
+func (a *App) eachDay(ctx context.Context, from cover, collector func() dayCollector, join func(dayCollector)) error {
+	source, done, err := a.open(ctx, from.inputs, 2)
+	if err != nil {
+		return err
+	}
+	defer done()
+	clock, err := from.reading.clock()
+	if err != nil {
+		return err
+	}
+	dates, err := a.dates(ctx, source, from.column, from.reading)
+	if err != nil {
+		return err
+	}
+	if err := dates.FirstUnread(); err != nil {
+		return err
+	}
+	work := func() func(*table.Chunk) (dayCollector, error) {
+		reader := dates.Reader()
+		return func(chunk *table.Chunk) (dayCollector, error) {
+			reader.Enter(chunk.File)
+			collected := collector()
+			var record table.Record
+			records := chunk.Records()
+			for records.Next(&record) {
+				moment, state := reader.Read(&record)
+				if state == reading.Read {
+					day, ok := clock.Day(moment)
+					if !ok {
+						return nil, reader.NoZone(&record, chunk.File)
+					}
+					collected.Add(day)
+					if coverage, ok := collected.(*dimension.Coverage); ok {
+						coverage.Add(from.lastOf(day))
+					}
+				} else if blanks, ok := collected.(interface{ AddBlank() }); ok {
+					blanks.AddBlank()
+				}
+			}
+			return collected, records.Err()
+		}
+	}
+	return table.Process(ctx, source, work, func(part dayCollector) error {
+		join(part)
+		return nil
+	})
+}
+
+// dates settles how one date column is read: the one named, the first of the
+// parts, or the only one that there is.
+func (a *App) dates(ctx context.Context, source *table.Source, column string, flags readingFlags) (*reading.Dates, error) {
+	asked, err := flags.asked()
+	if err != nil {
+		return nil, err
+	}
+	var columns []string
+	part := slices.IndexFunc(asked.Parts, func(p reading.Parts) bool { return p.Name == column })
+	switch {
+	case part >= 0:
+		asked.Parts = asked.Parts[part : part+1]
+	case column != "":
+		columns, asked.Parts = []string{column}, nil
+	case len(asked.Parts) > 0:
+		asked.Parts = asked.Parts[:1]
+	default:
+		name, err := reading.OneDateColumn(ctx, source)
+		if err != nil {
+			return nil, err
+		}
+		columns = []string{name}
+	}
+	dates, err := reading.Decide(ctx, source, columns, asked)
+	if err != nil {
+		return nil, err
+	}
+	return dates[0], nil
+}
+
+// shown is a path as short as it can be written from the working folder.
+func shown(path string) string {
+	home, err := os.Getwd()
+	if err != nil {
+		return path
+	}
+	absolute, err := filepath.Abs(path)
+	if err != nil {
+		return path
+	}
+	if relative, err := filepath.Rel(home, absolute); err == nil && !strings.HasPrefix(relative, "..") {
+		return relative
+	}
+	return path
+}

@@ -1,0 +1,184 @@
+package cli
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/civil"
+	"roundyear/dimension"
+	"roundyear/internal/table"
+)
+
+type explainCommand struct {
+	app       *App
+	columns   []string
+	languages []string
+	labels    []string
+	json      bool
+	asOf      string
+	calendars calendarFlags
+}
+
+func (a *App) explainCommand() *cobra.Command {
+	e := &explainCommand{app: a}
+	command := &cobra.Command{
+		Use:   "explain DATE…",
+		Short: "Say what a day is in every calendar, and why, step by step",
+		Long: `Explain gives every attribute of a day with the steps that lead to it, in words
+and numbers. It speaks from the same catalogue that build computes from.`,
+		Example: `  roundyear explain 2024-02-29
+  roundyear explain 2026-01-31 --column fiscal_year --column fiscal_month --fiscal-start february
+  roundyear explain 2026-03-01 2026-03-02 --column weeks --json`,
+		Args: arguments(1, -1, "the date"),
+		RunE: func(_ *cobra.Command, args []string) error { return e.run(args) },
+	}
+	flags := command.Flags()
+	flags.StringSliceVar(&e.columns, "column", nil, "only these `ATTRIBUTES` or groups (repeatable; default: all)")
+	flags.StringSliceVar(&e.languages, "language", nil, "`LANGUAGES` of names, such as de")
+	flags.StringArrayVar(&e.labels, "label", nil, "a label by Unicode LDML, as `NAME=PATTERN` (repeatable)")
+	flags.BoolVar(&e.json, "json", false, "the explanation as JSON on standard output")
+	flags.StringVar(&e.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
+	e.calendars.add(command)
+	e.calendars.addWeekend(command)
+	return command
+}
+
+func (e *explainCommand) run(args []string) error {
+	y, err := e.app.year(&e.calendars)
+	if err != nil {
+		return err
+	}
+	if err := overruleNames(y.plan, e.languages, e.labels); err != nil {
+		return err
+	}
+	asOf, err := asOf(e.asOf)
+	if err != nil {
+		return err
+	}
+	catalogue, err := y.catalogue(asOf)
+	if err != nil {
+		return err
+	}
+	names := e.columns
+	if len(names) == 0 {
+		names = []string{"all"}
+	}
+	attributes, err := selected(catalogue, "--column", names)
+	if err != nil {
+		return err
+	}
+	var days []civil.Day
+	for _, arg := range args {
+		day, err := civil.Parse(arg)
+		if err != nil {
+			return usageError{fmt.Errorf("%w; a date is written as 2026-03-01", err)}
+		}
+		if day < firstBuilt {
+			return usageError{fmt.Errorf("%s is before %s, where the dimension begins", day, firstBuilt)}
+		}
+		days = append(days, day)
+	}
+	if e.json {
+		return e.writeJSON(y, catalogue, attributes, days, asOf)
+	}
+	out := table.Stream("standard output", e.app.stdout)
+	for i, day := range days {
+		if i > 0 {
+			fmt.Fprintln(out)
+		}
+		e.say(out, y, catalogue.Explain(attributes, day), day)
+	}
+	return out.Commit()
+}
+
+// say writes what a day is, by groups.
+func (e *explainCommand) say(out *table.Output, y *year, explanations []dimension.Explanation, day civil.Day) {
+	painted := func(code, text string) string {
+		if !e.app.coloured(e.app.stdoutTerminal) {
+			return text
+		}
+		return code + text + "\x1b[0m"
+	}
+	fmt.Fprintln(out, painted("\x1b[1;38;5;72m", fmt.Sprintf("%s, a %s", day, day.Weekday())))
+	group := ""
+	for _, one := range explanations {
+		if one.Attribute.Group != group {
+			group = one.Attribute.Group
+			fmt.Fprintf(out, "\n%s\n", painted("\x1b[2m", group))
+		}
+		name, value := y.plan.Model.Naming.Of(one.Attribute.Name), one.Value.String()
+		if one.Value.IsBlank() {
+			value = "(blank)"
+		}
+		fmt.Fprintf(out, "  %s = %s\n", name, painted("\x1b[1m", value))
+		for _, line := range wrapped(one.Because, explainWidth) {
+			fmt.Fprintf(out, "      %s\n", line)
+		}
+	}
+}
+
+// explainWidth is how long the lines of an explanation are at most.
+const explainWidth = 96
+
+// wrapped breaks a text into lines between its words.
+func wrapped(text string, width int) []string {
+	var lines []string
+	line := ""
+	for word := range strings.FieldsSeq(text) {
+		switch {
+		case line == "":
+			line = word
+		case len(line)+1+len(word) > width:
+			lines = append(lines, line)
+			line = word
+		default:
+			line += " " + word
+		}
+	}
+	return append(lines, line)
+}
+
+// writeJSON writes the explanations of all days.
+func (e *explainCommand) writeJSON(y *year, catalogue *dimension.Catalogue, attributes []dimension.Attribute, days []civil.Day, asOf civil.Day) error {
+	type jsonAttribute struct {
+		Name    string `json:"name"`
+		Group   string `json:"group"`
+		Type    string `json:"type"`
+		Value   any    `json:"value"`
+		Because string `json:"because"`
+		Meaning string `json:"meaning"`
+	}
+	type jsonDay struct {
+		Date       string          `json:"date"`
+		AsOf       string          `json:"as_of"`
+		Attributes []jsonAttribute `json:"attributes"`
+	}
+	var all []jsonDay
+	for _, day := range days {
+		one := jsonDay{Date: day.String(), AsOf: asOf.String()}
+		for _, found := range catalogue.Explain(attributes, day) {
+			one.Attributes = append(one.Attributes, jsonAttribute{
+				Name: y.plan.Model.Naming.Of(found.Attribute.Name), Group: found.Attribute.Group, Type: found.Attribute.Type.String(),
+				Value: jsonValue(found.Value), Because: found.Because, Meaning: found.Attribute.Meaning,
+			})
+		}
+		all = append(all, one)
+	}
+	return e.app.writeJSON(all)
+}
+
+// writeJSON writes a report as JSON to standard output.
+func (a *App) writeJSON(content any) error {
+	text, err := json.MarshalIndent(content, "", "  ")
+	if err != nil {
+		return err
+	}
+	out := table.Stream("standard output", a.stdout)
+	if _, err := out.Write(append(text, '\n')); err != nil {
+		return err
+	}
+	return out.Commit()
+}

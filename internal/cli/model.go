@@ -1,0 +1,160 @@
+package cli
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"roundyear/calendar"
+	"roundyear/internal/publish"
+	"roundyear/internal/table"
+	"roundyear/yearplan"
+)
+
+// The files that describe a table, beside it.
+const (
+	packageName = "datapackage.json"
+	pageName    = "model.md"
+)
+
+// wantsModel tells whether the table is described beside it.
+func (b *buildCommand) wantsModel(y *year) bool {
+	inFile := len(b.out.outs) > 0 && b.out.outs[0] != "-"
+	return inFile && (b.model || len(y.plan.Model.Out) > 0 && b.outsAreThePlans(y))
+}
+
+func (b *buildCommand) outsAreThePlans(y *year) bool {
+	for i, out := range b.out.outs {
+		if i >= len(y.plan.Model.Out) || out != shown(y.path(y.plan.Model.Out[i])) {
+			return false
+		}
+	}
+	return true
+}
+
+// writeModel writes datapackage.json and model.md into the folder of the first
+// output.
+func (b *buildCommand) writeModel(y *year, t *dateTable) error {
+	folder := filepath.Dir(b.out.outs[0])
+	m := publish.Describe(t.catalogue, t.attributes, t.columns, t.grain)
+	m.Name, m.Special = y.plan.Model.Name, t.special
+	if t.grain.Unit != calendar.Day {
+		stem := filepath.Base(b.out.outs[0])
+		m.Name = strings.TrimSuffix(stem, filepath.Ext(stem))
+	}
+	m.Title = fmt.Sprintf("One row a %s from %s to %s.", t.grain, t.from, t.to)
+	for _, out := range b.out.outs {
+		if out != "-" {
+			m.Files = append(m.Files, fromFolder(folder, out))
+		}
+	}
+	for _, fiscal := range y.set.Fiscal {
+		year := fiscal.Locate(calendar.Year, t.from.AddMonths(11))
+		m.Rules = append(m.Rules, fmt.Sprintf("%s: %s. %s runs from %s to %s.", fiscal.Name(), fiscal.Rule(), fiscal.Label(year), year.First, year.Last))
+	}
+	if t.grain.Unit == calendar.Day {
+		m.Roles = b.roles(y, folder)
+	}
+	description, err := m.DataPackage()
+	if err != nil {
+		return err
+	}
+	if err := b.app.replace(filepath.Join(folder, packageName), description, publish.IsOurs); err != nil {
+		return err
+	}
+	if err := b.app.replace(filepath.Join(folder, pageName), m.Page(), publish.IsOurPage); err != nil {
+		return err
+	}
+	b.app.report().Line("Described in %s and %s", filepath.Join(folder, packageName), filepath.Join(folder, pageName))
+	return nil
+}
+
+// roles returns the dates of facts that join to the table: those of the plan's
+// model, else those that were covered. The first of each facts is its main one.
+func (b *buildCommand) roles(y *year, folder string) []publish.Role {
+	var roles []publish.Role
+	add := func(facts, date, key string, files []string) {
+		role := publish.Role{Facts: facts, Date: date, Key: key, Main: true, Prefix: date + "_"}
+		for _, file := range files {
+			paths, err := table.Paths(file)
+			if err != nil {
+				paths = []string{file}
+			}
+			for _, path := range paths {
+				role.Files = append(role.Files, fromFolder(folder, path))
+			}
+		}
+		for _, other := range roles {
+			role.Main = role.Main && other.Facts != facts
+		}
+		roles = append(roles, role)
+	}
+	for _, text := range b.days.covers {
+		file, column := splitCover(text)
+		stem := filepath.Base(file)
+		date := strings.TrimSuffix(column, "_date")
+		if date == "" {
+			date = "date"
+		}
+		add(strings.TrimSuffix(stem, filepath.Ext(stem)), date, date+"_key", []string{file})
+	}
+	if len(b.days.covers) > 0 {
+		return roles
+	}
+	joins := y.plan.Model.Joins
+	if len(joins) == 0 {
+		joins = y.plan.Range.Cover
+	}
+	for _, join := range joins {
+		facts := y.plan.FactsNamed(join.Facts)
+		add(facts.Name, join.Column, join.Column+"_key", y.files(facts))
+	}
+	return roles
+}
+
+// files returns the files of facts: the normalised ones if the plan names them.
+func (y *year) files(facts *yearplan.Facts) []string {
+	if facts.Out != "" {
+		return []string{y.path(facts.Out)}
+	}
+	var files []string
+	for _, file := range facts.Files {
+		files = append(files, y.path(file))
+	}
+	return files
+}
+
+// fromFolder is a path as it is written from a folder.
+func fromFolder(folder, path string) string {
+	from, err := filepath.Abs(folder)
+	if err != nil {
+		return path
+	}
+	absolute, err := filepath.Abs(path)
+	if err != nil {
+		return path
+	}
+	relative, err := filepath.Rel(from, absolute)
+	if err != nil {
+		return path
+	}
+	return filepath.ToSlash(relative)
+}
+
+// replace writes a file that describes others. One that is there already is
+// replaced if the program has written it.
+func (a *App) replace(path string, content []byte, isOurs func([]byte) bool) error {
+	if there, err := os.ReadFile(path); err == nil && !isOurs(there) {
+		return &table.Fault{File: path, What: "is there and was not written by roundyear", Remedy: "The table is written; move that file away, or write the table to another folder"}
+	}
+	out, err := table.Create(path)
+	if err != nil {
+		return err
+	}
+	defer out.Abort()
+	if _, err := out.Write(content); err != nil {
+		return err
+	}
+	return out.Commit()
+}

@@ -1,0 +1,173 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/calendar"
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+	"roundyear/yearplan"
+)
+
+func (a *App) planCommand() *cobra.Command {
+	command := &cobra.Command{
+		Use:   "plan",
+		Short: "The year plan: write a first one, check it, give its JSON Schema",
+		Long: `The year plan is a YAML file that says how the business's year runs, and where its
+facts and tables are. All commands read roundyear.yaml of the working folder or
+of one above it, or the plan that --plan names; their flags win over it.`,
+		Example: `  roundyear plan new data/orders.csv -o plan.yaml
+  roundyear plan check
+  roundyear plan schema`,
+		Args: func(command *cobra.Command, args []string) error {
+			if len(args) > 0 {
+				return usageError{fmt.Errorf("plan has no %q; it has new, check and schema", args[0])}
+			}
+			return usageError{fmt.Errorf("say what to do: plan new, plan check or plan schema")}
+		},
+		RunE: func(*cobra.Command, []string) error { return nil },
+	}
+	command.AddCommand(a.planNewCommand(), a.planCheckCommand(), a.planSchemaCommand())
+	return command
+}
+
+func (a *App) planSchemaCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:     "schema",
+		Short:   "Write the JSON Schema of plans, for editors",
+		Long:    `Schema writes the JSON Schema (draft 2020-12) of plans to standard output.`,
+		Example: `  roundyear plan schema`,
+		Args:    arguments(0, 0, ""),
+		RunE: func(*cobra.Command, []string) error {
+			schema, err := yearplan.Schema()
+			if err != nil {
+				return err
+			}
+			out := table.Stream("standard output", a.stdout)
+			if _, err := out.Write(append(schema, '\n')); err != nil {
+				return err
+			}
+			return out.Commit()
+		},
+	}
+}
+
+func (a *App) planCheckCommand() *cobra.Command {
+	var json bool
+	command := &cobra.Command{
+		Use:   "check [PLAN]",
+		Short: "Check the plan: every fault with line, column and what was expected",
+		Long: `Check reads the plan and says every fault of it, with line and column, what was
+expected, and the nearest name. It looks whether the files of the facts are
+there, and shows how the years of each calendar run.`,
+		Example: `  roundyear plan check
+  roundyear plan check --json`,
+		Args: arguments(0, 1, ""),
+		RunE: func(command *cobra.Command, args []string) error {
+			if len(args) == 1 {
+				a.planPath = args[0]
+			}
+			return a.checkPlan(command.Context(), json)
+		},
+	}
+	command.Flags().BoolVar(&json, "json", false, "the faults as JSON on standard output")
+	return command
+}
+
+// jsonPlanFault is a fault of a plan as --json writes it.
+type jsonPlanFault struct {
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Column int    `json:"column"`
+	What   string `json:"what"`
+	Remedy string `json:"remedy,omitempty"`
+}
+
+func (a *App) checkPlan(ctx context.Context, asJSON bool) error {
+	path, err := a.findPlan()
+	if err != nil {
+		return err
+	}
+	if path == "" {
+		return &table.Fault{File: planName, What: "there is no plan in this folder or above it", Remedy: "roundyear plan new FILE… writes one"}
+	}
+	y, err := a.year(nil)
+	if faults, ok := err.(yearplan.Faults); ok && asJSON {
+		var list []jsonPlanFault
+		for _, fault := range faults {
+			list = append(list, jsonPlanFault(fault))
+		}
+		if err := a.writeJSON(map[string]any{"plan": path, "right": false, "faults": list}); err != nil {
+			return err
+		}
+		return errPlan
+	}
+	if faults, ok := err.(yearplan.Faults); ok {
+		a.report().Headline("%s has %s", path, report.Plural(len(faults), "fault"))
+		return faults
+	}
+	if err != nil {
+		return err
+	}
+	if asJSON {
+		return a.writeJSON(map[string]any{"plan": path, "right": true, "faults": []any{}})
+	}
+	a.sayPlan(path, y)
+	return a.missingFiles(y)
+}
+
+// sayPlan shows how the years of the calendars run.
+func (a *App) sayPlan(path string, y *year) {
+	r := a.report()
+	r.Headline("%s is right", path)
+	today, err := asOf("")
+	if err != nil {
+		return
+	}
+	var rows [][]string
+	calendars := append([]calendar.Calendar{y.set.Year, y.set.Week}, y.set.Fiscal...)
+	for _, c := range calendars {
+		year := c.Locate(calendar.Year, today)
+		var units []string
+		for _, unit := range c.Units() {
+			units = append(units, calendar.Grain{Calendar: c, Unit: unit}.String())
+		}
+		rows = append(rows, []string{c.Name(), c.Label(year), year.First.String(), year.Last.String(), strings.Join(units, " ")})
+	}
+	r.Table([]string{"calendar", "this year", "from", "to", "grains"}, make([]bool, 5), rows)
+	for _, c := range calendars[1:] {
+		r.Line("%s: %s", c.Name(), c.Rule())
+	}
+	for _, facts := range y.plan.Facts {
+		var dates []string
+		for _, date := range facts.Dates {
+			dates = append(dates, date.Column)
+		}
+		r.Line("Facts %s: dates %s in %s", facts.Name, strings.Join(dates, ", "), strings.Join(y.files(&facts), ", "))
+	}
+}
+
+// missingFiles says which files of the plan's facts are not there.
+func (a *App) missingFiles(y *year) error {
+	missing := false
+	for _, facts := range y.plan.Facts {
+		for _, file := range facts.Files {
+			if _, err := table.Paths(y.path(file)); err != nil {
+				a.report().Attention("facts.%s: %v", facts.Name, err)
+				missing = true
+			} else if _, err := os.Stat(y.path(file)); err != nil && !strings.ContainsAny(file, "*?[") {
+				a.report().Attention("facts.%s: there is no file %s", facts.Name, y.path(file))
+				missing = true
+			}
+		}
+	}
+	if missing {
+		return errAttention
+	}
+	return nil
+}

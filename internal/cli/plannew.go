@@ -1,0 +1,357 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+	"roundyear/yearplan"
+)
+
+func (a *App) planNewCommand() *cobra.Command {
+	var out string
+	command := &cobra.Command{
+		Use:   "new [INPUT…]",
+		Short: "Write a commented plan from what a survey of files saw",
+		Long: `New surveys files and writes a plan with their date columns, each with a comment
+on what it holds. Files with the same columns are the same facts. Where more than
+one column could be meant, the plan says so and leaves the choice to you.`,
+		Example: `  roundyear plan new data/till-a.csv data/till-b.csv data/till-c.csv data/orders.csv data/budget.csv
+  roundyear plan new data/orders.csv -o orders.yaml`,
+		Args: arguments(0, -1, ""),
+		RunE: func(command *cobra.Command, args []string) error { return a.newPlan(command.Context(), args, out) },
+	}
+	command.Flags().StringVarP(&out, "out", "o", "-", "`FILE` to write; one that is there is not replaced; - is standard output")
+	return command
+}
+
+// foundFacts is facts as the survey has found them: files with the same columns.
+type foundFacts struct {
+	name  string
+	files []*surveyedFile
+}
+
+func (a *App) newPlan(ctx context.Context, inputs []string, out string) error {
+	if out != "-" {
+		if _, err := os.Lstat(out); !errors.Is(err, fs.ErrNotExist) {
+			return &table.Fault{File: out, What: "is there already, and a plan is not written over", Remedy: "Name another file"}
+		}
+	}
+	survey := &surveyCommand{app: a, reading: readingFlags{pivot: 1970}}
+	var all []*foundFacts
+	for _, input := range inputs {
+		files, err := survey.surveyInput(ctx, input)
+		if err != nil {
+			return err
+		}
+		for _, file := range files {
+			all = addFound(all, file)
+		}
+	}
+	nameFound(all)
+	w := &planWriter{folder: filepath.Dir(out)}
+	w.write(all)
+	if _, err := yearplan.Read(out, []byte(w.text.String())); err != nil {
+		return fmt.Errorf("the plan that was made up is wrong: %w", err)
+	}
+	target, err := a.create(out)
+	if err != nil {
+		return err
+	}
+	defer target.Abort()
+	if _, err := target.Write([]byte(w.text.String())); err != nil {
+		return err
+	}
+	if err := target.Commit(); err != nil {
+		return err
+	}
+	r := a.report()
+	where := ""
+	if out != "-" {
+		where = " in " + out
+	}
+	var names []string
+	for _, facts := range all {
+		names = append(names, facts.name)
+	}
+	if len(names) == 0 {
+		names = []string{"no facts yet"}
+	}
+	r.Headline("A plan for %s%s", strings.Join(names, ", "), where)
+	for _, choice := range w.choices {
+		r.Line("To choose: %s", choice)
+	}
+	if out == "-" {
+		return nil
+	}
+	check := "roundyear plan check"
+	if filepath.Base(out) != planName {
+		check += " " + out
+	}
+	r.Next(check)
+	for _, command := range w.next {
+		r.Next(command)
+	}
+	return nil
+}
+
+// addFound adds a file to the facts that have the same columns.
+func addFound(all []*foundFacts, file *surveyedFile) []*foundFacts {
+	for _, facts := range all {
+		if slices.Equal(facts.files[0].source.Columns(), file.source.Columns()) {
+			facts.files = append(facts.files, file)
+			return all
+		}
+	}
+	return append(all, &foundFacts{files: []*surveyedFile{file}})
+}
+
+var notInNames = regexp.MustCompile(`[^a-z0-9]+`)
+
+// nameFound names facts after what the names of their files begin with.
+func nameFound(all []*foundFacts) {
+	taken := map[string]bool{}
+	for i, facts := range all {
+		stem := stemOf(facts.files[0])
+		for _, file := range facts.files[1:] {
+			for !strings.HasPrefix(stemOf(file), stem) {
+				stem = stem[:len(stem)-1]
+			}
+		}
+		name := strings.Trim(notInNames.ReplaceAllString(strings.ToLower(stem), "_"), "_")
+		if name == "" || taken[name] {
+			name = fmt.Sprintf("facts_%d", i+1)
+		}
+		taken[name] = true
+		facts.name = name
+	}
+}
+
+func stemOf(file *surveyedFile) string {
+	base := filepath.Base(file.source.Name())
+	return strings.TrimSuffix(base, filepath.Ext(base))
+}
+
+// planWriter writes a plan with its comments.
+type planWriter struct {
+	text    strings.Builder
+	folder  string
+	choices []string
+	// next are the commands that make what the plan names.
+	next []string
+}
+
+func (w *planWriter) line(format string, args ...any) {
+	fmt.Fprintf(&w.text, format+"\n", args...)
+}
+
+const planHead = `# The year plan: how the year of the business runs, and where its facts are.
+# roundyear plan check looks it over; all commands in this folder go by it.
+roundyear: 1
+`
+
+const planYear = `
+language: [en]                              # of names; several stand side by side: [en-IE, nl]
+weeks: {first_day: monday, min_days: 4}     # as ISO 8601 has them
+weekend: [saturday, sunday]
+
+calendars:
+  fiscal:                                   # its name goes before its columns and grains
+    months: {starts: january}               # or ends: march, or starts: 6 april
+    named_by: end                           # the year it ends in; or start, or most
+    year_label: "FY{year}"                  # {year} {yy} {start} {start_yy} {end} {end_yy}
+  # A year of whole weeks beside it:
+  # retail:
+  #   weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4, leap_week: last}
+  #   named_by: start
+`
+
+// write writes the plan of what was found.
+func (w *planWriter) write(all []*foundFacts) {
+	w.text.WriteString(planHead)
+	var joins []string
+	for _, facts := range all {
+		if dates := facts.dates(); len(dates) > 0 {
+			joins = append(joins, quotedName(facts.name+"."+dates[0].name))
+		}
+	}
+	w.line("\nrange:")
+	if len(joins) == 0 {
+		w.line("  # No facts with dates were found: the range is given.")
+		w.line("  from: 2024-01-01\n  to: 2026-12-31")
+	} else {
+		w.line("  # From the earliest to the latest day of these, in whole years.")
+		w.line("  cover: [%s]", strings.Join(joins, ", "))
+		for _, facts := range all {
+			w.choice(facts)
+		}
+	}
+	w.text.WriteString(planYear)
+	if len(all) > 0 {
+		w.line("\nfacts:")
+	}
+	for _, facts := range all {
+		w.facts(facts)
+	}
+	w.line("\nmodel:\n  dimension:\n    name: dates\n    columns: [core, fiscal, weeks, workdays]   # roundyear columns lists them\n    out: [dates.csv]")
+	if len(joins) > 0 {
+		w.line("  joins: [%s]             # the first of each facts is its main date", strings.Join(joins, ", "))
+	}
+}
+
+// choice says which other columns of facts could be meant.
+func (w *planWriter) choice(facts *foundFacts) {
+	dates := facts.dates()
+	if len(dates) < 2 {
+		return
+	}
+	var others []string
+	for _, date := range dates[1:] {
+		others = append(others, date.name)
+	}
+	w.choices = append(w.choices, fmt.Sprintf("%s has %s besides %s: cover and join the ones by which it is reported", facts.name, strings.Join(others, ", "), dates[0].name))
+	w.line("  # %s has more than one date. Put the ones by which it is reported here and into model.joins:", facts.name)
+	for _, date := range dates[1:] {
+		w.line("  # - %s.%s     %s", facts.name, date.name, date.comment)
+	}
+}
+
+// foundDate is a date column of facts: how it is written in the plan, and a
+// comment on it.
+type foundDate struct{ name, how, comment string }
+
+// dates returns the date columns of facts. A pattern is given where all files
+// have one and the same.
+func (f *foundFacts) dates() []foundDate {
+	var dates []foundDate
+	for _, column := range f.files[0].columns {
+		date := foundDate{name: column.name}
+		settings := f.partsOf(column.name)
+		patterns, open := map[string]bool{}, false
+		count := 0
+		first, last := "", ""
+		for _, file := range f.files {
+			for _, same := range file.columns {
+				if same.name != column.name {
+					continue
+				}
+				if same.fault != nil {
+					open = true
+					continue
+				}
+				if decision := same.dates.Files[0].Decision; decision != nil {
+					for _, share := range decision.Patterns {
+						patterns[share.Pattern] = true
+					}
+				}
+				if s := same.summary; s != nil {
+					count += same.dates.Files[0].Values - same.dates.Files[0].Unread
+					first, last = earliest(first, s.First.String()), latest(last, s.Last.String())
+				}
+			}
+		}
+		switch {
+		case open:
+			date.comment = "day and month are not told apart: add order: day, or order: month"
+		case len(patterns) == 1 && len(settings) == 0:
+			for pattern := range patterns {
+				settings = append(settings, "pattern: "+strconv.Quote(pattern))
+			}
+		}
+		if !open && count > 0 {
+			date.comment = fmt.Sprintf("%s from %s to %s", report.Plural(count, "date"), first, last)
+			if len(patterns) > 1 {
+				date.comment += fmt.Sprintf(", written in %d ways that the columns tell by themselves", len(patterns))
+			}
+		}
+		switch grain := column.grain(); grain {
+		case "month, by its first day":
+			settings = append(settings, "grain: month")
+		case "week", "month", "quarter", "half", "year":
+			settings = append(settings, "grain: "+grain)
+		}
+		date.how = "{" + strings.Join(settings, ", ") + "}"
+		dates = append(dates, date)
+	}
+	return dates
+}
+
+// unread counts the values of all date columns that cannot be read.
+func (f *foundFacts) unread() int {
+	unread := 0
+	for _, file := range f.files {
+		for _, column := range file.columns {
+			if column.fault == nil {
+				unread += column.dates.Files[0].Unread
+			}
+		}
+	}
+	return unread
+}
+
+// partsOf returns the columns of a date that stands in three.
+func (f *foundFacts) partsOf(name string) []string {
+	for _, parts := range f.files[0].parts {
+		if parts.Name == name {
+			return []string{fmt.Sprintf("parts: [%s, %s, %s]", quotedName(parts.Year), quotedName(parts.Month), quotedName(parts.Day))}
+		}
+	}
+	return nil
+}
+
+func earliest(a, b string) string {
+	if a == "" || b < a {
+		return b
+	}
+	return a
+}
+
+func latest(a, b string) string { return max(a, b) }
+
+func (w *planWriter) facts(facts *foundFacts) {
+	w.line("  %s:", facts.name)
+	var files []string
+	for _, file := range facts.files {
+		files = append(files, quotedName(fromFolder(w.folder, file.source.Name())))
+	}
+	w.line("    files: [%s]", strings.Join(files, ", "))
+	if unread := facts.unread(); unread > 0 {
+		w.line("    out: clean/%s.csv     # where normalise writes them, since %s cannot be read; this is covered and joined", facts.name, report.Plural(unread, "date"))
+		w.next = append(w.next, fmt.Sprintf("roundyear normalise %s -o clean/%s.csv", strings.Join(files, " "), facts.name))
+	} else {
+		w.line("    # out: clean/%s.csv   # where normalise writes them; then that is covered and joined", facts.name)
+	}
+	dates := facts.dates()
+	if len(dates) == 0 {
+		w.line("    # no date column was found; say which one it is, with its pattern\n    dates: {}")
+		return
+	}
+	w.line("    dates:")
+	for _, date := range dates {
+		w.line("      %s: %s     # %s", quotedName(date.name), date.how, date.comment)
+		if strings.Contains(date.comment, "order:") {
+			w.choices = append(w.choices, fmt.Sprintf("%s.%s: %s", facts.name, date.name, date.comment))
+		}
+	}
+}
+
+var plainName = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_./-]*$`)
+
+// quotedName is a text as YAML takes it in any place.
+func quotedName(name string) string {
+	if plainName.MatchString(name) && !slices.Contains([]string{"true", "false", "null", "yes", "no", "on", "off", "y", "n"}, strings.ToLower(name)) {
+		return name
+	}
+	return strconv.Quote(name)
+}

@@ -1,0 +1,183 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/dimension"
+	"roundyear/internal/table"
+	"roundyear/yearplan"
+)
+
+// planName is the plan that is looked for where none is named.
+const planName = "roundyear.yaml"
+
+// year is how the business's year runs: by the plan, and by the flags, which
+// win over it.
+type year struct {
+	plan *yearplan.Plan
+	// folder is the one that the plan stands in; empty without a plan.
+	folder string
+	set    *calendar.Set
+}
+
+// findPlan returns the path of the plan: the one that was named, else
+// roundyear.yaml in the working folder or above it; nothing when there is none.
+func (a *App) findPlan() (string, error) {
+	if a.planPath != "" {
+		return a.planPath, nil
+	}
+	folder, err := os.Getwd()
+	if err != nil {
+		return "", nil
+	}
+	for above := ""; ; above = filepath.Join(above, "..") {
+		path := filepath.Join(above, planName)
+		if info, err := os.Stat(path); err == nil && info.Mode().IsRegular() {
+			return path, nil
+		}
+		parent := filepath.Dir(folder)
+		if parent == folder {
+			return "", nil
+		}
+		folder = parent
+	}
+}
+
+// readPlan reads the plan, or returns the one that holds where there is none.
+func (a *App) readPlan(adjust ...func(*yearplan.Plan)) (*yearplan.Plan, error) {
+	path, err := a.findPlan()
+	if err != nil {
+		return nil, err
+	}
+	if path == "" {
+		plan := yearplan.Default()
+		for _, change := range adjust {
+			change(plan)
+		}
+		return plan, nil
+	}
+	content, err := os.ReadFile(path)
+	if err != nil {
+		fault := &table.Fault{File: path, What: "the plan cannot be read", Cause: err, Outside: true}
+		if errors.Is(err, fs.ErrNotExist) {
+			fault.What, fault.Cause, fault.Outside, fault.Remedy = "there is no such plan", nil, false, "roundyear plan new FILE… writes one"
+		}
+		return nil, fault
+	}
+	return yearplan.Read(path, content, adjust...)
+}
+
+// year reads the plan and lets the flags win over it. Flags may be nil.
+func (a *App) year(f *calendarFlags) (*year, error) {
+	var adjust []func(*yearplan.Plan)
+	if f != nil {
+		rule, err := f.weeks()
+		if err != nil {
+			return nil, err
+		}
+		adjust = append(adjust, rule)
+	}
+	plan, err := a.readPlan(adjust...)
+	if err != nil {
+		return nil, err
+	}
+	y := &year{plan: plan}
+	if plan.File != "" {
+		y.folder = filepath.Dir(plan.File)
+	}
+	if f != nil {
+		if err := f.overrule(plan); err != nil {
+			return nil, err
+		}
+	}
+	y.set, err = plan.Set()
+	return y, err
+}
+
+// settings returns what the attributes depend on.
+func (y *year) settings(asOf civil.Day) dimension.Settings {
+	return dimension.Settings{Calendars: y.set, Weekend: y.plan.Weekend, Languages: y.plan.Names, Labels: y.plan.Labels, AsOf: asOf}
+}
+
+// catalogue returns the attributes that the year gives a day.
+func (y *year) catalogue(asOf civil.Day) (*dimension.Catalogue, error) {
+	catalogue, err := dimension.NewCatalogue(y.settings(asOf))
+	if err != nil {
+		return nil, usageError{err}
+	}
+	return catalogue, nil
+}
+
+// unknownKey is the key of the row that stands for an unknown day.
+func (y *year) unknownKey() int {
+	for _, row := range y.plan.Special {
+		if row.Name == dimension.Unknown.Name {
+			return row.Key
+		}
+	}
+	return dimension.Unknown.Key
+}
+
+// path returns a path of the plan, which is relative to the plan's folder.
+func (y *year) path(path string) string {
+	if filepath.IsAbs(path) || y.folder == "" {
+		return path
+	}
+	return filepath.Join(y.folder, path)
+}
+
+// factsOf returns the facts of the plan to which all of some inputs belong.
+func (y *year) factsOf(inputs []string) *yearplan.Facts {
+	for i := range y.plan.Facts {
+		facts := &y.plan.Facts[i]
+		if !slices.ContainsFunc(inputs, func(input string) bool { return !y.holds(facts, input) }) {
+			return facts
+		}
+	}
+	return nil
+}
+
+// holds tells whether all files of an input are among those of some facts.
+func (y *year) holds(facts *yearplan.Facts, input string) bool {
+	if input == "-" {
+		return false
+	}
+	paths, err := table.Paths(input)
+	if err != nil {
+		return false
+	}
+	for _, path := range paths {
+		absolute, err := filepath.Abs(path)
+		if err != nil {
+			return false
+		}
+		if !slices.ContainsFunc(facts.Files, func(file string) bool {
+			pattern, err := filepath.Abs(y.path(file))
+			if err != nil {
+				return false
+			}
+			matched, err := filepath.Match(pattern, absolute)
+			return pattern == absolute || err == nil && matched
+		}) {
+			return false
+		}
+	}
+	return len(paths) > 0
+}
+
+// checkKnown refuses days that a calendar does not know.
+func (y *year) checkKnown(from, to civil.Day) error {
+	unknown, first, last := y.set.Unknown(from, to)
+	if unknown == nil {
+		return nil
+	}
+	return &table.Fault{File: y.plan.File, What: fmt.Sprintf("the calendar %s knows the days from %s to %s, and the range goes from %s to %s", unknown.Name(), first, last, from, to),
+		Remedy: "Declare more years, give it a rule for the others, or bound the range with --from and --to"}
+}

@@ -1,0 +1,158 @@
+package publish
+
+import (
+	"encoding/json"
+	"path"
+	"strings"
+
+	"roundyear/cell"
+)
+
+// creator is what a Data Package says of where it comes from, by which one that
+// somebody else has written is known.
+const creator = "roundyear"
+
+// schemaTypes are the types of Table Schema.
+var schemaTypes = map[cell.Type]string{
+	cell.Text: "string", cell.Integer: "integer", cell.Decimal: "number", cell.Date: "date", cell.Boolean: "boolean", cell.Time: "time",
+}
+
+// SchemaType returns the type that a Table Schema has for one of ours.
+func SchemaType(typ cell.Type) string { return schemaTypes[typ] }
+
+type packageField struct {
+	Name        string         `json:"name"`
+	Type        string         `json:"type"`
+	Description string         `json:"description,omitempty"`
+	Group       string         `json:"group,omitempty"`
+	SortBy      string         `json:"sort_by,omitempty"`
+	Hide        bool           `json:"hide,omitempty"`
+	Constraints map[string]any `json:"constraints,omitempty"`
+}
+
+type foreignKey struct {
+	Fields    []string `json:"fields"`
+	Reference struct {
+		Resource string   `json:"resource"`
+		Fields   []string `json:"fields"`
+	} `json:"reference"`
+}
+
+type packageSchema struct {
+	Fields      []packageField `json:"fields"`
+	FieldsMatch string         `json:"fieldsMatch,omitempty"`
+	PrimaryKey  []string       `json:"primaryKey,omitempty"`
+	ForeignKeys []foreignKey   `json:"foreignKeys,omitempty"`
+}
+
+type packageRole struct {
+	Name    string            `json:"name"`
+	Facts   string            `json:"facts"`
+	Date    string            `json:"date"`
+	Key     string            `json:"key"`
+	Main    bool              `json:"main"`
+	Columns map[string]string `json:"columns,omitempty"`
+}
+
+type packageHierarchy struct {
+	Name   string   `json:"name"`
+	Levels []string `json:"levels"`
+}
+
+type resource struct {
+	Name        string             `json:"name"`
+	Title       string             `json:"title,omitempty"`
+	Path        any                `json:"path"`
+	Format      string             `json:"format,omitempty"`
+	Encoding    string             `json:"encoding,omitempty"`
+	Schema      packageSchema      `json:"schema"`
+	DateColumn  string             `json:"date_column,omitempty"`
+	Hierarchies []packageHierarchy `json:"hierarchies,omitempty"`
+	Roles       []packageRole      `json:"roles,omitempty"`
+}
+
+// DataPackage returns the model as a Data Package (datapackage.json). Sort keys,
+// hierarchies, roles and what to hide are properties beside the standard's.
+func (m *Model) DataPackage() ([]byte, error) {
+	main := resource{Name: m.Name, Title: m.Title, Path: paths(m.Files), Encoding: "utf-8", DateColumn: m.Date}
+	if len(m.Files) > 0 {
+		main.Format = strings.TrimPrefix(path.Ext(m.Files[0]), ".")
+	}
+	for _, column := range m.Columns {
+		field := packageField{Name: column.Name, Type: SchemaType(column.Type), Description: column.Meaning, Group: column.Group, SortBy: column.SortBy, Hide: column.Hide}
+		if column.Required {
+			field.Constraints = map[string]any{"required": true}
+			if column.Unique {
+				field.Constraints["unique"] = true
+			}
+		}
+		main.Schema.Fields = append(main.Schema.Fields, field)
+	}
+	if m.Key != "" {
+		main.Schema.PrimaryKey = []string{m.Key}
+	}
+	for _, hierarchy := range m.Hierarchies {
+		main.Hierarchies = append(main.Hierarchies, packageHierarchy(hierarchy))
+	}
+	resources := []resource{main}
+	for _, role := range m.Roles {
+		resources[0].Roles = append(resources[0].Roles, m.packageRole(role))
+		resources = addForeignKey(resources, role, m)
+	}
+	text, err := json.MarshalIndent(map[string]any{
+		"$schema": "https://datapackage.org/profiles/2.0/datapackage.json",
+		"name":    m.Name, "created_with": creator, "resources": resources,
+	}, "", "  ")
+	return append(text, '\n'), err
+}
+
+func (m *Model) packageRole(role Role) packageRole {
+	one := packageRole{Name: strings.TrimSuffix(role.Prefix, "_"), Facts: role.Facts, Date: role.Date, Key: role.Key, Main: role.Main}
+	if role.Main {
+		return one
+	}
+	one.Columns = map[string]string{}
+	for _, column := range m.Columns {
+		one.Columns[role.Prefix+column.Name] = column.Name
+	}
+	return one
+}
+
+// addForeignKey adds the key of a role to the resource of its facts.
+func addForeignKey(resources []resource, role Role, m *Model) []resource {
+	if m.Key == "" || len(role.Files) == 0 {
+		return resources
+	}
+	place := -1
+	for i := range resources[1:] {
+		if resources[i+1].Name == role.Facts {
+			place = i + 1
+		}
+	}
+	if place < 0 {
+		place = len(resources)
+		resources = append(resources, resource{Name: role.Facts, Path: paths(role.Files), Format: strings.TrimPrefix(path.Ext(role.Files[0]), "."), Encoding: "utf-8",
+			Schema: packageSchema{FieldsMatch: "superset"}})
+	}
+	var key foreignKey
+	key.Fields, key.Reference.Resource, key.Reference.Fields = []string{role.Key}, m.Name, []string{m.Key}
+	schema := &resources[place].Schema
+	schema.Fields = append(schema.Fields, packageField{Name: role.Key, Type: "integer", Description: "The day of " + role.Date + " as yyyymmdd."})
+	schema.ForeignKeys = append(schema.ForeignKeys, key)
+	return resources
+}
+
+func paths(files []string) any {
+	if len(files) == 1 {
+		return files[0]
+	}
+	return files
+}
+
+// IsOurs tells whether a Data Package is one that this program has written.
+func IsOurs(text []byte) bool {
+	var head struct {
+		CreatedWith string `json:"created_with"`
+	}
+	return json.Unmarshal(text, &head) == nil && head.CreatedWith == creator
+}
