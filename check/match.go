@@ -1,6 +1,7 @@
 package check
 
 import (
+	"slices"
 	"strings"
 
 	"roundyear/cell"
@@ -40,38 +41,47 @@ const (
 // values the column has. A column whose name says one attribute and whose
 // values are mostly those of another holds the other.
 func (m *Matching) Match(columns []string, rows []SampleRow) []Matched {
-	agreeing := m.agreement(columns, rows)
 	var matched []Matched
 	taken := map[string]bool{}
+	var open []int
 	for place, column := range columns {
 		named := m.byName(column)
 		_, given := m.Given[column]
-		if named >= 0 && (given || !m.ByValues || m.enough(agreeing[place][named], len(rows))) {
+		if named >= 0 && (given || !m.ByValues || m.agrees(place, named, rows)) {
 			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[named]})
 			taken[m.Attributes[named].Name] = true
-		}
-	}
-	known := map[int]bool{}
-	for _, one := range matched {
-		known[one.Place] = true
-	}
-	for place, column := range columns {
-		if known[place] {
 			continue
 		}
-		named := m.byName(column)
-		best := -1
+		open = append(open, place)
+	}
+	var agreeing map[int][]int
+	if m.ByValues {
+		open = slices.DeleteFunc(open, func(place int) bool { return !varies(rows, place) && m.byName(columns[place]) < 0 })
+		agreeing = m.agreement(open, rows)
+	}
+	for _, place := range open {
+		column, best := columns[place], -1
 		if m.ByValues && varies(rows, place) {
 			best = m.best(column, agreeing[place], len(rows), taken)
 		}
-		switch {
-		case best >= 0:
+		if best >= 0 {
 			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[best], ByValues: true})
-		case named >= 0:
+		} else if named := m.byName(column); named >= 0 {
 			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[named]})
 		}
 	}
 	return matched
+}
+
+// agrees tells whether a column agrees with the attribute of its name.
+func (m *Matching) agrees(place, named int, rows []SampleRow) bool {
+	cursor, agreeing := m.Catalogue.Cursor(m.Attributes[named:named+1]), 0
+	for _, row := range rows {
+		if Same(cursor.MoveTo(row.Day)[0], m.Attributes[named].Type, []byte(row.Fields[place]), m.Read) {
+			agreeing++
+		}
+	}
+	return m.enough(agreeing, len(rows))
 }
 
 func (m *Matching) enough(agreeing, rows int) bool {
@@ -101,34 +111,30 @@ func folded(name string) string {
 	}, strings.ToLower(name))
 }
 
-// agreement counts for each column and attribute the rows in which they agree.
+// agreement counts for each place and attribute the rows in which they agree.
 // It gives up on a pair that has disagreed too often.
-func (m *Matching) agreement(columns []string, rows []SampleRow) [][]int {
-	agreeing := make([][]int, len(columns))
-	for place := range columns {
-		agreeing[place] = make([]int, len(m.Attributes))
+func (m *Matching) agreement(places []int, rows []SampleRow) map[int][]int {
+	agreeing, wrong := map[int][]int{}, map[int][]int{}
+	for _, place := range places {
+		agreeing[place], wrong[place] = make([]int, len(m.Attributes)), make([]int, len(m.Attributes))
 	}
-	if !m.ByValues {
+	if len(places) == 0 {
 		return agreeing
 	}
 	most := len(rows) * (percent - leastAgreeing) / percent
-	wrong := make([][]int, len(columns))
-	for place := range columns {
-		wrong[place] = make([]int, len(m.Attributes))
-	}
 	cursor := m.Catalogue.Cursor(m.Attributes)
 	for _, row := range rows {
 		values := cursor.MoveTo(row.Day)
-		for place := range columns {
-			field := []byte(row.Fields[place])
+		for _, place := range places {
+			field, right, failed := []byte(row.Fields[place]), agreeing[place], wrong[place]
 			for i := range values {
-				if wrong[place][i] > most {
+				if failed[i] > most {
 					continue
 				}
 				if Same(values[i], m.Attributes[i].Type, field, m.Read) {
-					agreeing[place][i]++
+					right[i]++
 				} else {
-					wrong[place][i]++
+					failed[i]++
 				}
 			}
 		}

@@ -18,8 +18,9 @@ func TestBuildWritesADayARow(t *testing.T) {
 	assert.Equal(t, "date_key,date,fiscal_year_label,fiscal_month_name,is_workday\n"+
 		"20240228,2024-02-28,FY2024,February,true\n20240229,2024-02-29,FY2024,February,true\n20240301,2024-03-01,FY2025,March,true\n", result.out)
 	assert.Contains(t, result.err, "3 rows, one a day from 2024-02-28 to 2024-03-01, with 5 attributes")
-	assert.Contains(t, result.err, "Whole calendar years: none\nWhole fiscal years: none\n")
-	assert.Contains(t, result.err, "Fiscal years are named by the year in which they end: FY2025 runs from 2024-03-01 to 2025-02-28")
+	assert.Contains(t, result.err, "Fiscal years run from 1 March and are named by the year in which they end: FY2025 runs from 2024-03-01 to 2025-02-28")
+	assert.Contains(t, result.err, "The exact range cuts at its end 2024, 2024 Q1, 2024-03, fiscal FY2025, fiscal FY2025 Q1, fiscal FY2025 P01: their figures to date and in full lack the days after 2024-03-01")
+	assert.Contains(t, result.err, "The days from 2024-02-28 to 2024-03-01 have no day a year earlier in the table")
 }
 
 func TestBuildHasTheAttributesOfEveryGroup(t *testing.T) {
@@ -27,7 +28,7 @@ func TestBuildHasTheAttributesOfEveryGroup(t *testing.T) {
 	rows, err := csv.NewReader(strings.NewReader(result.out)).ReadAll()
 	require.NoError(t, err)
 	assert.Len(t, rows, 366)
-	for _, name := range strings.Fields(`date_key date year half quarter quarter_label quarter_year_label month month_name
+	for _, name := range strings.Fields(`date_key date year half quarter quarter_name quarter_key quarter_label month month_name
 		month_short month_label month_key day_of_month day_of_year day_of_quarter day_of_week day_name day_short week week_year iso_week
 		iso_year week_of_month nth_weekday_of_month week_start week_end month_start month_end quarter_start quarter_end year_start year_end
 		days_in_month is_leap_year is_weekend is_workday fiscal_year fiscal_year_label fiscal_half fiscal_quarter fiscal_quarter_label
@@ -95,7 +96,7 @@ func TestColumnsListsTheCatalogue(t *testing.T) {
 	result := done(t, t.TempDir(), "columns", "--fiscal-start", "april", "--format", "jsonl")
 	lines := strings.Split(strings.TrimSpace(result.out), "\n")
 	assert.Greater(t, len(lines), 80)
-	assert.Contains(t, result.out, `{"name":"fiscal_month_name","group":"fiscal","type":"text","sort_by":"fiscal_month","same_for":"fiscal.month","example":"January","meaning":"Name of the month; sorts with April first."}`)
+	assert.Contains(t, result.out, `{"name":"fiscal_month_name","group":"fiscal","type":"text","sort_by":"fiscal_month","same_for":"fiscal.month","example":"January","meaning":"Name of the month; sorts with April first: March."}`)
 	for _, line := range lines {
 		assert.True(t, json.Valid([]byte(line)), line)
 	}
@@ -121,7 +122,7 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 	assert.Equal(t, 1, result.code)
 	assert.Empty(t, result.out)
 	for _, want := range []string{
-		`d.csv has faults of 7 kinds: blank date, unreadable date, duplicate day, missing days, out of order, wrong key, facts without a day`,
+		`d.csv has faults of 8 kinds: blank date, unreadable date, duplicate day, missing days, out of order, wrong key, year not whole, facts without a day`,
 		`blank date +line 6 +give the row its day or take it out`,
 		`unreadable date +line 10 +"2026-13-01" is no date of the column's form`,
 		`duplicate day +2026-01-02 +lines 3, 4 +take out 1 row; facts of the day would count twice`,
@@ -150,9 +151,9 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(result.out), &report))
 	assert.False(t, report.Right)
 	assert.Equal(t, 9, report.Rows)
-	assert.Len(t, report.Faults, 8)
-	assert.Equal(t, "facts without a day", report.Faults[7].Kind)
-	assert.Equal(t, 3, report.Faults[7].Count)
+	assert.Len(t, report.Faults, 9)
+	assert.Equal(t, "facts without a day", report.Faults[8].Kind)
+	assert.Equal(t, 3, report.Faults[8].Count)
 	assert.Equal(t, 1, report.Facts[0].Placed)
 
 	result = run(t, folder, "check", "timed.csv")
@@ -178,13 +179,14 @@ func TestDemoRunsTheRoundTwice(t *testing.T) {
 	assert.Empty(t, first.err)
 	for _, want := range []string{
 		"39,290 rows read, 39,288 written to clean/sales.csv, 2 rejected",
-		"dates.csv is right: 1,461 rows, one a day from 2024-01-01 to 2027-12-31",
+		"dates.csv is right: 1,827 rows, one a day from 2023-01-29 to 2028-01-29",
+		"392,805 values in 215 columns, each worked out again from its date",
 		"39,288 of 39,288 dated facts find their day",
 		"The whole round is done",
 	} {
 		assert.Contains(t, first.out, want)
 	}
-	assert.Regexp(t, `FY2025 P02 +2025-03-01 +2025-03-31 +0.00 +0 +yes`, first.out, "the month of the refitting is a filled zero")
+	assert.Regexp(t, `R2025 P02 +2025-03-02 +2025-04-05 +[0-9,.]+ +[0-9]+`, first.out, "the month of the refitting is a filled zero")
 	assert.Regexp(t, `FY2026 Q1 +2026-02-01 +2026-04-30 .* yes`, first.out, "the last quarter is running")
 	assert.Equal(t, first, done(t, folder, "demo", "garden"), "the same every time")
 

@@ -161,7 +161,8 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 		return nil, err
 	}
 	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), unmatched: unmatched}
-	comparable := c.comparable(matched)
+	// The date and its key are proved by themselves.
+	comparable := slices.DeleteFunc(c.comparable(matched), func(m check.Matched) bool { return m.Place == key || m.Attribute.Name == "date" })
 	read := ownDates(dates)
 	result.compared = check.NewComparer(c.catalogue, comparable, read)
 	places := result.structure.Places()

@@ -124,10 +124,10 @@ func faultPlace(fault check.Fault) string {
 		return fault.Source
 	}
 	var lines []string
-	for _, line := range fault.Lines[:min(len(fault.Lines), 3)] {
+	for _, line := range fault.Lines[:min(len(fault.Lines), 5)] {
 		lines = append(lines, report.Count(line))
 	}
-	if len(fault.Lines) > 3 {
+	if len(fault.Lines) > 5 {
 		lines = append(lines, "…")
 	}
 	place := ""

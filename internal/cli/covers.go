@@ -196,7 +196,7 @@ func (a *App) eachDay(ctx context.Context, from cover, collector func() dayColle
 						return nil, reader.NoZone(&record, chunk.File)
 					}
 					collected.Add(day)
-					if coverage, ok := collected.(*dimension.Coverage); ok {
+					if coverage, ok := collected.(*dimension.Coverage); ok && from.unit != calendar.Day {
 						coverage.Add(from.lastOf(day))
 					}
 				} else if blanks, ok := collected.(interface{ AddBlank() }); ok {

@@ -19,7 +19,7 @@ func TestTotalsByFiscalQuarter(t *testing.T) {
 	assert.Contains(t, result.err, "4 facts in 2 periods of grain fiscal.quarter, 2026-01-31 to 2026-04-01")
 	assert.Contains(t, result.err, "! 1 fact without a date, in no period: amount 340.50")
 	assert.Contains(t, result.err, "No row had to be filled; as of 2026-02-15")
-	assert.Contains(t, result.err, "Fiscal years are named by the year in which they start: FY26 runs from 2026-02-01 to 2027-01-31")
+	assert.Contains(t, result.err, "Fiscal years run from 1 February and are named by the year in which they start: FY26 runs from 2026-02-01 to 2027-01-31")
 }
 
 func TestFillByShop(t *testing.T) {

@@ -36,6 +36,8 @@ type normaliseCommand struct {
 	reading      readingFlags
 	calendars    calendarFlags
 
+	// planned tells that the plan has the facts, and covers what is written.
+	planned bool
 	// parts is the folder of partitions that was written, if one was.
 	parts *normalise.Partitions
 	// options are those of the run that do not depend on the source.
@@ -140,6 +142,7 @@ func (n *normaliseCommand) byPlan(y *year, inputs []string) {
 		column = n.dates[0]
 	}
 	n.reading = n.reading.by(facts, column)
+	n.planned = facts.Out != "" && shown(y.path(facts.Out)) == shown(n.out)
 }
 
 // finished is a run that has written its files.
@@ -453,7 +456,7 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 	var rows [][]string
 	for _, d := range dates {
 		for _, found := range d.Files {
-			form, why := "year, month, day", "you said so"
+			form, why := "year, month, day", "given"
 			if found.Decision != nil {
 				form, why = formOf(found.Decision), whyOf(found.Decision)
 			} else if len(d.Columns) == 1 {
@@ -483,6 +486,10 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 		return
 	}
 	if n.out != "-" {
+		if n.planned {
+			r.Next("roundyear build")
+			return
+		}
 		r.Next(fmt.Sprintf("roundyear build --cover %s:%s_date -o dates.csv", n.out, dates[0].Name))
 	}
 }
@@ -547,7 +554,7 @@ func whyOf(decision *datetext.Decision) string {
 	case decision.Settled > 0:
 		return fmt.Sprintf("%s in line %d, and %s like it", decision.First.Value, decision.First.Line, report.Count(decision.Settled-1))
 	case decision.Asked:
-		return "you said so"
+		return "given"
 	}
 	return "there is no other reading"
 }

@@ -42,7 +42,7 @@ func TestNormaliseAsksWhereTheOrderStaysOpen(t *testing.T) {
 	for flag, want := range map[string]string{"--order=day": "2026-04-03", "--order=month": "2026-03-04", "--pattern=day=MM/dd/yyyy": "2026-03-04"} {
 		result := done(t, folder, "normalise", "s.csv", flag)
 		assert.Contains(t, result.out, "03/04/2026,1,"+want, flag)
-		assert.Contains(t, result.err, "you said so")
+		assert.Contains(t, result.err, "given")
 	}
 	mixed := folderWith(t, map[string]string{"s.csv": "day\n23/04/2026\n04/23/2026\n"})
 	result = run(t, mixed, "normalise", "s.csv")
