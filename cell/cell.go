@@ -9,7 +9,7 @@ import (
 )
 
 // Type is the type of a column.
-type Type int
+type Type uint8
 
 // The types of columns.
 const (
@@ -34,10 +34,10 @@ type Column struct {
 
 // Value is a value of any of the types, or a blank. The zero Value is blank.
 type Value struct {
-	filled bool
-	typ    Type
-	number int64
 	text   string
+	number int64
+	typ    Type
+	filled bool
 }
 
 // Blank is the absence of a value.
@@ -80,6 +80,11 @@ func (v Value) IsBlank() bool { return !v.filled }
 
 // Type returns the value's type; a blank has none of its own and says Text.
 func (v Value) Type() Type { return v.typ }
+
+// Same tells whether two values are the same. It is quicker than ==.
+func (v Value) Same(other Value) bool {
+	return v.number == other.number && v.typ == other.typ && v.filled == other.filled && v.text == other.text
+}
 
 // AppendText appends the value as data files have it: dates as 2026-03-01,
 // times as 14:05:00, truth as true and false, numbers without grouping, a

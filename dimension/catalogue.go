@@ -197,8 +197,8 @@ type addition struct {
 	isKey                 bool
 }
 
-func add[T any](c *Catalogue, a addition, content of[T], cellOf func(T) cell.Value) {
-	value, why := func(r *row) cell.Value { return cellOf(content.value(r)) }, content.why
+// add adds an attribute. Outside the years that a calendar knows it is blank.
+func (c *Catalogue) add(a addition, value func(*row) cell.Value, why func(*row) string) {
 	if c.bounded != nil {
 		first, last := c.bounded.Bounds()
 		known, explained := value, why
@@ -221,25 +221,33 @@ func add[T any](c *Catalogue, a addition, content of[T], cellOf func(T) cell.Val
 	})
 }
 
+// Each of these has a closure of its own: one that takes the kind of cell as a
+// parameter costs a call more for each value of a table.
+
 func (c *Catalogue) integer(name string, holds calendar.Grain, meaning string, content of[int]) {
-	add(c, addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning}, content, cell.OfInteger)
+	value := content.value
+	c.add(addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning}, func(r *row) cell.Value { return cell.OfInteger(value(r)) }, content.why)
 }
 
 // key adds a number by which tables are joined.
 func (c *Catalogue) key(name string, holds calendar.Grain, meaning string, content of[int]) {
-	add(c, addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning, isKey: true}, content, cell.OfInteger)
+	value := content.value
+	c.add(addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning, isKey: true}, func(r *row) cell.Value { return cell.OfInteger(value(r)) }, content.why)
 }
 
 func (c *Catalogue) date(name string, holds calendar.Grain, meaning string, content of[civil.Day]) {
-	add(c, addition{name: name, typ: cell.Date, holds: holds, meaning: meaning}, content, cell.OfDay)
+	value := content.value
+	c.add(addition{name: name, typ: cell.Date, holds: holds, meaning: meaning}, func(r *row) cell.Value { return cell.OfDay(value(r)) }, content.why)
 }
 
 func (c *Catalogue) boolean(name string, holds calendar.Grain, meaning string, content of[bool]) {
-	add(c, addition{name: name, typ: cell.Boolean, holds: holds, meaning: meaning}, content, cell.OfBool)
+	value := content.value
+	c.add(addition{name: name, typ: cell.Boolean, holds: holds, meaning: meaning}, func(r *row) cell.Value { return cell.OfBool(value(r)) }, content.why)
 }
 
 func (c *Catalogue) text(name string, holds calendar.Grain, sortBy, meaning string, content of[string]) {
-	add(c, addition{name: name, typ: cell.Text, holds: holds, sortBy: sortBy, meaning: meaning}, content, cell.OfText)
+	value := content.value
+	c.add(addition{name: name, typ: cell.Text, holds: holds, sortBy: sortBy, meaning: meaning}, func(r *row) cell.Value { return cell.OfText(value(r)) }, content.why)
 }
 
 // dayGrain is the grain of what changes from day to day.

@@ -78,23 +78,27 @@ func (f followed) days() of[int] {
 }
 
 func (f followed) dayIn() of[int] {
-	return of[int]{func(r *row) int { return int(r.day-f.period(r).First) + 1 }, func(r *row) string {
+	index := f.index
+	return of[int]{func(r *row) int { return int(r.day-r.tracks[index].period.First) + 1 }, func(r *row) string {
 		return fmt.Sprintf("%s starts on %s, which is day 1", r.tracks[f.index].label, f.period(r).First)
 	}}
 }
 
 func (f followed) daysLeft() of[int] {
-	return of[int]{func(r *row) int { return int(f.period(r).Last - r.day) }, func(r *row) string {
+	index := f.index
+	return of[int]{func(r *row) int { return int(r.tracks[index].period.Last - r.day) }, func(r *row) string {
 		return fmt.Sprintf("%s ends on %s, and the day itself is not counted", r.tracks[f.index].label, f.period(r).Last)
 	}}
 }
 
 func (f followed) isFirst() of[bool] {
-	return of[bool]{func(r *row) bool { return r.day == f.period(r).First }, f.span}
+	index := f.index
+	return of[bool]{func(r *row) bool { return r.day == r.tracks[index].period.First }, f.span}
 }
 
 func (f followed) isLast() of[bool] {
-	return of[bool]{func(r *row) bool { return r.day == f.period(r).Last }, f.span}
+	index := f.index
+	return of[bool]{func(r *row) bool { return r.day == r.tracks[index].period.Last }, f.span}
 }
 
 // key puts the year before the number in the year: 202603 for months and

@@ -52,23 +52,33 @@ func (r *row) moveTo(day civil.Day) {
 type Cursor struct {
 	attributes []Attribute
 	row        row
-	// held is the track over whose periods each attribute holds, or -1.
-	held    []int
+	// daily are the places of the attributes that each day has anew, and
+	// held those that a track's periods have.
+	daily   []int
+	held    [][]int
 	values  []cell.Value
 	changed []bool
+	// again are the places that the last move has worked out besides the
+	// daily ones.
+	again []int
 }
 
 // Cursor returns a cursor over some attributes of the catalogue.
 func (c *Catalogue) Cursor(attributes []Attribute) *Cursor {
 	cursor := &Cursor{
-		attributes: attributes, row: row{tracks: make([]track, len(c.grains))}, held: make([]int, len(attributes)),
+		attributes: attributes, row: row{tracks: make([]track, len(c.grains))}, held: make([][]int, len(c.grains)),
 		values: make([]cell.Value, len(attributes)), changed: make([]bool, len(attributes)),
 	}
 	for i, grain := range c.grains {
 		cursor.row.tracks[i].grain = grain
 	}
 	for i, attribute := range attributes {
-		cursor.held[i] = slices.Index(c.grains, attribute.Holds)
+		if track := slices.Index(c.grains, attribute.Holds); track >= 0 {
+			cursor.held[track] = append(cursor.held[track], i)
+			continue
+		}
+		cursor.daily = append(cursor.daily, i)
+		cursor.changed[i] = true
 	}
 	return cursor
 }
@@ -76,11 +86,21 @@ func (c *Catalogue) Cursor(attributes []Attribute) *Cursor {
 // MoveTo returns the values of a day. The slice is used again for the next.
 func (c *Cursor) MoveTo(day civil.Day) []cell.Value {
 	c.row.moveTo(day)
-	for i := range c.attributes {
-		c.changed[i] = c.held[i] < 0 || c.row.tracks[c.held[i]].entered
-		if c.changed[i] {
-			c.values[i] = c.attributes[i].value(&c.row)
+	for _, i := range c.again {
+		c.changed[i] = false
+	}
+	c.again = c.again[:0]
+	for i := range c.row.tracks {
+		if c.row.tracks[i].entered {
+			c.again = append(c.again, c.held[i]...)
 		}
+	}
+	for _, i := range c.again {
+		c.changed[i] = true
+		c.values[i] = c.attributes[i].value(&c.row)
+	}
+	for _, i := range c.daily {
+		c.values[i] = c.attributes[i].value(&c.row)
 	}
 	return c.values
 }

@@ -32,6 +32,8 @@ func (f *outputFlags) addOut(command *cobra.Command) {
 type sinks struct {
 	writers []table.RowWriter
 	outputs []*table.Output
+	formats []string
+	columns []cell.Column
 }
 
 // peopleFormat is the format of tables for people.
@@ -43,7 +45,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 	if f.format != "" && f.format != peopleFormat && !slices.Contains(table.Formats, f.format) {
 		return nil, usageError{fmt.Errorf("there is no format %q; the formats are %s, and table for people", f.format, strings.Join(table.Formats, ", "))}
 	}
-	s := &sinks{}
+	s := &sinks{columns: columns}
 	defer func() {
 		if err != nil {
 			s.abort()
@@ -63,6 +65,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 			return nil, err
 		}
 		s.outputs = append(s.outputs, output)
+		s.formats = append(s.formats, format)
 		if format == peopleFormat {
 			s.writers = append(s.writers, report.NewRows(output, a.coloured(out == "-" && a.stdoutTerminal), columns))
 			continue
@@ -104,6 +107,30 @@ func (a *App) create(path string) (*table.Output, error) {
 func (s *sinks) write(row []cell.Value) error {
 	for _, writer := range s.writers {
 		if err := writer.Write(row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// lines returns what turns rows into the lines of each output; it is false when
+// one of the formats is not made of lines.
+func (s *sinks) lines() ([]table.RowLines, bool) {
+	var all []table.RowLines
+	for _, format := range s.formats {
+		lines, _, ok := table.NewRowLines(format, s.columns)
+		if !ok {
+			return nil, false
+		}
+		all = append(all, lines)
+	}
+	return all, true
+}
+
+// writeText writes lines to each of the outputs.
+func (s *sinks) writeText(texts [][]byte) error {
+	for i, text := range texts {
+		if _, err := s.outputs[i].Write(text); err != nil {
 			return err
 		}
 	}

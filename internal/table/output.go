@@ -19,7 +19,15 @@ type Output struct {
 	temporary string
 	file      *os.File
 	buffer    *bufio.Writer
+	// unsynced counts the bytes since the last sync began; syncing gives the
+	// end of the one under way.
+	unsynced int
+	syncing  chan error
 }
+
+// syncEach is after how many bytes what is written so far goes to the disk,
+// while more is being made. At the end there is then little left to wait for.
+const syncEach = 32 << 20
 
 // Create opens the output of a path. Folders above it are made, links are
 // followed, and devices and pipes are written straight.
@@ -86,7 +94,40 @@ func (o *Output) Write(data []byte) (int, error) {
 	if err != nil {
 		return n, o.cannotWrite(err)
 	}
+	if o.unsynced += n; o.unsynced >= syncEach && o.temporary != "" {
+		if err := o.syncBehind(); err != nil {
+			return n, o.cannotWrite(err)
+		}
+	}
 	return n, nil
+}
+
+// syncBehind begins to sync, unless the sync before is still under way.
+func (o *Output) syncBehind() error {
+	if o.syncing != nil {
+		select {
+		case err := <-o.syncing:
+			o.syncing = nil
+			if err != nil {
+				return err
+			}
+		default:
+			return nil
+		}
+	}
+	o.unsynced, o.syncing = 0, make(chan error, 1)
+	go func(file *os.File, done chan error) { done <- file.Sync() }(o.file, o.syncing)
+	return nil
+}
+
+// endSync waits for the sync under way.
+func (o *Output) endSync() error {
+	if o.syncing == nil {
+		return nil
+	}
+	err := <-o.syncing
+	o.syncing = nil
+	return err
 }
 
 // Commit writes all to the disk and puts the file in its place.
@@ -99,7 +140,11 @@ func (o *Output) Commit() error {
 		return nil
 	}
 	if o.temporary != "" {
-		if err := o.file.Sync(); err != nil {
+		err := o.endSync()
+		if err == nil {
+			err = o.file.Sync()
+		}
+		if err != nil {
 			o.Abort()
 			return o.cannotWrite(err)
 		}
@@ -123,6 +168,7 @@ func (o *Output) Commit() error {
 
 // Abort takes away what was written. After a Commit it does nothing.
 func (o *Output) Abort() {
+	_ = o.endSync()
 	if o.file != nil {
 		o.file.Close()
 		o.file = nil

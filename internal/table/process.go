@@ -5,12 +5,8 @@ import (
 	"errors"
 	"io"
 	"os"
-	"runtime"
 	"sync"
 )
-
-// inFlight is how many chunks may be at work or waiting for each processor.
-const inFlight = 3
 
 // Process reads all files of a source in chunks, works on them side by side
 // and collects what comes of them in the order of the files. Each worker is
@@ -18,76 +14,17 @@ const inFlight = 3
 // into its chunk. The first error by order of the files ends it, and so does
 // the end of the context.
 func Process[T any](ctx context.Context, s *Source, newWorker func() func(*Chunk) (T, error), collect func(T) error) error {
-	ctx, cancel := context.WithCancel(ctx)
-	defer cancel()
-	type outcome struct {
-		value T
-		err   error
-	}
-	type job struct {
-		chunk *Chunk
-		done  chan outcome
-	}
-	workers := runtime.GOMAXPROCS(0)
-	jobs := make(chan job)
-	queue := make(chan chan outcome, workers*inFlight)
 	spare := sync.Pool{New: func() any { return &Chunk{} }}
-
-	var running sync.WaitGroup
-	for range workers {
+	produce := func(ctx context.Context, give func(*Chunk) bool) error {
+		return s.chunks(ctx, func() *Chunk { return spare.Get().(*Chunk) }, give)
+	}
+	return Ordered(ctx, produce, func() func(*Chunk) (T, error) {
 		work := newWorker()
-		running.Go(func() {
-			for j := range jobs {
-				value, err := work(j.chunk)
-				j.done <- outcome{value, err}
-				spare.Put(j.chunk)
-			}
-		})
-	}
-	running.Go(func() {
-		defer close(queue)
-		defer close(jobs)
-		give := func(done chan outcome) bool {
-			select {
-			case queue <- done:
-				return true
-			case <-ctx.Done():
-				return false
-			}
+		return func(chunk *Chunk) (T, error) {
+			defer spare.Put(chunk)
+			return work(chunk)
 		}
-		err := s.chunks(ctx, func() *Chunk { return spare.Get().(*Chunk) }, func(chunk *Chunk) bool {
-			done := make(chan outcome, 1)
-			if !give(done) {
-				return false
-			}
-			jobs <- job{chunk, done}
-			return true
-		})
-		if err != nil {
-			done := make(chan outcome, 1)
-			done <- outcome{err: err}
-			give(done)
-		}
-	})
-	var failed error
-	for done := range queue {
-		result := <-done
-		if failed != nil {
-			continue
-		}
-		if result.err == nil {
-			result.err = collect(result.value)
-		}
-		if result.err != nil {
-			failed = result.err
-			cancel()
-		}
-	}
-	running.Wait()
-	if failed == nil {
-		failed = ctx.Err()
-	}
-	return failed
+	}, collect)
 }
 
 // chunks gives the chunks of all files in order until give is false.

@@ -1,0 +1,153 @@
+package table
+
+import (
+	"io"
+
+	"roundyear/cell"
+)
+
+// RowLines turns rows into lines of a format, one after the other. It keeps
+// what the row before has looked like, so it serves one goroutine.
+type RowLines interface {
+	// Append appends the line of a row. Where changed is given it tells which
+	// values may differ from those of the row before.
+	Append(text []byte, row []cell.Value, changed []bool) []byte
+}
+
+// NewRowLines returns what turns rows into lines of a format, and the header of
+// the format. It is false for a format that is not made of lines.
+func NewRowLines(format string, columns []cell.Column) (lines RowLines, header []byte, ok bool) {
+	switch format {
+	case "csv", "tsv":
+		delimiter := byte(',')
+		if format == "tsv" {
+			delimiter = '\t'
+		}
+		names := make([]cell.Value, len(columns))
+		for i, column := range columns {
+			names[i] = cell.OfText(column.Name)
+		}
+		return newDelimited(delimiter, len(columns)), newDelimited(delimiter, len(columns)).Append(nil, names, nil), true
+	case "jsonl":
+		j := &jsonLines{}
+		for _, column := range columns {
+			j.names = append(j.names, append(jsonText(column.Name), ':'))
+		}
+		return j, nil, true
+	}
+	return nil, nil, false
+}
+
+// lineWriter writes lines to an output as they come.
+type lineWriter struct {
+	out   io.Writer
+	lines RowLines
+	line  []byte
+}
+
+func newLineWriter(out io.Writer, lines RowLines, header []byte) (*lineWriter, error) {
+	_, err := out.Write(header)
+	return &lineWriter{out: out, lines: lines}, err
+}
+
+func (w *lineWriter) Write(row []cell.Value) error {
+	w.line = w.lines.Append(w.line[:0], row, nil)
+	_, err := w.out.Write(w.line)
+	return err
+}
+
+func (w *lineWriter) Close() error { return nil }
+
+// delimited makes lines of CSV as RFC 4180 has it, with \n for line ends, or
+// the same with tabs. A value that stands in the row before as well is copied
+// from its line: in a date table most do.
+type delimited struct {
+	delimiter    byte
+	before       []byte
+	row          []cell.Value
+	starts, ends []int
+	any          bool
+}
+
+func newDelimited(delimiter byte, columns int) *delimited {
+	return &delimited{delimiter: delimiter, row: make([]cell.Value, columns), starts: make([]int, columns), ends: make([]int, columns)}
+}
+
+func (d *delimited) Append(text []byte, row []cell.Value, changed []bool) []byte {
+	first := len(text)
+	for i := 0; i < len(row); {
+		if i > 0 {
+			text = append(text, d.delimiter)
+		}
+		start := len(text) - first
+		if d.any && d.same(row, changed, i) {
+			last := i
+			for last+1 < len(row) && d.same(row, changed, last+1) {
+				last++
+			}
+			text = append(text, d.before[d.starts[i]:d.ends[last]]...)
+			if moved := start - d.starts[i]; moved != 0 {
+				for k := i; k <= last; k++ {
+					d.starts[k] += moved
+					d.ends[k] += moved
+				}
+			}
+			i = last + 1
+			continue
+		}
+		d.row[i] = row[i]
+		at := len(text)
+		text = row[i].AppendText(text)
+		if row[i].Type() == cell.Text {
+			text = QuoteFrom(text, at, d.delimiter)
+		}
+		d.starts[i], d.ends[i] = start, len(text)-first
+		i++
+	}
+	text = append(text, '\n')
+	d.before, d.any = append(d.before[:0], text[first:]...), true
+	return text
+}
+
+// same tells whether a value is that of the row before.
+func (d *delimited) same(row []cell.Value, changed []bool, i int) bool {
+	return changed != nil && !changed[i] || row[i].Same(d.row[i])
+}
+
+// jsonLines makes an object a line. Dates and times are ISO 8601 text, a blank
+// is null.
+type jsonLines struct {
+	names [][]byte
+	// cells are the values as they were written last.
+	cells [][]byte
+}
+
+func (j *jsonLines) Append(text []byte, row []cell.Value, changed []bool) []byte {
+	if j.cells == nil {
+		j.cells, changed = make([][]byte, len(row)), nil
+	}
+	text = append(text, '{')
+	for i, value := range row {
+		if i > 0 {
+			text = append(text, ',')
+		}
+		text = append(text, j.names[i]...)
+		if changed == nil || changed[i] {
+			j.cells[i] = appendJSON(j.cells[i][:0], value)
+		}
+		text = append(text, j.cells[i]...)
+	}
+	return append(text, '}', '\n')
+}
+
+func appendJSON(text []byte, value cell.Value) []byte {
+	switch {
+	case value.IsBlank():
+		return append(text, "null"...)
+	case value.Type() == cell.Text:
+		return append(text, jsonText(value.String())...)
+	case value.Type() == cell.Date || value.Type() == cell.Time:
+		return append(value.AppendText(append(text, '"')), '"')
+	}
+	return value.AppendText(text)
+}
