@@ -3,6 +3,7 @@ package dimension
 import (
 	"fmt"
 	"iter"
+	"strings"
 
 	"roundyear/cell"
 )
@@ -14,8 +15,11 @@ type DayPart struct {
 	Starts int
 }
 
-// DefaultParts are the parts of the day where nothing else is said.
-var DefaultParts = []DayPart{{"night", 0}, {"morning", 6 * 3600}, {"afternoon", 12 * 3600}, {"evening", 18 * 3600}}
+// defaultParts are the parts of the day where nothing else is said. Steps in
+// which they do not begin have none.
+var defaultParts = []DayPart{{"night", 0}, {"morning", defaultPartLength}, {"afternoon", 2 * defaultPartLength}, {"evening", 3 * defaultPartLength}}
+
+const defaultPartLength = 6 * 3600
 
 const secondsInDay = 24 * 3600
 
@@ -32,8 +36,8 @@ func NewClock(step int, parts []DayPart) (*Clock, error) {
 	if step < 1 || step > secondsInDay || secondsInDay%step != 0 {
 		return nil, fmt.Errorf("a day is not a whole number of steps of %d seconds", step)
 	}
-	if len(parts) == 0 {
-		parts = DefaultParts
+	if len(parts) == 0 && defaultPartLength%step == 0 {
+		parts = defaultParts
 	}
 	for i, part := range parts {
 		switch {
@@ -110,7 +114,8 @@ func (c *Clock) partAt(second int) int {
 func (c *Clock) columns() []clockAttribute {
 	var columns []clockAttribute
 	for _, attribute := range clockAttributes {
-		if c.step < attribute.finest {
+		isPart := strings.HasPrefix(attribute.Name, "part_of_day")
+		if c.step < attribute.finest && !(isPart && len(c.parts) == 0) {
 			columns = append(columns, attribute)
 		}
 	}

@@ -225,6 +225,49 @@ func (c *checkCommand) dateColumn(ctx context.Context, source *table.Source) (st
 			return source.Columns()[place], nil
 		}
 	}
+	names, err := reading.DateColumns(ctx, source)
+	if err != nil {
+		return "", err
+	}
+	return onlyDistinct(ctx, source, names)
+}
+
+// onlyDistinct returns the only date column of which no value comes twice in
+// the first rows; other columns of a date table repeat theirs. A key of digits
+// steps back before a date. It returns nothing when that does not settle it.
+func onlyDistinct(ctx context.Context, source *table.Source, names []string) (string, error) {
+	seen, digits := make([]map[string]bool, len(names)), make([]bool, len(names))
+	rows := 0
+	for i := range names {
+		seen[i], digits[i] = map[string]bool{}, true
+	}
+	err := source.Sample(ctx, sampleRows, func(_ *table.File, record *table.Record) {
+		rows++
+		for i, name := range names {
+			value := string(record.Field(slices.Index(source.Columns(), name)))
+			seen[i][value] = true
+			digits[i] = digits[i] && strings.Trim(value, "0123456789") == ""
+		}
+	})
+	if err != nil {
+		return "", err
+	}
+	var dates, keys []string
+	for i, name := range names {
+		switch {
+		case len(seen[i]) < rows:
+		case digits[i]:
+			keys = append(keys, name)
+		default:
+			dates = append(dates, name)
+		}
+	}
+	if len(dates) == 1 {
+		return dates[0], nil
+	}
+	if len(dates) == 0 && len(keys) == 1 {
+		return keys[0], nil
+	}
 	return "", nil
 }
 
@@ -306,7 +349,7 @@ func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *r
 		known[one.Place] = true
 	}
 	for place, column := range source.Columns() {
-		if !known[place] {
+		if !known[place] && column != dates.Name {
 			unmatched = append(unmatched, column)
 		}
 	}

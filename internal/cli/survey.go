@@ -100,13 +100,20 @@ func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surve
 	if err != nil {
 		return nil, err
 	}
+	y, err := s.app.year(nil)
+	if err != nil {
+		return nil, err
+	}
+	flags := s.reading.by(y.factsOf([]string{input}), "")
+	// Three columns that are a date are found by the survey itself.
+	flags.parts = s.reading.parts
 	var files []*surveyedFile
 	for _, path := range paths {
 		source, done, err := s.app.open(ctx, []string{path}, 1)
 		if err != nil {
 			return nil, err
 		}
-		file, err := s.surveyFile(ctx, source)
+		file, err := s.surveyFile(ctx, source, flags)
 		done()
 		if err != nil {
 			return nil, err
@@ -117,8 +124,8 @@ func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surve
 }
 
 // surveyFile looks at one file.
-func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source) (*surveyedFile, error) {
-	asked, err := s.reading.asked()
+func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, flags readingFlags) (*surveyedFile, error) {
+	asked, err := flags.asked()
 	if err != nil {
 		return nil, err
 	}

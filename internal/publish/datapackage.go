@@ -132,7 +132,7 @@ func addForeignKey(resources []resource, role Role, m *Model) []resource {
 	if place < 0 {
 		place = len(resources)
 		resources = append(resources, resource{Name: role.Facts, Path: paths(role.Files), Format: strings.TrimPrefix(path.Ext(role.Files[0]), "."), Encoding: "utf-8",
-			Schema: packageSchema{FieldsMatch: "superset"}})
+			Schema: packageSchema{FieldsMatch: "subset"}})
 	}
 	var key foreignKey
 	key.Fields, key.Reference.Resource, key.Reference.Fields = []string{role.Key}, m.Name, []string{m.Key}

@@ -1,0 +1,132 @@
+package cli_test
+
+import (
+	"database/sql"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	_ "modernc.org/sqlite"
+)
+
+// bySQL is a date table as somebody else's SQL makes it: other names, truth as
+// 0 and 1, numbers with zeros, and a fiscal year from February. Its week is
+// wrong near New Year, as the formula of many is.
+func bySQL(t testing.TB) string {
+	t.Helper()
+	db, err := sql.Open("sqlite", ":memory:")
+	require.NoError(t, err)
+	defer db.Close()
+	rows, err := db.Query(`
+		WITH RECURSIVE days(d) AS (SELECT '2024-01-01' UNION ALL SELECT date(d, '+1 day') FROM days WHERE d < '2026-12-31')
+		SELECT d || ',' || strftime('%Y', d) || ',' || strftime('%m', d)
+			|| ',' || ((strftime('%m', d) + 2) / 3)
+			|| ',' || CAST(strftime('%Y', d, 'start of month', '-1 month') AS INTEGER)
+			|| ',' || CAST(strftime('%m', d, 'start of month', '-1 month') AS INTEGER)
+			|| ',' || CASE WHEN strftime('%w', d) IN ('0', '6') THEN 1 ELSE 0 END
+			|| ',' || date(d, 'start of month', '+1 month', '-1 day')
+			|| ',' || strftime('%V', d) || ',' || strftime('%Y', d) || strftime('%V', d)
+		FROM days`)
+	require.NoError(t, err)
+	defer rows.Close()
+	var text strings.Builder
+	text.WriteString("Day,Yr,Mon,Qtr,FY,FPeriod,WeekendFlag,EOM,Wk,iso_week_key\n")
+	for rows.Next() {
+		var line string
+		require.NoError(t, rows.Scan(&line))
+		text.WriteString(line + "\n")
+	}
+	return text.String()
+}
+
+func TestCheckOfATableThatSomebodyElseMade(t *testing.T) {
+	folder := folderWith(t, map[string]string{"d.csv": bySQL(t)})
+	flags := []string{"--fiscal-start", "february", "--fiscal-named-by", "start"}
+	result := run(t, folder, append([]string{"check", "d.csv"}, flags...)...)
+	assert.Equal(t, 1, result.code)
+	assert.Contains(t, result.err, "d.csv has faults of 2 kinds: wrong values, period in pieces")
+	assert.Regexp(t, `wrong values +2024-12-30 to 2025-12-31 +iso_week_key, lines 366, 367, 730, 731, 732 +5 values wrong: "202401" should be "202501"`, result.err)
+	assert.Contains(t, result.err, "By what they hold: Yr holds year, Mon holds month, Qtr holds quarter, FY holds fiscal_year, FPeriod holds fiscal_month, WeekendFlag holds is_weekend, EOM holds month_end, Wk holds week")
+	// By the wrong year the columns mean something else, which --map says.
+	result = run(t, folder, "check", "d.csv", "--fiscal-start", "february", "--fiscal-named-by", "end", "--map", "FY=fiscal_year", "--map", "iso_week_key=")
+	assert.Equal(t, 1, result.code)
+	assert.Regexp(t, `wrong values .* FY, lines .* 1,096 values wrong: "2023" should be "2024" \(fiscal_year\)`, result.err)
+	assert.Contains(t, result.err, "Not looked at, since nothing known: iso_week_key; say what they hold with --map")
+	result = run(t, folder, "check", "d.csv", "--map", "FY=fiscal_yaer")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, `--map: there is no attribute "fiscal_yaer". Did you mean "fiscal_year"?`)
+	// Without a plan only what is the same everywhere is worked out again.
+	result = run(t, folder, "check", "d.csv")
+	assert.Equal(t, 1, result.code)
+	assert.Contains(t, result.err, "Without a plan only what is the same in every business was worked out again")
+	assert.Contains(t, result.err, "Not looked at, since nothing known: Yr, Mon, Qtr, FY, FPeriod, WeekendFlag, EOM, Wk")
+}
+
+func TestCheckHoldsPeriodsAgainstEachOther(t *testing.T) {
+	folder := t.TempDir()
+	done(t, folder, "build", "--from", "2026-01-01", "--to", "2026-12-31", "--fiscal-start", "april", "-o", "d.csv", "-q",
+		"--columns", "date_key,date,fiscal_year,fiscal_quarter_key,fiscal_quarter_label,fiscal_month_key,fiscal_month_name,fiscal_month,fiscal_month_start,fiscal_week_key")
+	right := textOf(t, folder, "d.csv")
+	done(t, folder, "check", "d.csv")
+	for name, c := range map[string]struct{ old, new, fault string }{
+		"label":    {"20260731,2026-07-31,2027,20272,FY2027 Q2,202704,July,", "20260731,2026-07-31,2027,20272,FY2027 Q3,202704,July,", `label and sort key .* fiscal_quarter_label, line 213 +1 row by fiscal_quarter_key: FY2027 Q3 with 20272, but FY2027 Q2 with 20272 before`},
+		"pieces":   {"20261115,2026-11-15,2027,20273,FY2027 Q3,202708,", "20261115,2026-11-15,2027,20273,FY2027 Q3,202707,", `period in pieces +2026-11-15 to 2026-11-30 +fiscal_month_key, lines 320, 321, 322, 323, 324, … +202707 comes back after another one began: 16 rows`},
+		"crossing": {"20261115,2026-11-15,2027,20273,", "20261115,2026-11-15,2027,20274,", `crossing periods +2026-11-15 +fiscal_month_key, line 320 +202708 in 20274, but in 20273 before: 1 row by fiscal_quarter_key`},
+		"bounds":   {"November,8,2026-11-01,202736", "November,8,2026-11-02,202736", `period boundaries .* fiscal_month_start, line 335 +"2026-11-02", but the days of its fiscal_month_key say 2026-11-01`},
+	} {
+		require.Contains(t, right, c.old, name)
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(strings.ReplaceAll(right, c.old, c.new)), 0o666))
+		result := run(t, folder, "check", "d.csv")
+		assert.Equal(t, 1, result.code, name)
+		assert.Regexp(t, c.fault, result.err, name)
+	}
+}
+
+func TestCheckOfYearsThatHoldFacts(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "sold\n2026-03-05\n2026-03-06\n"})
+	done(t, folder, "build", "--cover", "s.csv:sold", "--exact", "-o", "d.csv", "-q")
+	result := run(t, folder, "check", "d.csv", "--cover", "s.csv:sold", "--json", "--fiscal-start", "july")
+	assert.Equal(t, 1, result.code)
+	var report struct {
+		Compared int `json:"values_compared"`
+		Columns  []struct{ Column, Attribute, By string }
+		Faults   []struct {
+			Kind, Column, Value, First, Last, What string
+			Count                                  int
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(result.out), &report))
+	var whole []string
+	for _, fault := range report.Faults {
+		if fault.Kind == "year not whole" {
+			whole = append(whole, fault.Column+" "+fault.Value+" "+fault.What)
+		}
+	}
+	assert.Equal(t, []string{"year 2026 2026 holds facts and lacks 363 days; build with whole years", "fiscal FY2026 FY2026 holds facts and lacks 363 days; build with whole years"}, whole)
+	assert.NotEmpty(t, report.Columns)
+	assert.Positive(t, report.Compared)
+}
+
+// Every single value that is changed in a table is found.
+func TestCheckFindsEveryChangedValue(t *testing.T) {
+	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ncalendars: {retail: {weeks: {ends_on: saturday, last_in: june, split: 4-4-5}}}\n"})
+	done(t, folder, "build", "--from", "2025-06-20", "--to", "2025-07-10", "--columns", "all", "--as-of", "2025-07-01", "-o", "d.csv", "-q")
+	lines := splitLines(textOf(t, folder, "d.csv"))
+	columns := strings.Split(lines[0], ",")
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(strings.Join(lines, "\n")+"\n"), 0o666))
+	done(t, folder, "check", "d.csv", "--as-of", "2025-07-01")
+	for place := 3; place < len(columns); place += 23 {
+		changed := append([]string(nil), lines...)
+		fields := strings.Split(changed[9], ",")
+		fields[place] = "9" + fields[place]
+		changed[9] = strings.Join(fields, ",")
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(strings.Join(changed, "\n")+"\n"), 0o666))
+		result := run(t, folder, "check", "d.csv", "--as-of", "2025-07-01")
+		assert.Equal(t, 1, result.code, columns[place])
+		assert.Regexp(t, `wrong values +2025-06-28 +`+columns[place]+`, line 10 +1 value wrong: "9`, result.err)
+	}
+}
