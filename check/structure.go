@@ -240,7 +240,8 @@ func (s *Structure) nested(finer, coarser int) []Fault {
 }
 
 // bound looks whether the first or last day that a column says of each period
-// is that of its run of days. The periods at the ends of the table may be cut.
+// is that of its run of days. The periods at the ends of the table may be cut,
+// and those beside missing days, which are a fault of their own.
 func (s *Structure) bound(bound, key int, isStart bool) []Fault {
 	var fault *Fault
 	for first := 0; first < len(s.rows); {
@@ -249,9 +250,10 @@ func (s *Structure) bound(bound, key int, isStart bool) []Fault {
 			end++
 		}
 		want := s.rows[first].day
-		cut := first == 0
+		cut := first == 0 || s.rows[first-1].day+1 < want
 		if !isStart {
-			want, cut = s.rows[end-1].day, end == len(s.rows)
+			want = s.rows[end-1].day
+			cut = end == len(s.rows) || s.rows[end].day > want+1
 		}
 		for _, row := range s.rows[first:end] {
 			text := s.columns[bound].texts[row.values[bound]]

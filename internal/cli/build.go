@@ -123,7 +123,7 @@ type dateTable struct {
 
 // describe works out what the table has, but not yet from when to when.
 func (b *buildCommand) describe(y *year, asOf civil.Day) (*dateTable, error) {
-	t := &dateTable{asOf: asOf, special: b.specialRows(y)}
+	t := &dateTable{asOf: asOf}
 	var err error
 	if t.catalogue, err = y.catalogue(asOf); err != nil {
 		return nil, err
@@ -137,6 +137,11 @@ func (b *buildCommand) describe(y *year, asOf civil.Day) (*dateTable, error) {
 	}
 	if t.attributes, err = selected(t.catalogue, "--columns", names); err != nil {
 		return nil, err
+	}
+	// Rows without a day are of use only where facts can find them by the key.
+	key, found := t.catalogue.KeyOf(t.grain)
+	if found && slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Name == key.Name }) {
+		t.special = b.specialRows(y)
 	}
 	return t, nil
 }

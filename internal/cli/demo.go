@@ -21,7 +21,7 @@ var demoSteps = []struct{ title, line string }{
 	{"Look: what the orders and one of the tills hold",
 		"roundyear survey data/orders.csv data/till-b.csv"},
 	{"Shape the year: the plan says how it runs, and all that follows goes by it",
-		"roundyear plan check"},
+		"roundyear plan check --as-of 2026-03-15"},
 	{"Clean: three tills write dates in three ways; each row gets its true day",
 		"roundyear normalise 'data/till-*.csv' -o clean/sales.csv"},
 	{"Clean: orders have two dates, and some are not delivered yet",

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"context"
 	"fmt"
 	"os"
 	"strings"
@@ -9,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/calendar"
+	"roundyear/civil"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
@@ -59,6 +59,7 @@ func (a *App) planSchemaCommand() *cobra.Command {
 
 func (a *App) planCheckCommand() *cobra.Command {
 	var json bool
+	var asOf string
 	command := &cobra.Command{
 		Use:   "check [PLAN]",
 		Short: "Check the plan: every fault with line, column and what was expected",
@@ -68,14 +69,15 @@ there, and shows how the years of each calendar run.`,
 		Example: `  roundyear plan check
   roundyear plan check --json`,
 		Args: arguments(0, 1, ""),
-		RunE: func(command *cobra.Command, args []string) error {
+		RunE: func(_ *cobra.Command, args []string) error {
 			if len(args) == 1 {
 				a.planPath = args[0]
 			}
-			return a.checkPlan(command.Context(), json)
+			return a.checkPlan(json, asOf)
 		},
 	}
 	command.Flags().BoolVar(&json, "json", false, "the faults as JSON on standard output")
+	command.Flags().StringVar(&asOf, "as-of", "", "`DAY` whose years are shown (default: the machine's today)")
 	return command
 }
 
@@ -88,7 +90,7 @@ type jsonPlanFault struct {
 	Remedy string `json:"remedy,omitempty"`
 }
 
-func (a *App) checkPlan(ctx context.Context, asJSON bool) error {
+func (a *App) checkPlan(asJSON bool, asOfText string) error {
 	path, err := a.findPlan()
 	if err != nil {
 		return err
@@ -117,18 +119,18 @@ func (a *App) checkPlan(ctx context.Context, asJSON bool) error {
 	if asJSON {
 		return a.writeJSON(map[string]any{"plan": path, "right": true, "faults": []any{}})
 	}
-	a.sayPlan(path, y)
+	today, err := asOf(asOfText)
+	if err != nil {
+		return err
+	}
+	a.sayPlan(path, y, today)
 	return a.missingFiles(y)
 }
 
 // sayPlan shows how the years of the calendars run.
-func (a *App) sayPlan(path string, y *year) {
+func (a *App) sayPlan(path string, y *year, today civil.Day) {
 	r := a.report()
 	r.Headline("%s is right", path)
-	today, err := asOf("")
-	if err != nil {
-		return
-	}
 	var rows [][]string
 	calendars := append([]calendar.Calendar{y.set.Year, y.set.Week}, y.set.Fiscal...)
 	for _, c := range calendars {
@@ -139,7 +141,7 @@ func (a *App) sayPlan(path string, y *year) {
 		}
 		rows = append(rows, []string{c.Name(), c.Label(year), year.First.String(), year.Last.String(), strings.Join(units, " ")})
 	}
-	r.Table([]string{"calendar", "this year", "from", "to", "grains"}, make([]bool, 5), rows)
+	r.Table([]string{"calendar", "year of " + today.String(), "from", "to", "grains"}, make([]bool, 5), rows)
 	for _, c := range calendars[1:] {
 		r.Line("%s: %s", c.Name(), c.Rule())
 	}

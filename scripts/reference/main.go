@@ -35,24 +35,37 @@ func write(folder string) error {
 		if command.Hidden {
 			continue
 		}
-		path := filepath.Join(folder, "commands", command.Name()+".md")
-		if err := os.WriteFile(path, []byte(page(command)), 0o666); err != nil {
-			return err
+		for _, one := range append([]*cobra.Command{command}, command.Commands()...) {
+			path := filepath.Join(folder, "commands", pageName(one))
+			if err := os.WriteFile(path, []byte(page(one)), 0o666); err != nil {
+				return err
+			}
 		}
 	}
 	return writeAttributes(filepath.Join(folder, "attributes.md"))
 }
 
+// pageName is the page's file: plan-new.md for plan new.
+func pageName(command *cobra.Command) string {
+	return strings.ReplaceAll(strings.TrimPrefix(command.CommandPath(), "roundyear "), " ", "-") + ".md"
+}
+
 // page is the page of a command.
 func page(command *cobra.Command) string {
 	var text strings.Builder
-	fmt.Fprintf(&text, "# roundyear %s\n\n%s.\n\n```\n%s\n```\n", command.Name(), command.Short, command.UseLine())
+	fmt.Fprintf(&text, "# %s\n\n%s.\n\n```\n%s\n```\n", command.CommandPath(), command.Short, command.UseLine())
 	if len(command.Aliases) > 0 {
 		fmt.Fprintf(&text, "\nAlso written `%s`.\n", strings.Join(command.Aliases, "`, `"))
 	}
 	fmt.Fprintf(&text, "\n%s\n\n## Examples\n\nIn the folder that `roundyear demo` writes:\n\n```\n%s\n```\n\n## Flags\n\n| flag | meaning |\n|---|---|\n", command.Long, unindented(command.Example))
 	command.LocalFlags().VisitAll(func(flag *pflag.Flag) { text.WriteString(flagRow(flag)) })
 	command.InheritedFlags().VisitAll(func(flag *pflag.Flag) { text.WriteString(flagRow(flag)) })
+	for i, below := range command.Commands() {
+		if i == 0 {
+			text.WriteString("\n## What it has\n\n")
+		}
+		fmt.Fprintf(&text, "- [%s](%s): %s.\n", below.CommandPath(), pageName(below), below.Short)
+	}
 	text.WriteString("\nExit codes: 0 done; 1 done, and there is something to see to; 2 the call is wrong; 3 something outside failed.\n")
 	return text.String()
 }
@@ -93,8 +106,13 @@ func writeAttributes(path string) error {
 	}
 	table.Close()
 	defer os.Remove(table.Name())
+	plan := table.Name() + ".yaml"
+	if err := os.WriteFile(plan, []byte(attributesPlan), 0o666); err != nil {
+		return err
+	}
+	defer os.Remove(plan)
 	commands := cli.Commands()
-	commands.SetArgs([]string{"columns", "--fiscal-start", "february", "--fiscal-named-by", "start", "--quiet", "-o", table.Name()})
+	commands.SetArgs([]string{"columns", "-p", plan, "--as-of", "2026-03-15", "--quiet", "-o", table.Name()})
 	if err := commands.Execute(); err != nil {
 		return err
 	}
@@ -105,13 +123,29 @@ func writeAttributes(path string) error {
 	return os.WriteFile(path, []byte(attributesHead+string(rows)), 0o666)
 }
 
+// attributesPlan is the year whose attributes are listed.
+const attributesPlan = `roundyear: 1
+language: [en, nl]
+calendars:
+  fiscal: {months: {starts: february}, named_by: start}
+  retail:
+    weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}
+    named_by: start
+    year_label: "R{year}"
+labels: {date_label: d MMM yyyy}
+`
+
 const attributesHead = `# The attributes of the date dimension
 
-What ` + "`roundyear build`" + ` can write for each day, with the example of Saturday, 2027-01-02, and a
-fiscal year that starts in February and is named by the year in which it starts.
-` + "`sort_by`" + ` is the attribute that puts an attribute's values in time order, where they do not sort
-by themselves; ` + "`same_for`" + ` is the coarsest grain over which the value stays the same. Groups can
-be chosen by name: ` + "`--columns core,fiscal`" + `. Running numbers and keys stay the same when the
-table grows.
+What ` + "`roundyear build`" + ` can write for each day, with the example of Saturday, 2027-01-02, as of 2026-03-15, by this
+year plan:
+
+` + "```yaml\n" + attributesPlan + "```" + `
+
+Each calendar of a plan has the attributes that fiscal and retail have here, under its own name. ` + "`sort_by`" + ` is the
+attribute that puts an attribute's values in time order, where they do not sort by themselves; ` + "`same_for`" + ` is the
+coarsest grain over which the value stays the same. Groups can be chosen by name: ` + "`--columns core,fiscal`" + `. Running
+numbers and keys stay the same when the table grows. The group ` + "`moving`" + ` depends on the as-of day and is not written
+unless it is asked for.
 
 `
