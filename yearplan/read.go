@@ -87,6 +87,9 @@ type reader struct {
 	plan        *Plan
 	adjust      []func(*Plan)
 	shapeFaults Faults
+	// soundFacts tells that all facts have the right shape, so that what is not
+	// among their dates is not there.
+	soundFacts bool
 }
 
 // sound tells whether a part of the plan has the right shape, so that what it
@@ -479,6 +482,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 	if node == nil || isNothing(resolved(node)) {
 		return
 	}
+	r.soundFacts = r.sound(node)
 	for key, value := range entries(node) {
 		facts := Facts{Name: key.Value, Files: texts(value, "files"), OrderPer: text(value, "order_per"), Out: text(value, "out")}
 		if !r.sound(value) {
@@ -580,7 +584,7 @@ func (r *reader) joins(node *yaml.Node) []Join {
 			r.add(item, remedy, "there are no facts named %q", name)
 			continue
 		}
-		if facts.DatesOf(column) == nil && len(r.shapeFaults) == 0 {
+		if facts.DatesOf(column) == nil && r.soundFacts {
 			var columns []string
 			for _, dates := range facts.Dates {
 				columns = append(columns, dates.Column)

@@ -130,7 +130,7 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 		`missing days +2026-01-07 to 2026-01-08 +add 2 days`,
 		`out of order +2026-01-04 +lines 7, 8 +comes after 2026-01-06; sort the table by its date`,
 		`wrong key +2026-01-06 +line 7 +the key is "20260107" and should be 20260106`,
-		`facts without a day +2026-01-07 to 2026-01-08 +sales.csv:sold +3 facts without a day here; build with --cover`,
+		`facts without a day +2026-01-07 to 2026-01-08 +sales.csv:sold +add the days: 3 facts would be lost`,
 		`sales.csv:sold: 1 of 4 dated facts find their day`,
 	} {
 		assert.Regexp(t, want, result.err)
@@ -186,7 +186,7 @@ func TestDemoRunsTheRoundTwice(t *testing.T) {
 	} {
 		assert.Contains(t, first.out, want)
 	}
-	assert.Regexp(t, `R2025 P02 +2025-03-02 +2025-04-05 +[0-9,.]+ +[0-9]+`, first.out, "the month of the refitting is a filled zero")
+	assert.Regexp(t, `FY2025 P02 +2025-03-01 +2025-03-31 +0.00 +0 +yes`, first.out, "the month of the refitting is a filled zero")
 	assert.Regexp(t, `FY2026 Q1 +2026-02-01 +2026-04-30 .* yes`, first.out, "the last quarter is running")
 	assert.Equal(t, first, done(t, folder, "demo", "garden"), "the same every time")
 

@@ -141,6 +141,8 @@ func faultPlace(fault check.Fault) string {
 	switch {
 	case fault.Kind == check.NotWhole:
 		return "calendar " + fault.Column
+	case fault.Column != "" && len(fault.Lines) > 1:
+		return fmt.Sprintf("%s, line %s and %s more", fault.Column, report.Count(fault.Lines[0]), report.Count(len(fault.Lines)-1))
 	case fault.Column != "":
 		return fault.Column + ", " + place
 	}
@@ -168,7 +170,7 @@ func faultText(fault check.Fault) string {
 	case check.WrongKey:
 		return fmt.Sprintf("the key is %q and should be %s", fault.Value, fault.Wanted)
 	case check.Uncovered:
-		return report.Plural(fault.Count, "fact") + " without a day here; build with --cover"
+		return "add the days: " + report.Plural(fault.Count, "fact") + " would be lost"
 	case check.WrongValue:
 		text := fmt.Sprintf("%s wrong: %q should be %q", report.Plural(fault.Count, "value"), fault.Value, fault.Wanted)
 		if fault.Other != fault.Column {

@@ -40,8 +40,8 @@ var demoSteps = []struct{ title, line string }{
 		"roundyear fill clean/sales.csv --by shop --sum amount --count --span since-first --grain fiscal.month --as-of 2026-03-15 -o out/shop-months.csv"},
 	{"Compare: sales by fiscal quarter; the last one is still running",
 		"roundyear totals clean/sales.csv --sum amount --count --grain fiscal.quarter --as-of 2026-03-15 --format table"},
-	{"Compare: the retail months of Cloghvale; while it was refitted it sold nothing, and March says so",
-		"roundyear totals clean/sales.csv --where shop=Cloghvale --sum amount --count --grain retail.month --as-of 2026-03-15 --from 2024-11-24 --format table"},
+	{"Compare: the months of Cloghvale; while it was refitted it sold nothing, and March says so",
+		"roundyear totals clean/sales.csv --where shop=Cloghvale --sum amount --count --grain fiscal.month --as-of 2026-03-15 --from 2024-11-01 --format table"},
 }
 
 func (a *App) demoCommand() *cobra.Command {

@@ -110,7 +110,7 @@ func (a *App) checkPlan(asJSON bool, asOfText string) error {
 		return errPlan
 	}
 	if faults, ok := err.(yearplan.Faults); ok {
-		a.report().Headline("%s has %s", path, report.Plural(len(faults), "fault"))
+		a.report().Attention("%s has %s", path, report.Plural(len(faults), "fault"))
 		return faults
 	}
 	if err != nil {

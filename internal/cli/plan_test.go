@@ -74,7 +74,7 @@ func TestPlanCheckTellsAllFaults(t *testing.T) {
 	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\nweks: {}\ncalendars:\n  retail: {weeks: {ends_on: sun, last_in: may, split: 4-4}}\n", "sub/x.csv": "a\n1\n"})
 	result := run(t, folder, "plan", "check")
 	assert.Equal(t, 2, result.code)
-	assert.Equal(t, "roundyear.yaml has 2 faults\n"+
+	assert.Equal(t, "! roundyear.yaml has 2 faults\n"+
 		"roundyear: roundyear.yaml, line 2, column 1: the plan has no key \"weks\". Did you mean weeks?\n"+
 		"roundyear: roundyear.yaml, line 4, column 55: retail: the weeks of the split add up to 8, which does not go into the 52 of a year\n", result.err)
 	result = run(t, folder, "plan", "check", "--json")
