@@ -7,7 +7,6 @@ import (
 	"os"
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 	"testing"
 
@@ -74,13 +73,6 @@ func TestEveryAttributeOfADay(t *testing.T) {
 }
 
 var update = flag.Bool("update", false, "write what the tests find into testdata; read the difference")
-
-func number(t *testing.T, text string) int {
-	t.Helper()
-	value, err := strconv.Atoi(text)
-	require.NoError(t, err)
-	return value
-}
 
 func TestDaysAreContiguousAndBothEndsIn(t *testing.T) {
 	c := catalogue(t, civil.April, calendar.ByEnd, calendar.ISOWeeks)

@@ -19,7 +19,7 @@ shot plan 'sed -n "/^range/,/^special/p" roundyear.yaml; roundyear plan check --
 shot explain 'roundyear explain 2024-02-03 --column year,iso_week,fiscal_year,fiscal_month,retail_year,retail_month,retail_week,retail_date_year_ago,retail_date_year_ago_restated'
 shot build "roundyear build; echo; roundyear build --from 2026-01-26 --to 2026-02-08 --columns date,day_name,day_short_nl,month_name,fiscal_month_label,retail_week_label,retail_date_year_ago,is_workday --format table -q"
 grep -v '^2026021' dates.csv | sed -e 's/^20250704,/20250407,/' -e '/^20241225,/p' -e 's/,R2025 W31,/,R2025 W13,/' >holes.csv
-SIZE=9 GEOMETRY=158x42 shot check 'roundyear check dates.csv; echo; roundyear check holes.csv'
+SIZE=9 GEOMETRY=158x52 shot check 'roundyear check dates.csv; echo; roundyear check holes.csv'
 shot totals "roundyear totals clean/sales.csv --sum amount --count --by shop --grain fiscal.year --as-of 2026-03-15"
 shot fill 'roundyear fill clean/orders.csv --date ordered_date --by plant --sum units --last cost --gap cost=carry --grain week --from 2026-01-01 --to 2026-02-15 --where "plant=Marsh iris,Ivory heather" --as-of 2026-03-15'
 SIZE=9 GEOMETRY=158x52 shot columns 'roundyear columns --columns fiscal --as-of 2026-03-15 --format table -q | head -n 48'

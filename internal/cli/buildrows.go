@@ -36,6 +36,9 @@ func (t *dateTable) writeRows(ctx context.Context, sinks *sinks) (int, error) {
 // it is long enough for that not to matter.
 const blockDays = 1024
 
+// blockText is the lines of a block, for each output.
+type blockText struct{ texts [][]byte }
+
 // writeDays writes days block by block.
 func (t *dateTable) writeDays(ctx context.Context, sinks *sinks) error {
 	produce := func(_ context.Context, give func(civil.Day) bool) error {
@@ -46,11 +49,12 @@ func (t *dateTable) writeDays(ctx context.Context, sinks *sinks) error {
 		}
 		return nil
 	}
-	spare := sync.Pool{New: func() any { return make([][]byte, len(sinks.formats)) }}
-	work := func() func(civil.Day) ([][]byte, error) {
-		return func(first civil.Day) ([][]byte, error) {
+	spare := sync.Pool{New: func() any { return &blockText{make([][]byte, len(sinks.formats))} }}
+	work := func() func(civil.Day) (*blockText, error) {
+		return func(first civil.Day) (*blockText, error) {
 			lines, _ := sinks.lines()
-			texts := spare.Get().([][]byte)
+			block := spare.Get().(*blockText)
+			texts := block.texts
 			for i := range texts {
 				texts[i] = texts[i][:0]
 			}
@@ -61,11 +65,11 @@ func (t *dateTable) writeDays(ctx context.Context, sinks *sinks) error {
 					texts[i] = lines[i].Append(texts[i], row, cursor.Changed())
 				}
 			}
-			return texts, nil
+			return block, nil
 		}
 	}
-	return table.Ordered(ctx, produce, work, func(texts [][]byte) error {
-		defer spare.Put(texts)
-		return sinks.writeText(texts)
+	return table.Ordered(ctx, produce, work, func(block *blockText) error {
+		defer spare.Put(block)
+		return sinks.writeText(block.texts)
 	})
 }

@@ -73,7 +73,7 @@ func TestCheckHoldsPeriodsAgainstEachOther(t *testing.T) {
 	right := textOf(t, folder, "d.csv")
 	done(t, folder, "check", "d.csv")
 	for name, c := range map[string]struct{ old, new, fault string }{
-		"label":    {"20260731,2026-07-31,2027,20272,FY2027 Q2,202704,July,", "20260731,2026-07-31,2027,20272,FY2027 Q3,202704,July,", `label and sort key .* fiscal_quarter_label, line 213 +1 row by fiscal_quarter_key: FY2027 Q3 with 20272, but FY2027 Q2 with 20272 before`},
+		"label":    {"20260731,2026-07-31,2027,20272,FY2027 Q2,202704,July,", "20260731,2026-07-31,2027,20272,FY2027 Q3,202704,July,", `label and sort key .* fiscal_quarter_label, line 213 +1 row: FY2027 Q3 with 20272, but FY2027 Q2 with 20272 before`},
 		"pieces":   {"20261115,2026-11-15,2027,20273,FY2027 Q3,202708,", "20261115,2026-11-15,2027,20273,FY2027 Q3,202707,", `period in pieces +2026-11-15 to 2026-11-30 +fiscal_month_key, line 320 and 15 more +202707 comes back after another one began: 16 rows`},
 		"crossing": {"20261115,2026-11-15,2027,20273,", "20261115,2026-11-15,2027,20274,", `crossing periods +2026-11-15 +fiscal_month_key, line 320 +202708 in 20274, but in 20273 before: 1 row by fiscal_quarter_key`},
 		"bounds":   {"November,8,2026-11-01,202736", "November,8,2026-11-02,202736", `period boundaries .* fiscal_month_start, line 335 +"2026-11-02", but the days of its fiscal_month_key say 2026-11-01`},

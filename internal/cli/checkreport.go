@@ -178,7 +178,7 @@ func faultText(fault check.Fault) string {
 		}
 		return text
 	case check.Ambiguous:
-		return fmt.Sprintf("%s by %s: %s, but %s before", report.Plural(fault.Count, "row"), fault.Other, fault.Value, fault.Wanted)
+		return fmt.Sprintf("%s: %s, but %s before", report.Plural(fault.Count, "row"), fault.Value, fault.Wanted)
 	case check.Broken:
 		return fmt.Sprintf("%s comes back after another one began: %s", fault.Value, report.Plural(fault.Count, "row"))
 	case check.Crossing:
