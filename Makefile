@@ -34,6 +34,7 @@ fuzz:
 	go test ./datetext -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME)
 	go test ./facts/decimal -run '^$$' -fuzz FuzzAdd -fuzztime $(FUZZTIME)
 	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME)
+	go test ./yearplan -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 
 bench: bin/roundyear
 	go test -run '^$$' -bench . ./...

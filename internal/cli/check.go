@@ -103,7 +103,11 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	if len(facts) > 0 {
 		calendars := []calendar.Calendar{c.year.set.Year}
 		if c.hasYear() {
-			calendars = append(calendars, c.year.set.Fiscal...)
+			for _, fiscal := range c.year.set.Fiscal {
+				if months, ok := fiscal.(*calendar.Months); !ok || !months.IsCalendarYear() {
+					calendars = append(calendars, fiscal)
+				}
+			}
 		}
 		report.AddYears(calendars, facts)
 	}

@@ -8,8 +8,20 @@ import (
 	"roundyear/internal/report"
 )
 
-// mostShown is how many faults of one kind are shown.
-const mostShown = 10
+// How many faults of one kind, years and columns are shown.
+const (
+	mostShown        = 10
+	mostYearsShown   = 16
+	mostColumnsShown = 12
+)
+
+// firstOf lists the first of some names, and how many more there are.
+func firstOf(names []string, most int) string {
+	if len(names) <= most {
+		return strings.Join(names, ", ")
+	}
+	return fmt.Sprintf("%s and %d more", strings.Join(names[:most], ", "), len(names)-most)
+}
 
 // say gives the report: a certificate, or the faults.
 func (c *checkCommand) say(input string, found *check.Report) {
@@ -28,7 +40,7 @@ func (c *checkCommand) say(input string, found *check.Report) {
 				report.Plural(p.Labels, "pair"), report.Plural(p.Runs, "kind"), report.Plural(p.Nested, "pair"), report.Plural(p.Bounds, "column"))
 		}
 		if len(found.WholeYears) > 0 {
-			r.Line("Proved: the years that hold facts are whole: %s", strings.Join(found.WholeYears, ", "))
+			r.Line("Proved: the years that hold facts are whole: %s", firstOf(found.WholeYears, mostYearsShown))
 		}
 	} else {
 		r.Attention("%s has faults of %s", input, kinds(found.Faults))
@@ -65,11 +77,7 @@ func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
 		r.Line("By what they hold: %s", strings.Join(taken, ", "))
 	}
 	if len(found.Unmatched) > 0 {
-		names, more := found.Unmatched, ""
-		if len(names) > 12 {
-			names, more = names[:12], fmt.Sprintf(" and %d more", len(found.Unmatched)-12)
-		}
-		r.Line("Not looked at, since nothing known: %s%s; say what they hold with --map", strings.Join(names, ", "), more)
+		r.Line("Not looked at, since nothing known: %s; say what they hold with --map", firstOf(found.Unmatched, mostColumnsShown))
 	}
 	if !c.hasYear() {
 		r.Line("Without a plan only what is the same in every business was worked out again")
