@@ -25,6 +25,7 @@ type Plan struct {
 	Labels  []dimension.Label
 	Special []dimension.SpecialRow
 	Clock   Clock
+	DaysOff []DaysOff
 	Facts   []Facts
 	Model   Model
 }

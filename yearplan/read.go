@@ -153,6 +153,7 @@ func (r *reader) read(root *yaml.Node) {
 	r.readSpecialRows(below(root, "special_rows"))
 	r.readClock(below(root, "clock"))
 	r.readFacts(below(root, "facts"))
+	r.readDaysOff(below(root, "days_off"))
 	r.readRange(below(root, "range"))
 	r.readModel(below(root, "model"))
 }

@@ -9,10 +9,16 @@ func Schema() ([]byte, error) {
 	schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
 	schema["title"] = "Round Year's year plan"
 	schema["required"] = []string{"roundyear"}
+	when := whenForm
+	when.definition = ""
+	schema["$defs"] = map[string]any{whenForm.definition: when.schema()}
 	return json.MarshalIndent(schema, "", "  ")
 }
 
 func (s shape) schema() map[string]any {
+	if s.definition != "" {
+		return map[string]any{"$ref": "#/$defs/" + s.definition}
+	}
 	schema := s.plainSchema()
 	if s.nothing {
 		schema = map[string]any{"oneOf": []any{schema, map[string]any{"type": "null"}}}

@@ -27,6 +27,8 @@ type shape struct {
 	scalar *scalar
 	// nothing tells that the value may be left empty.
 	nothing bool
+	// definition names it in the schema, for what holds itself.
+	definition string
 }
 
 // field is a key of a mapping.

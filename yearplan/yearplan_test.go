@@ -120,7 +120,7 @@ func TestFaults(t *testing.T) {
 		"two documents":    {"roundyear: 1\n---\nroundyear: 1\n", "p, line 1, column 1: a plan is one document, and this file has several. Take out the lines of ---"},
 		"empty":            {"", "p, line 1, column 1: the plan is empty. It begins with roundyear: 1"},
 		"comments alone":   {"# nothing\n", "p, line 1, column 1: the plan is empty. It begins with roundyear: 1"},
-		"a list":           {"- roundyear\n", "p, line 1, column 1: the plan has keys of its own below it, and not a list. Its keys are roundyear, range, language, weeks, weekend, calendars, labels, special_rows, clock, facts, model"},
+		"a list":           {"- roundyear\n", "p, line 1, column 1: the plan has keys of its own below it, and not a list. Its keys are roundyear, range, language, weeks, weekend, calendars, labels, special_rows, clock, facts, model, days_off"},
 		"no version":       {"weekend: [friday]\n", "p, line 1, column 1: the plan does not say the version of its format. Begin it with roundyear: 1"},
 		"other version":    {"roundyear: 2\n", `p, line 1, column 12: roundyear is 1, not "2"`},
 		"duplicate key":    {"roundyear: 1\nweekend: [friday]\nweekend: [sunday]\n", "p, line 3, column 1: weekend stands twice below the plan, first in line 2. Keep one of them"},
@@ -221,7 +221,8 @@ func TestTheSchemaAgreesWithTheProgram(t *testing.T) {
 	require.NoError(t, err)
 	for plan, right := range map[string]bool{
 		whole: true, "roundyear: 1": true, "roundyear: 1\nspecial_rows: {unknown: {flags: false}}": true,
-		"roundyear: 1\ncalendars: {fiscal: {months: {starts: 4}}}": true,
+		"roundyear: 1\ncalendars: {fiscal: {months: {starts: 4}}}":                                                true,
+		"roundyear: 1\ndays_off: [{region: IE}, {name: A, when: {either: [{month: june, day: 1}, {easter: 1}]}}]": true, "roundyear: 1\ndays_off: [{name: A, when: {esater: 1}}]": false,
 		"weekend: [friday]": false, "roundyear: 1\nweekdn: [friday]": false, "roundyear: 1\nweeks: {min_days: 9}": false,
 		"roundyear: 1\nrange: {whole: months}": false, "roundyear: 1\ncalendars: {f: {month: {starts: may}}}": false,
 	} {

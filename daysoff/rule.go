@@ -1,0 +1,149 @@
+package daysoff
+
+import (
+	"fmt"
+	"slices"
+
+	"roundyear/civil"
+)
+
+// Kind is what a day off is.
+type Kind string
+
+// The kinds: a holiday by law, one of banks and offices, one that people may
+// choose, a day that is marked and no day off, and a closure of the company.
+const (
+	Statutory Kind = "statutory"
+	Bank      Kind = "bank"
+	Elective  Kind = "elective"
+	Marked    Kind = "marked"
+	Closure   Kind = "closure"
+)
+
+// Kinds lists all kinds.
+var Kinds = []Kind{Statutory, Bank, Elective, Marked, Closure}
+
+// IsOff tells whether work rests on a day of the kind.
+func (k Kind) IsOff() bool { return k == Statutory || k == Bank || k == Closure }
+
+// IsHoliday tells whether a day of the kind is a holiday.
+func (k Kind) IsHoliday() bool { return k == Statutory || k == Bank || k == Elective }
+
+// Move says that what falls on a weekday is taken so many days later, or
+// earlier when By is negative.
+type Move struct {
+	From civil.Weekday
+	By   int
+}
+
+// Rule says when a day off falls and when it is taken.
+type Rule struct {
+	Name string
+	// Names are the names in other languages, by their tags.
+	Names map[string]string
+	Kind  Kind
+	// Half tells that only half of the day is off.
+	Half bool
+	When When
+	// Since and Until bound its own days, both in; nil where nothing does.
+	Since, Until *civil.Day
+	// Except and Only are years in which it does not fall, or in which alone.
+	Except, Only []int
+	// Every is after how many years it comes again, counted from Since's year;
+	// 0 and 1 are each year.
+	Every int
+	Moves []Move
+	// NextFree tells that a day which falls on a weekend or on another day off
+	// is taken on the next day that is neither.
+	NextFree bool
+	// KeepBoth tells that its own day stays off besides the one it is taken on.
+	KeepBoth bool
+	// Scope is the subdivisions that it holds in, such as DE-BY; none is all.
+	Scope []string
+	// Region is the region it belongs to; empty for the company's own.
+	Region string
+	// Source is the law or other source of the rule.
+	Source string
+}
+
+// falls returns its own days in a year.
+func (r *Rule) falls(year int) []civil.Day {
+	if slices.Contains(r.Except, year) || len(r.Only) > 0 && !slices.Contains(r.Only, year) {
+		return nil
+	}
+	if r.Every > 1 && r.Since != nil && (year-r.Since.Year())%r.Every != 0 {
+		return nil
+	}
+	return slices.DeleteFunc(r.When.In(year), func(day civil.Day) bool {
+		return r.Since != nil && day < *r.Since || r.Until != nil && day > *r.Until
+	})
+}
+
+// moved returns the day on which one that falls on a day is taken by the
+// moves.
+func (r *Rule) moved(day civil.Day) civil.Day {
+	for _, move := range r.Moves {
+		if day.Weekday() == move.From {
+			return day + civil.Day(move.By)
+		}
+	}
+	return day
+}
+
+// HoldsIn tells whether the rule holds in a place: a region such as IE, or a
+// subdivision such as DE-BY.
+func (r *Rule) HoldsIn(place string) bool {
+	return len(r.Scope) == 0 || slices.Contains(r.Scope, place)
+}
+
+// Occurs tells whether the rule has any day in a range of years.
+func (r *Rule) Occurs(first, last int) bool {
+	for year := first; year <= last; year++ {
+		if len(r.falls(year)) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// Why says in words when the rule falls and how it moves.
+func (r *Rule) Why() string {
+	text := r.When.Words()
+	switch {
+	case r.Since != nil && r.Until != nil:
+		text += fmt.Sprintf(", from %s to %s", r.Since, r.Until)
+	case r.Since != nil:
+		text += fmt.Sprintf(", since %s", r.Since)
+	case r.Until != nil:
+		text += fmt.Sprintf(", until %s", r.Until)
+	}
+	if r.Every > 1 {
+		text += fmt.Sprintf(", every %d years", r.Every)
+	}
+	if len(r.Except) > 0 {
+		text += fmt.Sprintf(", except in %s", years(r.Except))
+	}
+	for _, move := range r.Moves {
+		way := "later"
+		by := move.By
+		if by < 0 {
+			way, by = "earlier", -by
+		}
+		text += fmt.Sprintf("; on a %s it is taken %s %s", move.From, days(by), way)
+	}
+	if r.NextFree {
+		text += "; on a weekend or another day off it is taken on the next day that is neither"
+	}
+	return text
+}
+
+func years(all []int) string {
+	text := ""
+	for i, year := range all {
+		if i > 0 {
+			text += ", "
+		}
+		text += fmt.Sprint(year)
+	}
+	return text
+}

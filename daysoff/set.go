@@ -1,0 +1,215 @@
+package daysoff
+
+import (
+	"slices"
+	"strings"
+	"sync"
+	"sync/atomic"
+
+	"roundyear/civil"
+)
+
+// DayOff is one occurrence of a rule.
+type DayOff struct {
+	Rule *Rule
+	// Own is the day it falls on, TakenOn the day it is taken; mostly the same.
+	Own, TakenOn civil.Day
+}
+
+// IsMoved tells whether it is taken on another day than its own.
+func (d DayOff) IsMoved() bool { return d.Own != d.TakenOn }
+
+// Set is the days off of one business or place, and its weekend. It works
+// years out when they are first asked for, and serves several goroutines.
+type Set struct {
+	rules   []*Rule
+	weekend []civil.Weekday
+
+	mutex sync.Mutex
+	// through is the last year of which all days off are known.
+	through atomic.Int64
+	years   [civilYears]*year
+}
+
+const (
+	// firstYear is the first year that days off are worked out for, the first
+	// whole one of the Gregorian calendar.
+	firstYear  = 1583
+	civilYears = 10001
+)
+
+// year is the days off of one year.
+type year struct {
+	// falling are those whose own day, taken those whose taken day lies in the
+	// year, each in time order.
+	falling, taken []DayOff
+	// off are the days on which work rests though they are no weekend.
+	off []civil.Day
+	// before counts all such days in the years before.
+	before int
+}
+
+// NewSet returns the days off of some rules with a weekend.
+func NewSet(rules []*Rule, weekend []civil.Weekday) *Set {
+	s := &Set{rules: rules, weekend: weekend}
+	s.through.Store(firstYear - 1)
+	return s
+}
+
+// Rules returns the rules of the set.
+func (s *Set) Rules() []*Rule { return s.rules }
+
+// IsWeekend tells whether a day is one of the weekend.
+func (s *Set) IsWeekend(day civil.Day) bool { return slices.Contains(s.weekend, day.Weekday()) }
+
+// of returns the year, worked out.
+func (s *Set) of(number int) *year {
+	if number < firstYear || number >= civilYears-1 {
+		return &year{}
+	}
+	if int64(number) <= s.through.Load() {
+		return s.years[number]
+	}
+	s.mutex.Lock()
+	defer s.mutex.Unlock()
+	for next := int(s.through.Load()) + 1; next <= number; next++ {
+		s.workOut(next)
+		s.through.Store(int64(next))
+	}
+	return s.years[number]
+}
+
+func (s *Set) at(number int) *year {
+	if number < firstYear || number >= civilYears {
+		return &year{}
+	}
+	if s.years[number] == nil {
+		s.years[number] = &year{}
+	}
+	return s.years[number]
+}
+
+// workOut ends a year: what falls in it and in the next, of which some may be
+// taken in this one, is placed.
+func (s *Set) workOut(number int) {
+	if number == firstYear {
+		s.place(firstYear)
+	}
+	s.place(number + 1)
+	y := s.at(number)
+	byDay := func(of func(DayOff) civil.Day) func(a, b DayOff) int {
+		return func(a, b DayOff) int { return int(of(a) - of(b)) }
+	}
+	slices.SortStableFunc(y.falling, byDay(func(d DayOff) civil.Day { return d.Own }))
+	slices.SortStableFunc(y.taken, byDay(func(d DayOff) civil.Day { return d.TakenOn }))
+	for _, one := range y.taken {
+		s.rest(y, one.Rule, one.TakenOn)
+	}
+	for _, one := range y.falling {
+		if one.IsMoved() && one.Rule.KeepBoth {
+			s.rest(y, one.Rule, one.Own)
+		}
+	}
+	slices.Sort(y.off)
+	y.off = slices.Compact(y.off)
+	if number > firstYear {
+		before := s.at(number - 1)
+		y.before = before.before + len(before.off)
+	}
+}
+
+func (s *Set) rest(y *year, rule *Rule, day civil.Day) {
+	if rule.Kind.IsOff() && !rule.Half && !s.IsWeekend(day) {
+		y.off = append(y.off, day)
+	}
+}
+
+// place finds what falls in a year and when it is taken. Those that go to the
+// next free day come last, in time order, since they go around the others.
+func (s *Set) place(number int) {
+	taken := map[civil.Day]bool{}
+	var waiting []DayOff
+	for _, rule := range s.rules {
+		for _, own := range rule.falls(number) {
+			if rule.NextFree {
+				waiting = append(waiting, DayOff{rule, own, own})
+				continue
+			}
+			one := DayOff{rule, own, rule.moved(own)}
+			if rule.Kind.IsOff() {
+				taken[one.TakenOn] = true
+			}
+			s.add(one)
+		}
+	}
+	slices.SortStableFunc(waiting, func(a, b DayOff) int { return int(a.Own - b.Own) })
+	for _, one := range waiting {
+		for taken[one.TakenOn] || s.IsWeekend(one.TakenOn) && len(s.weekend) < 7 {
+			one.TakenOn++
+		}
+		taken[one.TakenOn] = true
+		s.add(one)
+	}
+}
+
+func (s *Set) add(one DayOff) {
+	falling, takenIn := s.at(one.Own.Year()), s.at(one.TakenOn.Year())
+	falling.falling = append(falling.falling, one)
+	takenIn.taken = append(takenIn.taken, one)
+}
+
+// Between returns the days off whose own day or taken day lies in a range, by
+// their own days.
+func (s *Set) Between(from, to civil.Day) []DayOff {
+	var all []DayOff
+	for number := from.Year() - 1; number <= to.Year()+1; number++ {
+		for _, one := range s.of(number).falling {
+			if one.Own >= from && one.Own <= to || one.TakenOn >= from && one.TakenOn <= to {
+				all = append(all, one)
+			}
+		}
+	}
+	return all
+}
+
+// Falling returns the days off whose own day is a day, in the order of the
+// rules.
+func (s *Set) Falling(day civil.Day) []DayOff {
+	return onDay(s.of(day.Year()).falling, day, func(d DayOff) civil.Day { return d.Own })
+}
+
+// Taken returns the days off that are taken on a day.
+func (s *Set) Taken(day civil.Day) []DayOff {
+	return onDay(s.of(day.Year()).taken, day, func(d DayOff) civil.Day { return d.TakenOn })
+}
+
+func onDay(all []DayOff, day civil.Day, of func(DayOff) civil.Day) []DayOff {
+	first, _ := slices.BinarySearchFunc(all, day, func(d DayOff, day civil.Day) int { return int(of(d) - day) })
+	end := first
+	for end < len(all) && of(all[end]) == day {
+		end++
+	}
+	return all[first:end]
+}
+
+// JoinedNames joins the names of days off in their order, each once.
+func JoinedNames(all []DayOff, language string) string {
+	var names []string
+	for _, one := range all {
+		name := one.Rule.NameIn(language)
+		if !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	return strings.Join(names, "; ")
+}
+
+// NameIn returns the rule's name in a language, by its tag, or its own name.
+func (r *Rule) NameIn(language string) string {
+	for tag := strings.ToLower(language); tag != ""; tag = tag[:max(strings.LastIndexByte(tag, '-'), 0)] {
+		if name := r.Names[tag]; name != "" {
+			return name
+		}
+	}
+	return r.Name
+}
