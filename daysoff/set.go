@@ -45,19 +45,26 @@ type year struct {
 	falling, taken []DayOff
 	// off are the days on which work rests though they are no weekend.
 	off []civil.Day
+	// holidays are the days on which a holiday falls or is taken.
+	holidays []civil.Day
 	// before counts all such days in the years before.
 	before int
 }
 
 // NewSet returns the days off of some rules with a weekend.
 func NewSet(rules []*Rule, weekend []civil.Weekday) *Set {
-	s := &Set{rules: rules, weekend: weekend}
+	weekend = slices.Clone(weekend)
+	slices.Sort(weekend)
+	s := &Set{rules: rules, weekend: slices.Compact(weekend)}
 	s.through.Store(firstYear - 1)
 	return s
 }
 
 // Rules returns the rules of the set.
 func (s *Set) Rules() []*Rule { return s.rules }
+
+// Weekend returns the weekdays of the weekend, in their order.
+func (s *Set) Weekend() []civil.Weekday { return s.weekend }
 
 // IsWeekend tells whether a day is one of the weekend.
 func (s *Set) IsWeekend(day civil.Day) bool { return slices.Contains(s.weekend, day.Weekday()) }
@@ -104,14 +111,21 @@ func (s *Set) workOut(number int) {
 	slices.SortStableFunc(y.taken, byDay(func(d DayOff) civil.Day { return d.TakenOn }))
 	for _, one := range y.taken {
 		s.rest(y, one.Rule, one.TakenOn)
+		if one.Rule.Kind.IsHoliday() {
+			y.holidays = append(y.holidays, one.TakenOn)
+		}
 	}
 	for _, one := range y.falling {
+		if one.Rule.Kind.IsHoliday() {
+			y.holidays = append(y.holidays, one.Own)
+		}
 		if one.IsMoved() && one.Rule.KeepBoth {
 			s.rest(y, one.Rule, one.Own)
 		}
 	}
 	slices.Sort(y.off)
 	y.off = slices.Compact(y.off)
+	slices.Sort(y.holidays)
 	if number > firstYear {
 		before := s.at(number - 1)
 		y.before = before.before + len(before.off)

@@ -92,11 +92,10 @@ func (s *Set) Break(day civil.Day) (first, last civil.Day, ok bool) {
 // NextHoliday returns the first day from a day on, the day itself in, on which
 // a holiday falls or is taken; it is false when none comes within 400 days.
 func (s *Set) NextHoliday(day civil.Day) (civil.Day, bool) {
-	for next := day; next <= day+mostIdle; next++ {
-		for _, one := range append(slices.Clone(s.Falling(next)), s.Taken(next)...) {
-			if one.Rule.Kind.IsHoliday() {
-				return next, true
-			}
+	for year := day.Year(); year <= day.Year()+1; year++ {
+		holidays := s.of(year).holidays
+		if next, _ := slices.BinarySearch(holidays, day); next < len(holidays) && holidays[next]-day <= mostIdle {
+			return holidays[next], true
 		}
 	}
 	return 0, false

@@ -16,6 +16,9 @@ type Settings struct {
 	Calendars *calendar.Set
 	// Weekend is the weekdays that are no workdays.
 	Weekend []civil.Weekday
+	// DaysOff are the sets of days off: the main one without a prefix, which is
+	// empty when it is left out, and any others.
+	DaysOff []DaysOff
 	// Languages are those of names: the first for the plain columns, the others
 	// for columns beside them. Without any it is English.
 	Languages []*language.Names
@@ -37,6 +40,8 @@ type Catalogue struct {
 	grains     []calendar.Grain
 	attributes []Attribute
 	group      string
+	// sets is the number of sets of days off.
+	sets int
 	// bounded is the calendar whose attributes are being added, if it does not
 	// know all days.
 	bounded calendar.Bounded
@@ -226,7 +231,12 @@ func (c *Catalogue) add(a addition, value func(*row) cell.Value, why func(*row) 
 
 func (c *Catalogue) integer(name string, holds calendar.Grain, meaning string, content of[int]) {
 	value := content.value
-	c.add(addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning}, func(r *row) cell.Value { return cell.OfInteger(value(r)) }, content.why)
+	c.add(addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning}, func(r *row) cell.Value {
+		if number := value(r); number != noNumber {
+			return cell.OfInteger(number)
+		}
+		return cell.Blank
+	}, content.why)
 }
 
 // key adds a number by which tables are joined.
@@ -247,7 +257,12 @@ func (c *Catalogue) boolean(name string, holds calendar.Grain, meaning string, c
 
 func (c *Catalogue) text(name string, holds calendar.Grain, sortBy, meaning string, content of[string]) {
 	value := content.value
-	c.add(addition{name: name, typ: cell.Text, holds: holds, sortBy: sortBy, meaning: meaning}, func(r *row) cell.Value { return cell.OfText(value(r)) }, content.why)
+	c.add(addition{name: name, typ: cell.Text, holds: holds, sortBy: sortBy, meaning: meaning}, func(r *row) cell.Value {
+		if text := value(r); text != "" {
+			return cell.OfText(text)
+		}
+		return cell.Blank
+	}, content.why)
 }
 
 // dayGrain is the grain of what changes from day to day.

@@ -202,14 +202,14 @@ func TestValuesOfARangeAreThoseOfItsDays(t *testing.T) {
 func TestSelect(t *testing.T) {
 	c := catalogue(t, civil.April, calendar.ByEnd, calendar.ISOWeeks)
 	assert.Equal(t, []string{"core", "labels", "position", "earlier", "weeks", "workdays", "fiscal", "retail", "names_nl", "moving"}, c.Groups())
-	chosen, err := c.Select([]string{"date", " Workdays", "is_weekend", "month_name"})
+	chosen, err := c.Select([]string{"date", " Labels", "week_text", "month_name"})
 	require.NoError(t, err)
 	var names []string
 	for _, attribute := range chosen {
 		names = append(names, attribute.Name)
 		assert.Equal(t, cell.Column{Name: attribute.Name, Type: attribute.Type}, attribute.Column())
 	}
-	assert.Equal(t, []string{"date", "is_weekend", "is_workday", "month_name"}, names)
+	assert.Equal(t, []string{"date", "date_label", "month_text", "week_text", "month_name"}, names)
 	all, err := c.Select(nil)
 	require.NoError(t, err)
 	assert.Len(t, all, len(c.Lasting()))

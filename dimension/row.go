@@ -16,6 +16,7 @@ type row struct {
 	dayOfMonth int
 	weekday    civil.Weekday
 	tracks     []track
+	sets       []setDay
 }
 
 // track follows one grain from day to day and locates a period only when the
@@ -66,7 +67,7 @@ type Cursor struct {
 // Cursor returns a cursor over some attributes of the catalogue.
 func (c *Catalogue) Cursor(attributes []Attribute) *Cursor {
 	cursor := &Cursor{
-		attributes: attributes, row: row{tracks: make([]track, len(c.grains))}, held: make([][]int, len(c.grains)),
+		attributes: attributes, row: row{tracks: make([]track, len(c.grains)), sets: make([]setDay, c.sets)}, held: make([][]int, len(c.grains)),
 		values: make([]cell.Value, len(attributes)), changed: make([]bool, len(attributes)),
 	}
 	for i, grain := range c.grains {

@@ -2,22 +2,295 @@ package dimension
 
 import (
 	"fmt"
-	"slices"
 	"strings"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/daysoff"
 )
+
+// DaysOff is the days off of a place or business beside others.
+type DaysOff struct {
+	// Prefix goes before its columns, and is their group; the main set has none
+	// and the group workdays.
+	Prefix string
+	Set    *daysoff.Set
+}
 
 // addWorkdays adds what tells days on which business is done from others.
 func (c *Catalogue) addWorkdays() {
-	c.group = workdaysGroup
-	day, weekend := c.dayGrain(), c.settings.Weekend
-	isWeekend := func(r *row) bool { return slices.Contains(weekend, r.weekday) }
-	why := func(r *row) string {
-		var names []string
-		for _, weekday := range weekend {
-			names = append(names, weekday.String())
-		}
-		return fmt.Sprintf("the weekend is %s, and the day is a %s", strings.Join(names, " and "), r.weekday)
+	sets := c.settings.DaysOff
+	if len(sets) == 0 || sets[0].Prefix != "" {
+		sets = append([]DaysOff{{Set: daysoff.NewSet(nil, c.settings.Weekend)}}, sets...)
 	}
-	c.boolean("is_weekend", day, "The day is one of the weekend.", of[bool]{isWeekend, why})
-	c.boolean("is_workday", day, "The day is no weekend day.", of[bool]{func(r *row) bool { return !isWeekend(r) }, why})
+	c.sets = len(sets)
+	for i, one := range sets {
+		c.group = one.Prefix
+		prefix, adjective := "", ""
+		if one.Prefix == "" {
+			c.group = workdaysGroup
+		} else {
+			prefix, adjective = one.Prefix+"_", one.Prefix+" "
+		}
+		s := workdaySet{one.Set, c.settings.Languages[0].Tag, i}
+		c.addKindOfDay(s, prefix, adjective)
+		c.addCounts(s, prefix, adjective)
+		c.addNeighbours(s, prefix, adjective)
+	}
 }
+
+// workdaySet is a set of days off, the language of its names, and its place
+// among the sets of the catalogue.
+type workdaySet struct {
+	*daysoff.Set
+	language string
+	index    int
+}
+
+// setDay is what a set says of a day, found once for all attributes that ask.
+type setDay struct {
+	day   civil.Day
+	known bool
+	// here is what falls on the day, and what of other days is taken on it.
+	here                                      []daysoff.DayOff
+	weekend, workday, holiday, observed, half bool
+	// kind says in a word what the day is.
+	kind string
+	// number is the running number of workdays.
+	number int
+	// nextHoliday is the next holiday from the day on; it stays until it is past.
+	nextHoliday civil.Day
+	hasNext     bool
+	// counts are the workdays before and up to the end of the period of each
+	// track that was asked for.
+	counts []periodCount
+}
+
+// periodCount is the running numbers of workdays before a period and at its
+// end.
+type periodCount struct {
+	first, last      civil.Day
+	before, upToLast int
+	known            bool
+}
+
+// at returns what the set says of the row's day.
+func (s workdaySet) at(r *row) *setDay {
+	d := &r.sets[s.index]
+	if !d.known || d.day != r.day {
+		s.fill(d, r.day)
+	}
+	return d
+}
+
+func (s workdaySet) fill(d *setDay, day civil.Day) {
+	d.hasNext = d.hasNext && d.known && d.day < day && day <= d.nextHoliday
+	d.day, d.known = day, true
+	d.here = append(d.here[:0], s.Falling(day)...)
+	d.weekend, d.workday, d.number = s.IsWeekend(day), s.IsWorkday(day), s.Number(day)
+	d.holiday, d.observed, d.half = false, false, false
+	for _, one := range d.here {
+		d.holiday = d.holiday || one.Rule.Kind.IsHoliday()
+	}
+	d.kind = "workday"
+	if d.weekend {
+		d.kind = "weekend"
+	} else if !d.workday {
+		d.kind = "holiday"
+	}
+	whole := false
+	for _, one := range s.Taken(day) {
+		if one.IsMoved() {
+			d.here = append(d.here, one)
+			d.observed = d.observed || one.Rule.Kind.IsHoliday()
+		}
+		switch {
+		case !one.Rule.Kind.IsOff():
+		case one.Rule.Half:
+			d.half = d.half || d.workday
+		case !whole:
+			whole, d.kind = true, "holiday"
+			if one.Rule.Kind == daysoff.Closure {
+				d.kind = "closure"
+			}
+		}
+	}
+	if d.half && !whole {
+		d.kind = "half day"
+	}
+}
+
+// count returns the running numbers of workdays around the period of a track.
+func (s workdaySet) count(r *row, p followed) *periodCount {
+	d := s.at(r)
+	if len(d.counts) == 0 {
+		d.counts = make([]periodCount, len(r.tracks))
+	}
+	counted, period := &d.counts[p.index], p.period(r)
+	if !counted.known || counted.first != period.First || counted.last != period.Last {
+		*counted = periodCount{period.First, period.Last, s.Number(period.First - 1), s.Number(period.Last), true}
+	}
+	return counted
+}
+
+// next returns the next holiday from the row's day on.
+func (s workdaySet) next(r *row) (civil.Day, bool) {
+	d := s.at(r)
+	if !d.hasNext {
+		d.nextHoliday, d.hasNext = s.NextHoliday(r.day)
+	}
+	return d.nextHoliday, d.hasNext
+}
+
+// why lists what falls and what is taken on a day.
+func (s workdaySet) why(r *row) string {
+	var texts []string
+	for _, one := range s.at(r).here {
+		text := fmt.Sprintf("%s (%s) is on %s", one.Rule.NameIn(s.language), one.Rule.Kind, one.Rule.Why())
+		if one.IsMoved() {
+			text += fmt.Sprintf(", so that of %s is taken on %s", one.Own, one.TakenOn)
+		}
+		texts = append(texts, text)
+	}
+	if len(texts) == 0 {
+		texts = append(texts, "no day off falls or is taken on the day")
+	}
+	return strings.Join(texts, "; ") + "; " + s.whyWeekend(r)
+}
+
+func (s workdaySet) whyWeekend(r *row) string {
+	var names []string
+	for _, weekday := range s.Weekend() {
+		names = append(names, weekday.String())
+	}
+	if len(names) == 0 {
+		names = []string{"on no day"}
+	}
+	return fmt.Sprintf("the weekend is %s, and the day is a %s", strings.Join(names, " and "), r.weekday)
+}
+
+func (c *Catalogue) addKindOfDay(s workdaySet, prefix, adjective string) {
+	day := c.dayGrain()
+	c.boolean("is_"+prefix+"weekend", day, "The day is one of the "+adjective+"weekend.", of[bool]{func(r *row) bool { return s.at(r).weekend }, s.whyWeekend})
+	c.boolean("is_"+prefix+"workday", day, "The day is no "+adjective+"weekend day, and no whole day off is taken on it.", of[bool]{func(r *row) bool { return s.at(r).workday }, s.why})
+	c.boolean("is_"+prefix+"holiday", day, "A "+adjective+"holiday falls on the day, whenever it is taken.", of[bool]{func(r *row) bool { return s.at(r).holiday }, s.why})
+	c.boolean("is_"+prefix+"observed", day, "A "+adjective+"holiday of another day is taken on the day.", of[bool]{func(r *row) bool { return s.at(r).observed }, s.why})
+	c.boolean("is_"+prefix+"half_day", day, "Half of the day is off.", of[bool]{func(r *row) bool { return s.at(r).half }, s.why})
+	c.text(prefix+"holiday_name", day, "", "Names of what falls or is taken on the day; several are joined in the order of the plan.", of[string]{func(r *row) string {
+		if here := s.at(r).here; len(here) > 0 {
+			return daysoff.JoinedNames(here, s.language)
+		}
+		return ""
+	}, s.why})
+	c.text(prefix+"holiday_kind", day, "", "Kind of the first of them: statutory, bank, elective, marked or closure.", of[string]{func(r *row) string {
+		if here := s.at(r).here; len(here) > 0 {
+			return string(here[0].Rule.Kind)
+		}
+		return ""
+	}, s.why})
+	c.text(prefix+"day_kind", day, "", "What the day is: workday, weekend, holiday, closure or half day.", of[string]{func(r *row) string { return s.at(r).kind }, s.why})
+}
+
+// addCounts adds workdays in, of and left in the periods of the calendar year
+// and of each fiscal one.
+func (c *Catalogue) addCounts(s workdaySet, prefix, adjective string) {
+	set, day := c.settings.Calendars, c.dayGrain()
+	calendars := []calendar.Calendar{set.Year}
+	calendars = append(calendars, set.Fiscal...)
+	for _, one := range calendars {
+		name, words := "", ""
+		if one != calendar.Calendar(set.Year) {
+			name, words = one.Name()+"_", one.Name()+" "
+			c.bounded, _ = one.(calendar.Bounded)
+		}
+		for _, unit := range []calendar.Unit{calendar.Month, calendar.Quarter, calendar.Year} {
+			if !hasUnit(one, unit) {
+				continue
+			}
+			p := c.follow(one, unit)
+			what := words + unit.String()
+			c.integer(prefix+name+"workday_of_"+unit.String(), day, fmt.Sprintf("%s of the %s up to the day, which counts if it is one.", capital(adjective+"workdays"), what), of[int]{
+				func(r *row) int { return s.at(r).number - s.count(r, p).before }, func(r *row) string {
+					return fmt.Sprintf("%s starts on %s, and the workdays from there to the day are counted", r.tracks[p.index].label, p.period(r).First)
+				}})
+			c.integer(prefix+name+"workdays_in_"+unit.String(), p.grain, fmt.Sprintf("%s of the %s.", capital(adjective+"workdays"), what), of[int]{
+				func(r *row) int { return s.count(r, p).upToLast - s.count(r, p).before }, func(r *row) string { return p.span(r) + "; its workdays are counted" }})
+			c.integer(prefix+name+"workdays_left_in_"+unit.String(), day, fmt.Sprintf("%s of the %s after the day.", capital(adjective+"workdays"), what), of[int]{
+				func(r *row) int { return s.count(r, p).upToLast - s.at(r).number }, func(r *row) string {
+					return fmt.Sprintf("%s ends on %s, and the workdays after the day are counted", r.tracks[p.index].label, p.period(r).Last)
+				}})
+		}
+		c.bounded = nil
+	}
+	c.integer(prefix+"running_workday", day, capital(adjective+"workdays")+" counted through all years since 1583; a day without work has the number of the one before.", of[int]{
+		func(r *row) int { return s.at(r).number }, func(*row) string { return "workdays are counted since 1583-01-01" }})
+}
+
+func hasUnit(c calendar.Calendar, unit calendar.Unit) bool {
+	for _, one := range c.Units() {
+		if one == unit {
+			return true
+		}
+	}
+	return false
+}
+
+func (c *Catalogue) addNeighbours(s workdaySet, prefix, adjective string) {
+	day := c.dayGrain()
+	found := func(find func(civil.Day) (civil.Day, bool)) func(*row) civil.Day {
+		return func(r *row) civil.Day {
+			if other, ok := find(r.day); ok {
+				return other
+			}
+			return noDay
+		}
+	}
+	c.date(prefix+"next_workday", day, "First "+adjective+"workday after the day.", of[civil.Day]{found(s.Next), func(*row) string { return "the days after it are looked at until one is a workday" }})
+	c.date(prefix+"previous_workday", day, "Last "+adjective+"workday before the day.", of[civil.Day]{found(s.Previous), func(*row) string { return "the days before it are looked at until one is a workday" }})
+	c.integer(prefix+"days_to_next_holiday", day, "Days until a "+adjective+"holiday falls or is taken; 0 on such a day, blank when none comes within 400 days.", of[int]{
+		func(r *row) int {
+			if next, ok := s.next(r); ok {
+				return int(next - r.day)
+			}
+			return noNumber
+		},
+		func(r *row) string {
+			if next, ok := s.next(r); ok {
+				return fmt.Sprintf("the next is on %s", next)
+			}
+			return "none comes within 400 days"
+		},
+	})
+	off := func(day civil.Day) bool { return !s.IsWeekend(day) && !s.IsWorkday(day) }
+	c.boolean("is_"+prefix+"eve_of_day_off", day, "The day is a "+adjective+"workday, and the next one is a day off and no weekend.", of[bool]{
+		func(r *row) bool { return s.at(r).workday && off(r.day+1) }, func(r *row) string { return fmt.Sprintf("%s and the day after it", r.day) }})
+	c.boolean("is_"+prefix+"day_after_day_off", day, "The day is a "+adjective+"workday, and the one before is a day off and no weekend.", of[bool]{
+		func(r *row) bool { return s.at(r).workday && off(r.day-1) }, func(r *row) string { return fmt.Sprintf("%s and the day before it", r.day) }})
+	why := func(r *row) string {
+		first, last, ok := s.Break(r.day)
+		if !ok {
+			return "the day does not lie in three or more days without work, a day off among them"
+		}
+		return fmt.Sprintf("there is no work from %s to %s", first, last)
+	}
+	c.boolean("is_"+prefix+"long_weekend", day, "The day lies in three or more days without work, one of them a day off.", of[bool]{
+		func(r *row) bool {
+			if s.at(r).workday {
+				return false
+			}
+			_, _, ok := s.Break(r.day)
+			return ok
+		}, why})
+	c.integer(prefix+"long_weekend_days", day, "How many days those are; 0 on other days.", of[int]{func(r *row) int {
+		if s.at(r).workday {
+			return 0
+		}
+		if first, last, ok := s.Break(r.day); ok {
+			return int(last-first) + 1
+		}
+		return 0
+	}, why})
+}
+
+// noNumber is a number that cells show as a blank.
+const noNumber = -1 << 62

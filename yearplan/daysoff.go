@@ -11,8 +11,10 @@ import (
 
 	"go.yaml.in/yaml/v4"
 
+	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/dimension"
 	"roundyear/internal/nearest"
 )
 
@@ -394,6 +396,10 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 		one := DaysOff{Prefix: text(item, "prefix")}
 		if one.Prefix != "" && !calendarName.MatchString(one.Prefix) {
 			r.add(below(item, "prefix"), "", "a prefix goes before columns, so it is in small letters, digits and underscores, not %q", one.Prefix)
+			continue
+		}
+		if one.Prefix != "" && (slices.Contains(dimension.ReservedNames(), one.Prefix) || slices.ContainsFunc(r.plan.Fiscal, func(c calendar.Calendar) bool { return c.Name() == one.Prefix })) {
+			r.add(below(item, "prefix"), "Give it a name of its own", "the prefix %q is the name of a calendar or a group", one.Prefix)
 			continue
 		}
 		region, file := below(item, "region"), below(item, "file")

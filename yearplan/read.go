@@ -13,6 +13,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/daysoff"
 	"roundyear/dimension"
 	"roundyear/internal/nearest"
 	"roundyear/language"
@@ -682,11 +683,25 @@ func (p *Plan) Set() (*calendar.Set, error) {
 	return calendar.NewSet(p.Weeks, fiscal...)
 }
 
-// Catalogue returns the attributes that the plan gives a day.
+// Catalogue returns the attributes that the plan gives a day. Its days off are
+// none, since files of them are not read here: it tells which attributes there
+// are and not what they hold.
 func (p *Plan) Catalogue() (*dimension.Catalogue, error) {
 	set, err := p.Set()
 	if err != nil {
 		return nil, err
 	}
-	return dimension.NewCatalogue(dimension.Settings{Calendars: set, Weekend: p.Weekend, Languages: p.Names, Labels: p.Labels})
+	settings := dimension.Settings{Calendars: set, Weekend: p.Weekend, Languages: p.Names, Labels: p.Labels}
+	for _, source := range p.DaysOff {
+		if !slices.ContainsFunc(settings.DaysOff, func(d dimension.DaysOff) bool { return d.Prefix == source.Prefix }) {
+			settings.DaysOff = append(settings.DaysOff, dimension.DaysOff{Prefix: source.Prefix, Set: daysoff.NewSet(nil, p.Weekend)})
+		}
+	}
+	slices.SortStableFunc(settings.DaysOff, func(a, b dimension.DaysOff) int {
+		if (a.Prefix == "") != (b.Prefix == "") {
+			return strings.Compare(a.Prefix, b.Prefix)
+		}
+		return 0
+	})
+	return dimension.NewCatalogue(settings)
 }

@@ -140,7 +140,7 @@ period: calendar months, ISO weeks, or the months and quarters of a fiscal year.
 		return nil
 	}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.buildCommand(), a.columnsCommand(),
+	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.daysOffCommand(), a.buildCommand(), a.columnsCommand(),
 		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.totalsCommand())
 	root.SetHelpCommand(&cobra.Command{Use: "no-help", Hidden: true})
 	return root

@@ -30,6 +30,8 @@ var demoSteps = []struct{ title, line string }{
 		"roundyear normalise data/budget.csv -o clean/budget.csv"},
 	{"Build: the date dimension that all three join to, in whole years, described beside it",
 		"roundyear build"},
+	{"See: the days off of both countries, side by side",
+		"roundyear days-off IE NL --year 2026 --side-by-side --format table"},
 	{"See: how the fiscal and the retail year turn",
 		"roundyear build --from 2026-01-29 --to 2026-02-03 --columns date,day_name,month_label,fiscal_month_label,retail_week_label,retail_date_year_ago,is_workday --format table"},
 	{"Understand: why that Sunday is in the first week of the retail year",

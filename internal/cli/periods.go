@@ -25,6 +25,7 @@ type calendarFlags struct {
 	weekStart              string
 	weekMinDays            int
 	weekend                []string
+	regions                []string
 }
 
 func (f *calendarFlags) add(command *cobra.Command) {
@@ -39,6 +40,7 @@ func (f *calendarFlags) add(command *cobra.Command) {
 
 func (f *calendarFlags) addWeekend(command *cobra.Command) {
 	command.Flags().StringSliceVar(&f.weekend, "weekend", nil, "`WEEKDAYS` that are no workdays (default: the plan's, else saturday,sunday)")
+	command.Flags().StringSliceVar(&f.regions, "region", nil, "days off of a `REGION`, such as IE or DE-BY, in place of the plan's (repeatable)")
 }
 
 // weeks returns what the flags say of weeks, as a change of the plan.
@@ -77,6 +79,9 @@ func (f *calendarFlags) weeks() (func(*yearplan.Plan), error) {
 // overrule puts the fiscal calendar that the flags describe in the place of the
 // plan's calendar of that name. What the flags leave out stays as it is there.
 func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
+	if err := f.readRegions(plan); err != nil {
+		return err
+	}
 	if f.fiscalStart == "" && f.fiscalEnd == "" && f.fiscalNamedBy == "" && f.fiscalLabel == "" {
 		return nil
 	}

@@ -102,13 +102,17 @@ func (a *App) year(f *calendarFlags) (*year, error) {
 }
 
 // settings returns what the attributes depend on.
-func (y *year) settings(asOf civil.Day) dimension.Settings {
-	return dimension.Settings{Calendars: y.set, Weekend: y.plan.Weekend, Languages: y.plan.Names, Labels: y.plan.Labels, AsOf: asOf}
+func (y *year) settings(asOf civil.Day, sets []dimension.DaysOff) dimension.Settings {
+	return dimension.Settings{DaysOff: sets, Calendars: y.set, Weekend: y.plan.Weekend, Languages: y.plan.Names, Labels: y.plan.Labels, AsOf: asOf}
 }
 
 // catalogue returns the attributes that the year gives a day.
 func (y *year) catalogue(asOf civil.Day) (*dimension.Catalogue, error) {
-	catalogue, err := dimension.NewCatalogue(y.settings(asOf))
+	sets, err := y.sets()
+	if err != nil {
+		return nil, err
+	}
+	catalogue, err := dimension.NewCatalogue(y.settings(asOf, sets))
 	if err != nil {
 		return nil, usageError{err}
 	}

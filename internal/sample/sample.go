@@ -64,6 +64,13 @@ calendars:
     named_by: start
     year_label: "R{year}"
 
+days_off:
+  - region: IE
+  - {region: NL, prefix: nl}        # a set of columns of its own
+  - name: Stocktaking               # the company's own, for all shops
+    when: {month: january, day: 5}
+    move: [{from: saturday, by: 2}, {from: sunday, by: 1}]
+
 special_rows:
   unknown:                          # for facts without a date, with the key -1
   not_yet: {label: "Not delivered yet"}
@@ -93,7 +100,7 @@ facts:
 model:
   dimension:
     name: dates
-    columns: [core, position, earlier, weeks, workdays, fiscal, retail, names_nl]
+    columns: [core, position, earlier, weeks, workdays, nl, fiscal, retail, names_nl]
     out: [dates.csv]
   joins: [sales.sold_at, orders.ordered, orders.delivered, budget.budget]
 `

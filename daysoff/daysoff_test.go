@@ -1,0 +1,179 @@
+package daysoff
+
+import (
+	"math/rand/v2"
+	"slices"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/civil"
+)
+
+func day(t testing.TB, text string) civil.Day {
+	t.Helper()
+	parsed, err := civil.Parse(text)
+	require.NoError(t, err)
+	return parsed
+}
+
+var plainWeekend = []civil.Weekday{civil.Saturday, civil.Sunday, civil.Sunday}
+
+func TestWhen(t *testing.T) {
+	for _, c := range []struct {
+		when When
+		year int
+		want []string
+	}{
+		{OnDate{Month: civil.February, Day: 29}, 2024, []string{"2024-02-29"}},
+		{OnDate{Month: civil.February, Day: 29}, 2025, nil},
+		{OnDate{Month: civil.February, Day: 1, OnlyOn: []civil.Weekday{civil.Friday}}, 2030, []string{"2030-02-01"}},
+		{OnDate{Month: civil.February, Day: 1, OnlyOn: []civil.Weekday{civil.Friday}}, 2026, nil},
+		{NthWeekday{civil.Monday, 1, civil.June}, 2026, []string{"2026-06-01"}},
+		{NthWeekday{civil.Monday, 5, civil.June}, 2026, []string{"2026-06-29"}},
+		{NthWeekday{civil.Tuesday, 5, civil.February}, 2026, nil},
+		{NthWeekday{civil.Monday, -1, civil.October}, 2026, []string{"2026-10-26"}},
+		{NthWeekday{civil.Monday, -1, civil.December}, 2026, []string{"2026-12-28"}},
+		{NthWeekday{civil.Thursday, -5, civil.February}, 2026, nil},
+		{NearDate{Weekday: civil.Friday, Month: civil.June, Day: 19}, 2026, []string{"2026-06-19"}},
+		{NearDate{Weekday: civil.Friday, Month: civil.June, Day: 20}, 2026, []string{"2026-06-26"}},
+		{NearDate{Weekday: civil.Wednesday, Before: true, Month: civil.November, Day: 22}, 2024, []string{"2024-11-20"}},
+		{FromEaster{Days: -2}, 2026, []string{"2026-04-03"}},
+		{FromEaster{Days: 1, Orthodox: true}, 2026, []string{"2026-04-13"}},
+		{OnDates{day(t, "2026-05-02"), day(t, "2025-01-01"), day(t, "2026-01-02")}, 2026, []string{"2026-01-02", "2026-05-02"}},
+		{Either{OnDate{Month: 2, Day: 29}, OnDate{Month: 3, Day: 1}}, 2025, []string{"2025-03-01"}},
+		{All{OnDate{Month: 3, Day: 1}, OnDate{Month: 2, Day: 1}, OnDate{Month: 3, Day: 1}}, 2025, []string{"2025-02-01", "2025-03-01"}},
+	} {
+		var got []string
+		for _, found := range c.when.In(c.year) {
+			got = append(got, found.String())
+		}
+		assert.Equal(t, c.want, got, "%s in %d", c.when.Words(), c.year)
+		assert.NotEmpty(t, c.when.Words())
+	}
+}
+
+func TestObservance(t *testing.T) {
+	newYear := &Rule{Name: "New Year", Kind: Statutory, When: OnDate{Month: 1, Day: 1}, Moves: []Move{{civil.Saturday, -1}, {civil.Sunday, 1}}}
+	one := &Rule{Name: "One", Kind: Statutory, When: OnDate{Month: 5, Day: 2}, NextFree: true}
+	two := &Rule{Name: "Two", Kind: Statutory, When: OnDate{Month: 5, Day: 3}, NextFree: true}
+	both := &Rule{Name: "Both", Kind: Statutory, When: OnDate{Month: 6, Day: 3}, KeepBoth: true, Moves: []Move{{civil.Wednesday, 2}}}
+	half := &Rule{Name: "Half", Kind: Bank, Half: true, When: OnDate{Month: 12, Day: 24}}
+	marked := &Rule{Name: "Marked", Kind: Marked, When: OnDate{Month: 7, Day: 1}}
+	s := NewSet([]*Rule{newYear, one, two, both, half, marked}, plainWeekend)
+	for _, c := range []struct{ own, taken string }{
+		// A day of the next year that is taken in this one.
+		{"2022-01-01", "2021-12-31"}, {"2023-01-01", "2023-01-02"}, {"2024-01-01", "2024-01-01"},
+		// 2 May 2026 is a Saturday and 3 May a Sunday: they go around each other.
+		{"2026-05-02", "2026-05-04"}, {"2026-05-03", "2026-05-05"},
+		{"2026-06-03", "2026-06-05"},
+	} {
+		found := s.Falling(day(t, c.own))
+		require.Len(t, found, 1, c.own)
+		assert.Equal(t, c.taken, found[0].TakenOn.String())
+		assert.False(t, s.IsWorkday(day(t, c.taken)))
+		taken := s.Taken(day(t, c.taken))
+		require.Len(t, taken, 1)
+		assert.Equal(t, c.own, taken[0].Own.String())
+	}
+	assert.True(t, s.IsWorkday(day(t, "2021-12-30")))
+	assert.False(t, s.IsWorkday(day(t, "2026-06-03")), "both days are off")
+	assert.True(t, s.IsWorkday(day(t, "2026-12-24")), "half a day is worked")
+	assert.True(t, s.IsWorkday(day(t, "2026-07-01")), "a marked day is no day off")
+	names := func(from, to string) (names []string) {
+		for _, one := range s.Between(day(t, from), day(t, to)) {
+			names = append(names, one.Rule.Name)
+		}
+		return names
+	}
+	assert.Equal(t, []string{"New Year"}, names("2021-12-31", "2021-12-31"), "the taken day lies in the range")
+	assert.Equal(t, []string{"New Year"}, names("2022-01-01", "2022-01-01"), "and so does its own")
+}
+
+func TestYearsOfARule(t *testing.T) {
+	since, until := day(t, "2000-01-01"), day(t, "2020-12-31")
+	rule := &Rule{Name: "X", Kind: Statutory, When: OnDate{Month: 5, Day: 5}, Since: &since, Until: &until, Every: 5, Except: []int{2010}}
+	var years []int
+	for year := 1990; year < 2030; year++ {
+		if len(rule.falls(year)) > 0 {
+			years = append(years, year)
+		}
+	}
+	assert.Equal(t, []int{2000, 2005, 2015, 2020}, years)
+	assert.Equal(t, "5 May, from 2000-01-01 to 2020-12-31, every 5 years, except in 2010", rule.Why())
+	assert.True(t, (&Rule{When: OnDate{Month: 1, Day: 1}, Only: []int{2007}}).Occurs(2000, 2010))
+	assert.False(t, (&Rule{When: OnDate{Month: 1, Day: 1}, Only: []int{2007}}).Occurs(2008, 2010))
+	assert.Equal(t, "Nieuw", (&Rule{Name: "New", Names: map[string]string{"nl": "Nieuw"}}).NameIn("nl-BE"))
+	assert.Equal(t, "New", (&Rule{Name: "New", Names: map[string]string{"nl": "Nieuw"}}).NameIn("de"))
+}
+
+// Counting by formula agrees with counting day by day, for every kind of
+// weekend, and whoever asks for whichever year first.
+func TestWorkdaysCountedByTwoWays(t *testing.T) {
+	rules := []*Rule{
+		{Name: "A", Kind: Statutory, When: OnDate{Month: 1, Day: 1}, Moves: []Move{{civil.Saturday, -1}, {civil.Sunday, 1}}},
+		{Name: "B", Kind: Bank, When: FromEaster{Days: 1}}, {Name: "C", Kind: Closure, When: NthWeekday{civil.Monday, -1, civil.December}},
+		{Name: "D", Kind: Statutory, When: OnDate{Month: 12, Day: 25}, NextFree: true}, {Name: "E", Kind: Statutory, When: OnDate{Month: 12, Day: 26}, NextFree: true},
+	}
+	for _, weekend := range [][]civil.Weekday{plainWeekend, {civil.Friday}, {civil.Friday, civil.Saturday}, nil} {
+		s := NewSet(rules, weekend)
+		random := rand.New(rand.NewPCG(1, 2))
+		for range 60 {
+			from := day(t, "1990-01-01") + civil.Day(random.IntN(20000))
+			to := from + civil.Day(random.IntN(900))
+			count := 0
+			for d := from; d <= to; d++ {
+				if s.IsWorkday(d) {
+					count++
+				}
+			}
+			require.Equal(t, count, s.Count(from, to), "%v from %s to %s", weekend, from, to)
+		}
+		next, ok := s.Next(day(t, "2026-12-24"))
+		require.True(t, ok)
+		previous, ok := s.Previous(next)
+		require.True(t, ok)
+		assert.LessOrEqual(t, previous, day(t, "2026-12-24"))
+		assert.Equal(t, 1, s.Count(previous+1, next))
+	}
+	resting := NewSet(nil, []civil.Weekday{1, 2, 3, 4, 5, 6, 7})
+	_, ok := resting.Next(day(t, "2026-01-01"))
+	assert.False(t, ok)
+	assert.Zero(t, resting.Count(day(t, "2026-01-01"), day(t, "2026-12-31")))
+}
+
+func TestLongWeekendsAndTheNextHoliday(t *testing.T) {
+	s := NewSet([]*Rule{{Name: "Easter Monday", Kind: Statutory, When: FromEaster{Days: 1}}, {Name: "Midweek", Kind: Statutory, When: OnDate{Month: 7, Day: 1}}}, plainWeekend)
+	first, last, ok := s.Break(day(t, "2026-04-05"))
+	assert.True(t, ok)
+	assert.Equal(t, "2026-04-04 2026-04-06", first.String()+" "+last.String())
+	_, _, ok = s.Break(day(t, "2026-07-01"))
+	assert.False(t, ok, "one day is no long weekend")
+	_, _, ok = s.Break(day(t, "2026-07-04"))
+	assert.False(t, ok, "nor is a plain weekend")
+	next, ok := s.NextHoliday(day(t, "2026-07-02"))
+	assert.True(t, ok)
+	assert.Equal(t, "2027-03-29", next.String())
+	_, ok = NewSet(nil, plainWeekend).NextHoliday(day(t, "2026-07-02"))
+	assert.False(t, ok)
+}
+
+func TestASetServesSeveralAtOnce(t *testing.T) {
+	rules := []*Rule{{Name: "A", Kind: Statutory, When: OnDate{Month: 5, Day: 1}}}
+	s := NewSet(rules, plainWeekend)
+	var running sync.WaitGroup
+	for worker := range 8 {
+		running.Go(func() {
+			for year := 2100 - worker; year > 1900; year -= 7 {
+				if s.IsWorkday(civil.MustOf(year, 5, 1)) {
+					t.Errorf("%d", year)
+				}
+			}
+		})
+	}
+	running.Wait()
+	alone := NewSet(rules, plainWeekend)
+	assert.True(t, slices.Equal(s.Between(day(t, "1999-01-01"), day(t, "2005-12-31")), alone.Between(day(t, "1999-01-01"), day(t, "2005-12-31"))))
+}

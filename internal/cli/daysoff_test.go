@@ -1,0 +1,110 @@
+package cli_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestDaysOffOfRegions(t *testing.T) {
+	folder := t.TempDir()
+	result := done(t, folder, "days-off", "GB-SCT", "--year", "2022")
+	assert.Contains(t, result.out, "date,taken_on,name,region,kind\n2022-01-01,2022-01-03,New Year's Day,GB-SCT,bank\n2022-01-02,2022-01-04,2 January,GB-SCT,bank\n")
+	assert.Contains(t, result.err, "GB-SCT: United Kingdom, known to be right from 2000 to 2025")
+	result = done(t, folder, "days-off", "US", "--from", "2026-06-30", "--to", "2026-07-05", "--why")
+	assert.Contains(t, result.out, "2026-07-04,2026-07-03,Independence Day,US,statutory,4 July; on a Saturday it is taken 1 day earlier; on a Sunday it is taken 1 day later,5 U.S.C. 6103\n")
+	assert.Contains(t, result.err, "! US: known to be right from 2000 to 2024; the rest goes by the same rules and may differ")
+	result = done(t, folder, "days-off", "NL", "--year", "2025", "--language", "nl")
+	assert.Contains(t, result.out, "2025-04-27,2025-04-26,Koningsdag,NL,statutory\n")
+	result = done(t, folder, "days-off", "IE", "NL", "--year", "2026", "--side-by-side")
+	assert.Contains(t, result.out, "date,weekday,IE,NL\n2026-01-01,Thu,New Year's Day,New Year's Day\n2026-02-02,Mon,Saint Brigid's Day,\n")
+	result = done(t, folder, "days-off", "FR-67", "--year", "2024", "--json")
+	var places []struct {
+		Name     string
+		SureFrom int `json:"sure_from"`
+		Days     []struct{ Date, TakenOn, Name, Why string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(result.out), &places))
+	assert.Equal(t, "FR-67", places[0].Name)
+	assert.Equal(t, 2000, places[0].SureFrom)
+	assert.Len(t, places[0].Days, 13)
+	for _, c := range []struct {
+		args  []string
+		fault string
+	}{
+		{[]string{"days-off"}, "name a region: there are AT, BE"},
+		{[]string{"days-off", "DE-BX"}, `there are no days off of the region "DE-BX"`},
+		{[]string{"days-off", "IE", "--year", "2026", "--from", "2026-01-01", "--to", "2026-02-01"}, "--year and --from or --to say the same"},
+		{[]string{"days-off", "IE", "--from", "2026-01-01"}, "a range has two ends"},
+		{[]string{"days-off", "IE", "--year", "1500"}, "--year is from 1583 to 9999, not 1500"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-01-31", "--region", "ZZ"}, `--region: there are no days off of the region "ZZ"`},
+	} {
+		result := run(t, folder, c.args...)
+		assert.Equal(t, 2, result.code)
+		assert.Contains(t, result.err, c.fault)
+		assert.Empty(t, result.out)
+	}
+}
+
+func TestTheYearIsDrawn(t *testing.T) {
+	result := done(t, t.TempDir(), "days-off", "NL", "--from", "2025-04-01", "--to", "2025-05-31", "--months")
+	assert.Equal(t, `April 2025                    May 2025
+ Mo  Tu  We  Th  Fr  Sa  Su    Mo  Tu  We  Th  Fr  Sa  Su
+      1   2   3   4   5·  6·                1   2   3·  4·
+  7   8   9  10  11  12· 13·  [ 5]  6   7   8   9  10· 11·
+ 14  15  16  17 (18) 19·[20]   12  13  14  15  16  17· 18·
+[21] 22  23  24  25 [26](27)   19  20  21  22  23  24· 25·
+ 28  29  30                    26  27  28 [29] 30  31·
+
+[25] day off  (26) taken on another day, or only marked   27· weekend
+`, result.out)
+}
+
+func TestDaysOffOfThePlanAndOfFiles(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"roundyear.yaml": `roundyear: 1
+days_off:
+  - region: IE
+  - {region: NL, prefix: nl}
+  - {name: Stocktaking, when: {month: january, day: 3}, move: [{from: saturday, by: 2}]}
+  - {file: more.csv}
+  - {file: closures.ics}
+`,
+		"more.csv":     "date,name,kind\n24/12/2026,Christmas Eve,marked\n13/02/2026,Fair,\n",
+		"closures.ics": "BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:x\nBEGIN:VEVENT\nUID:a\nDTSTAMP:20260101T000000Z\nSUMMARY:Roof\nDTSTART:20260817\nDTEND:20260819\nEND:VEVENT\nEND:VCALENDAR\n",
+	})
+	result := done(t, folder, "build", "--from", "2026-01-01", "--to", "2026-12-31", "--columns", "date,day_kind,holiday_name,is_workday,is_nl_workday,nl_holiday_name,workday_of_month", "-q")
+	for _, want := range []string{
+		"2026-01-05,closure,Stocktaking,false,true,,1\n", "2026-02-13,closure,Fair,false,true,,8\n", "2026-03-17,holiday,Saint Patrick's Day,false,true,,11\n",
+		"2026-04-27,workday,,true,false,King's Day,18\n", "2026-08-18,closure,Roof,false,true,,9\n", "2026-12-24,workday,Christmas Eve,true,true,,18\n",
+		"2026-12-25,holiday,Christmas Day,false,false,Christmas Day,18\n",
+	} {
+		assert.Contains(t, result.out, "\n"+want)
+	}
+	result = done(t, folder, "days-off", "--year", "2026")
+	assert.Contains(t, result.out, "2026-08-17,,Roof,main,closure\n2026-08-18,,Roof,main,closure\n")
+	assert.Contains(t, result.out, "2026-01-03,2026-01-05,Stocktaking,main,closure\n")
+	// --region takes the place of the plan's regions, and leaves its own rules.
+	result = done(t, folder, "build", "--from", "2026-01-05", "--to", "2026-01-06", "--region", "AT", "--columns", "date,holiday_name", "-q")
+	assert.Equal(t, "date,holiday_name\n2026-01-05,Stocktaking\n2026-01-06,Epiphany\n", result.out)
+	done(t, folder, "build", "--from", "2025-01-01", "--to", "2026-12-31", "-o", "d.csv", "-q")
+	result = done(t, folder, "check", "d.csv")
+	assert.NotContains(t, result.err, "Not looked at")
+	// What is written to a calendar can be read again.
+	done(t, folder, "days-off", "IE", "--year", "2026", "-o", "ie.ics", "-o", "ie.csv", "-q")
+	assert.Len(t, splitLines(textOf(t, folder, "ie.csv")), 11)
+	assert.Equal(t, 10, strings.Count(textOf(t, folder, "ie.ics"), "BEGIN:VEVENT"))
+	for name, c := range map[string]struct{ content, fault string }{
+		"bad.csv": {"date,name,kind\n2026-01-01,A,holy\n", `bad.csv, line 2, column kind: "holy" is no kind of day off`},
+		"bad.ics": {"nothing", "bad.ics: is no calendar of iCalendar"},
+		"bad.txt": {"x\n", "bad.txt: days off are read from .ics, .csv and .tsv"},
+	} {
+		folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ndays_off: [{file: " + name + "}]\n", name: c.content})
+		result := run(t, folder, "days-off", "--year", "2026")
+		assert.Equal(t, 2, result.code)
+		assert.Contains(t, result.err, c.fault)
+	}
+}

@@ -1,0 +1,381 @@
+package cli
+
+import (
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/cell"
+	"roundyear/civil"
+	"roundyear/daysoff"
+	"roundyear/dimension"
+	"roundyear/internal/daylist"
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+	"roundyear/yearplan"
+)
+
+type daysOffCommand struct {
+	app       *App
+	span      rangeFlags
+	year      int
+	why       bool
+	months    bool
+	compare   bool
+	json      bool
+	languages []string
+	asOf      string
+	calendars calendarFlags
+	out       outputFlags
+}
+
+func (a *App) daysOffCommand() *cobra.Command {
+	d := &daysOffCommand{app: a}
+	command := &cobra.Command{
+		Use:   "days-off [REGION…]",
+		Short: "List days off by date, when they are taken, and why",
+		Long: `Days-off lists the days off of regions, or of the plan when none is named: the own
+day of each, the day it is taken on where that is another, its name and kind, and
+with --why the rule, its moves and its source. It says for which years the rules of
+a region are known to be right. --months draws the year, --side-by-side puts
+regions beside each other, and -o days-off.ics writes a calendar to subscribe to.`,
+		Example: `  roundyear days-off IE --year 2026
+  roundyear days-off GB-ENG GB-SCT --year 2022 --side-by-side
+  roundyear days-off NL --from 2025-01-01 --to 2027-12-31 --why -o days-off.csv -o days-off.ics
+  roundyear days-off IE --year 2026 --months`,
+		Args: arguments(0, -1, ""),
+		RunE: func(_ *cobra.Command, args []string) error { return d.run(args) },
+	}
+	d.span.add(command, "the list")
+	flags := command.Flags()
+	flags.IntVar(&d.year, "year", 0, "the `YEAR` of the list (default: that of the as-of day)")
+	flags.BoolVar(&d.why, "why", false, "the rule of each day, its moves and its source")
+	flags.BoolVar(&d.months, "months", false, "draw the months, with weekends and days off told apart")
+	flags.BoolVar(&d.compare, "side-by-side", false, "a row a day and a column a region")
+	flags.BoolVar(&d.json, "json", false, "the list as JSON on standard output")
+	flags.StringSliceVar(&d.languages, "language", nil, "`LANGUAGE` of the names, where the rules have them, such as nl")
+	flags.StringVar(&d.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
+	d.calendars.addWeekend(command)
+	d.out.add(command)
+	return command
+}
+
+func (d *daysOffCommand) run(args []string) error {
+	y, err := d.app.year(&d.calendars)
+	if err != nil {
+		return err
+	}
+	if err := overruleNames(y.plan, d.languages, nil); err != nil {
+		return err
+	}
+	today, err := asOf(d.asOf)
+	if err != nil {
+		return err
+	}
+	from, to, err := d.days(today)
+	if err != nil {
+		return err
+	}
+	places, err := d.places(y, args)
+	if err != nil {
+		return err
+	}
+	switch {
+	case d.months:
+		return d.draw(y, places, from, to)
+	case d.json:
+		return d.writeJSON(places, from, to, y.plan.Names[0].Tag)
+	case d.compare:
+		return d.sideBySide(places, from, to, y.plan.Names[0].Tag)
+	}
+	return d.list(places, from, to, y.plan.Names[0].Tag, today)
+}
+
+// days returns the range of the list.
+func (d *daysOffCommand) days(today civil.Day) (from, to civil.Day, err error) {
+	first, last, err := d.span.days()
+	if err != nil {
+		return 0, 0, err
+	}
+	switch {
+	case d.year != 0 && (first != nil || last != nil):
+		return 0, 0, usageError{fmt.Errorf("--year and --from or --to say the same; give one of them")}
+	case (first == nil) != (last == nil):
+		return 0, 0, usageError{fmt.Errorf("a range has two ends: give both --from and --to, or --year")}
+	case first != nil:
+		from, to = *first, *last
+	default:
+		year := today.Year()
+		if d.year != 0 {
+			year = d.year
+		}
+		if year < firstBuilt.Year() || year > lastBuilt.Year() {
+			return 0, 0, usageError{fmt.Errorf("--year is from %d to %d, not %d", firstBuilt.Year(), lastBuilt.Year(), year)}
+		}
+		from, to = civil.FirstOfYear(year), civil.FirstOfYear(year+1)-1
+	}
+	if from < firstBuilt || to > lastBuilt {
+		return 0, 0, usageError{fmt.Errorf("the range from %s to %s is not within %s to %s", from, to, firstBuilt, lastBuilt)}
+	}
+	return from, to, nil
+}
+
+// places returns the regions that are named, or the sets of the plan.
+func (d *daysOffCommand) places(y *year, args []string) ([]place, error) {
+	var places []place
+	for _, code := range args {
+		region, err := yearplan.RegionOf(code)
+		if err != nil {
+			return nil, usageError{err}
+		}
+		weekend := region.Weekend
+		if len(d.calendars.weekend) > 0 {
+			weekend = y.plan.Weekend
+		}
+		places = append(places, place{name: region.Code, set: daysoff.NewSet(region.Rules, weekend), region: region})
+	}
+	if len(places) > 0 {
+		return places, nil
+	}
+	sets, err := y.sets()
+	if err != nil {
+		return nil, err
+	}
+	for _, one := range sets {
+		places = append(places, d.placeOf(y, one))
+	}
+	if len(places) == 0 {
+		return nil, usageError{fmt.Errorf("name a region: there are %s", strings.Join(yearplan.Regions(), ", "))}
+	}
+	return places, nil
+}
+
+// placeOf names a set of the plan. One that is a region alone is that region.
+func (d *daysOffCommand) placeOf(y *year, set dimension.DaysOff) place {
+	p := place{name: set.Prefix, set: set.Set}
+	if p.name == "" {
+		p.name = "main"
+	}
+	var sources []yearplan.DaysOff
+	for _, source := range y.plan.DaysOff {
+		if source.Prefix == set.Prefix {
+			sources = append(sources, source)
+		}
+	}
+	if len(sources) == 1 && sources[0].Region != nil {
+		p.name, p.region = sources[0].Region.Code, sources[0].Region
+	}
+	return p
+}
+
+// entry is a day off of a place.
+type entry struct {
+	place string
+	daysoff.DayOff
+}
+
+func entries(places []place, from, to civil.Day) []entry {
+	var all []entry
+	for _, p := range places {
+		for _, one := range p.set.Between(from, to) {
+			all = append(all, entry{p.name, one})
+		}
+	}
+	slices.SortStableFunc(all, func(a, b entry) int { return int(a.Own - b.Own) })
+	return all
+}
+
+// regionOf is the region of a rule, or the place for the plan's own.
+func (e entry) regionOf() string {
+	if e.Rule.Region != "" && !strings.HasPrefix(e.place, e.Rule.Region) {
+		return e.Rule.Region
+	}
+	return e.place
+}
+
+// list writes the days off in time order.
+func (d *daysOffCommand) list(places []place, from, to civil.Day, language string, today civil.Day) error {
+	all := entries(places, from, to)
+	columns := []cell.Column{{Name: "date", Type: cell.Date}, {Name: "taken_on", Type: cell.Date}, {Name: "name"}, {Name: "region"}, {Name: "kind"}}
+	if d.why {
+		columns = append(columns, cell.Column{Name: "why"}, cell.Column{Name: "source"})
+	}
+	calendars, err := d.writeCalendars(all, language, today)
+	if err != nil {
+		return err
+	}
+	if calendars > 0 && len(d.out.outs) == 0 {
+		d.sayPlaces(places, all, from, to)
+		return nil
+	}
+	sinks, err := d.out.open(d.app, columns, true)
+	if err != nil {
+		return err
+	}
+	defer sinks.abort()
+	if sinks.forPeople() {
+		d.sayPlaces(places, all, from, to)
+	}
+	for _, one := range all {
+		if err := sinks.write(dayOffRow(one.DayOff, one.regionOf(), language, d.why)); err != nil {
+			return err
+		}
+	}
+	if err := sinks.commit(); err != nil {
+		return err
+	}
+	if !sinks.forPeople() {
+		d.sayPlaces(places, all, from, to)
+	}
+	return nil
+}
+
+// writeCalendars writes the outputs that are calendars, and takes them from the
+// list of outputs.
+func (d *daysOffCommand) writeCalendars(all []entry, language string, today civil.Day) (int, error) {
+	var others []string
+	count := 0
+	for _, out := range d.out.outs {
+		if !strings.HasSuffix(strings.ToLower(out), ".ics") {
+			others = append(others, out)
+			continue
+		}
+		count++
+		var days []daysoff.DayOff
+		for _, one := range all {
+			days = append(days, one.DayOff)
+		}
+		target, err := table.Create(out)
+		if err != nil {
+			return 0, err
+		}
+		err = daylist.WriteICalendar(target, days, language, today)
+		if err == nil {
+			err = target.Commit()
+		}
+		target.Abort()
+		if err != nil {
+			return 0, err
+		}
+	}
+	d.out.outs = others
+	return count, nil
+}
+
+// sayPlaces says how many days off there are, and for which years they are sure.
+func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.Day) {
+	r := d.app.report()
+	var names []string
+	for _, p := range places {
+		names = append(names, p.name)
+	}
+	r.Headline("%s of %s from %s to %s%s", report.Plural(len(all), "day")+" off", strings.Join(names, " and "), from, to, d.out.where())
+	for _, p := range places {
+		if p.region == nil {
+			continue
+		}
+		r.Line("%s: %s, known to be right from %d to %d", p.name, p.region.Name, p.region.SureFrom, p.region.SureTo)
+		if text := p.beyondSure(from, to); text != "" {
+			r.Attention("%s", text)
+		}
+		if d.why {
+			for _, missing := range p.region.Missing {
+				r.Line("%s, not in the list: %s", p.name, missing)
+			}
+		}
+	}
+}
+
+// sideBySide writes a row for each day that is a day off somewhere, and a
+// column of names for each place.
+func (d *daysOffCommand) sideBySide(places []place, from, to civil.Day, language string) error {
+	columns := []cell.Column{{Name: "date", Type: cell.Date}, {Name: "weekday"}}
+	for _, p := range places {
+		columns = append(columns, cell.Column{Name: p.name})
+	}
+	sinks, err := d.out.open(d.app, columns, true)
+	if err != nil {
+		return err
+	}
+	defer sinks.abort()
+	all := entries(places, from, to)
+	d.sayPlaces(places, all, from, to)
+	var days []civil.Day
+	for _, one := range all {
+		if one.Rule.Kind.IsOff() {
+			days = append(days, one.TakenOn)
+		}
+	}
+	slices.Sort(days)
+	same := 0
+	for _, day := range slices.Compact(days) {
+		row := []cell.Value{cell.OfDay(day), cell.OfText(day.Weekday().Short())}
+		everywhere := true
+		for _, p := range places {
+			var taken []daysoff.DayOff
+			for _, one := range p.set.Taken(day) {
+				if one.Rule.Kind.IsOff() {
+					taken = append(taken, one)
+				}
+			}
+			everywhere = everywhere && len(taken) > 0
+			row = append(row, cell.OfText(daysoff.JoinedNames(taken, language)))
+		}
+		if everywhere {
+			same++
+		}
+		if err := sinks.write(row); err != nil {
+			return err
+		}
+	}
+	if err := sinks.commit(); err != nil {
+		return err
+	}
+	d.app.report().Line("%s off in all of them; the days are those on which they are taken", report.Plural(same, "day"))
+	return nil
+}
+
+func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language string) error {
+	type jsonDayOff struct {
+		Date    string `json:"date"`
+		TakenOn string `json:"taken_on"`
+		Name    string `json:"name"`
+		Region  string `json:"region"`
+		Kind    string `json:"kind"`
+		Half    bool   `json:"half,omitempty"`
+		Why     string `json:"why"`
+		Source  string `json:"source,omitempty"`
+	}
+	type jsonPlace struct {
+		Name     string       `json:"name"`
+		Region   string       `json:"region,omitempty"`
+		SureFrom int          `json:"sure_from,omitempty"`
+		SureTo   int          `json:"sure_to,omitempty"`
+		Missing  []string     `json:"missing,omitempty"`
+		Days     []jsonDayOff `json:"days"`
+	}
+	var all []jsonPlace
+	for _, p := range places {
+		one := jsonPlace{Name: p.name, Days: []jsonDayOff{}}
+		if p.region != nil {
+			one.Region, one.SureFrom, one.SureTo, one.Missing = p.region.Name, p.region.SureFrom, p.region.SureTo, p.region.Missing
+		}
+		for _, e := range entries([]place{p}, from, to) {
+			one.Days = append(one.Days, jsonDayOff{e.Own.String(), e.TakenOn.String(), e.Rule.NameIn(language), e.regionOf(), string(e.Rule.Kind), e.Rule.Half, e.Rule.Why(), e.Rule.Source})
+		}
+		all = append(all, one)
+	}
+	return d.app.writeJSON(all)
+}
+
+// readDayOffCalendar reads a calendar of days off.
+func readDayOffCalendar(path string) ([]*daysoff.Rule, error) {
+	content, err := os.ReadFile(path)
+	if err != nil {
+		return nil, &table.Fault{File: path, What: "the days off cannot be read", Cause: err, Outside: true}
+	}
+	return daylist.ReadICalendar(path, content)
+}

@@ -1,0 +1,135 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+	"unicode/utf8"
+
+	"roundyear/civil"
+	"roundyear/daysoff"
+	"roundyear/internal/table"
+	"roundyear/language"
+)
+
+const (
+	// monthsAcross is how many months stand side by side.
+	monthsAcross = 4
+	// dayWidth is the width of a day: two digits and a mark at each side.
+	dayWidth = 4
+	// monthWidth is the width of a month and the gap after it.
+	monthWidth = 7*dayWidth + 2
+)
+
+// draw draws the months of a range for each place. Days off and weekends are
+// told apart by marks; colour is added to them.
+func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error {
+	out := table.Stream("standard output", d.app.stdout)
+	colour := d.app.coloured(d.app.stdoutTerminal)
+	for i, p := range places {
+		if i > 0 {
+			fmt.Fprintln(out)
+		}
+		d.sayPlaces([]place{p}, entries([]place{p}, from, to), from, to)
+		drawer := monthDrawer{set: p.set, names: y.plan.Names[0], first: y.plan.Weeks.First, colour: colour}
+		months := drawer.months(from, to)
+		for len(months) > 0 {
+			count := min(monthsAcross, len(months))
+			for _, line := range drawer.beside(months[:count]) {
+				fmt.Fprintln(out, line)
+			}
+			months = months[count:]
+		}
+		fmt.Fprintln(out, "[25] day off  (26) taken on another day, or only marked   27· weekend")
+	}
+	return out.Commit()
+}
+
+// monthDrawer draws months of a set of days off.
+type monthDrawer struct {
+	set    *daysoff.Set
+	names  *language.Names
+	first  civil.Weekday
+	colour bool
+}
+
+// months returns the first days of the months of a range.
+func (m monthDrawer) months(from, to civil.Day) []civil.Day {
+	var months []civil.Day
+	year, month, _ := from.Date()
+	for first := civil.FirstOfMonth(year, month); first <= to; first = first.AddMonths(1) {
+		months = append(months, first)
+	}
+	return months
+}
+
+// beside draws months side by side.
+func (m monthDrawer) beside(months []civil.Day) []string {
+	var lines [9]strings.Builder
+	for _, first := range months {
+		year, month, _ := first.Date()
+		title := fmt.Sprintf("%s %d", m.names.Month(month), year)
+		m.pad(&lines[0], title, utf8.RuneCountInString(title), monthWidth)
+		for i := range 7 {
+			weekday := civil.Weekday((int(m.first)-1+i)%7 + 1)
+			name := shortened(m.names.DayShort(weekday), 2)
+			m.pad(&lines[1], " "+name, 1+utf8.RuneCountInString(name), dayWidth)
+		}
+		m.pad(&lines[1], "", 0, monthWidth-7*dayWidth)
+		day := m.first.OnOrBefore(first)
+		for week := range 6 {
+			for range 7 {
+				if _, of, _ := day.Date(); of != month {
+					m.pad(&lines[2+week], "", 0, dayWidth)
+				} else {
+					lines[2+week].WriteString(m.day(day))
+				}
+				day++
+			}
+			m.pad(&lines[2+week], "", 0, monthWidth-7*dayWidth)
+		}
+	}
+	var texts []string
+	for i := range lines {
+		text := strings.TrimRight(lines[i].String(), " ")
+		if text != "" || i == len(lines)-1 {
+			texts = append(texts, text)
+		}
+	}
+	return texts
+}
+
+func (m monthDrawer) pad(line *strings.Builder, text string, width, to int) {
+	line.WriteString(text)
+	line.WriteString(strings.Repeat(" ", max(to-width, 0)))
+}
+
+func shortened(name string, letters int) string {
+	runes := []rune(name)
+	return string(runes[:min(letters, len(runes))])
+}
+
+// day draws one day: in brackets when a day off is taken on it, in parentheses
+// when one falls on it that is taken elsewhere or only marked, with a dot on a
+// weekend.
+func (m monthDrawer) day(day civil.Day) string {
+	_, _, number := day.Date()
+	off, other := false, len(m.set.Falling(day)) > 0
+	for _, one := range m.set.Taken(day) {
+		off = off || one.Rule.Kind.IsOff()
+	}
+	painted := func(code, text string) string {
+		if !m.colour {
+			return text
+		}
+		return code + text + "\x1b[0m"
+	}
+	switch {
+	case off:
+		return painted("\x1b[1;38;5;72m", fmt.Sprintf("[%2d]", number))
+	case other:
+		return painted("\x1b[38;5;72m", fmt.Sprintf("(%2d)", number))
+	case m.set.IsWeekend(day):
+		return painted("\x1b[2m", fmt.Sprintf(" %2d·", number))
+	}
+	return fmt.Sprintf(" %2d ", number)
+}
