@@ -30,10 +30,10 @@ lint:
 	go run $(STATICCHECK) ./...
 
 fuzz:
-	go test ./civil -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME)
-	go test ./datetext -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME)
-	go test ./facts/decimal -run '^$$' -fuzz FuzzAdd -fuzztime $(FUZZTIME)
-	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME)
+	go test ./civil -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./datetext -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./facts/decimal -run '^$$' -fuzz FuzzAdd -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./yearplan -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 
 bench: bin/roundyear

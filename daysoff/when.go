@@ -47,7 +47,8 @@ func (w OnDate) Words() string {
 	return text
 }
 
-// NthWeekday is the nth of a weekday in a month; -1 is the last.
+// NthWeekday is the nth of a weekday in a month, or in each month when there is
+// none; -1 is the last.
 type NthWeekday struct {
 	Weekday civil.Weekday
 	Nth     int
@@ -56,6 +57,13 @@ type NthWeekday struct {
 
 // In returns the day, if the month has so many of the weekday.
 func (w NthWeekday) In(year int) []civil.Day {
+	if w.Month == 0 {
+		var days []civil.Day
+		for month := civil.January; month <= civil.December; month++ {
+			days = append(days, NthWeekday{w.Weekday, w.Nth, month}.In(year)...)
+		}
+		return days
+	}
 	if w.Nth < 0 {
 		last := civil.FirstOfMonth(year, w.Month+1) - 1
 		day := w.Weekday.OnOrBefore(last) + civil.Day(7*(w.Nth+1))
@@ -77,6 +85,9 @@ func (w NthWeekday) Words() string {
 	place, known := map[int]string{1: "first", 2: "second", 3: "third", 4: "fourth", 5: "fifth", -1: "last", -2: "last but one"}[w.Nth]
 	if !known {
 		place = fmt.Sprintf("%dth", w.Nth)
+	}
+	if w.Month == 0 {
+		return fmt.Sprintf("the %s %s of each month", place, w.Weekday)
 	}
 	return fmt.Sprintf("the %s %s of %s", place, w.Weekday, w.Month)
 }

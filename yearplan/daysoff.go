@@ -116,7 +116,7 @@ func init() {
 		{"day", shape{doc: "Day of the month.", scalar: number(1, 31)}},
 		{"only_on", shape{doc: "Weekdays on which the date counts.", list: &shape{scalar: weekdayName}, single: true}},
 		{"weekday", shape{doc: "Weekday.", scalar: weekdayName}},
-		{"nth", shape{doc: "Which of the weekday in the month; -1 is the last.", scalar: number(-5, 5)}},
+		{"nth", shape{doc: "Which of the weekday in the month, or without a month in each; -1 is the last.", scalar: number(-5, 5)}},
 		{"on_or_after", dateForm},
 		{"on_or_before", dateForm},
 		{"easter", shape{doc: "Days from Easter Sunday.", scalar: number(-200, 250)}},
@@ -362,7 +362,7 @@ func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 			return nil
 		}
 		return daysoff.NearDate{Weekday: weekday, Before: key == "on_or_before", Month: monthOf(text(near, "month")), Day: day}
-	case weekday != 0 && month != 0 && integer("nth") != 0:
+	case weekday != 0 && integer("nth") != 0:
 		return daysoff.NthWeekday{Weekday: weekday, Nth: integer("nth"), Month: month}
 	case month != 0 && integer("day") != 0 && weekday == 0:
 		var only []civil.Weekday

@@ -26,6 +26,7 @@ type Plan struct {
 	Special []dimension.SpecialRow
 	Clock   Clock
 	DaysOff []DaysOff
+	Sites   []Site
 	Facts   []Facts
 	Model   Model
 }

@@ -155,6 +155,7 @@ func (r *reader) read(root *yaml.Node) {
 	r.readClock(below(root, "clock"))
 	r.readFacts(below(root, "facts"))
 	r.readDaysOff(below(root, "days_off"))
+	r.readSites(below(root, "sites"))
 	r.readRange(below(root, "range"))
 	r.readModel(below(root, "model"))
 }

@@ -120,7 +120,7 @@ func TestFaults(t *testing.T) {
 		"two documents":    {"roundyear: 1\n---\nroundyear: 1\n", "p, line 1, column 1: a plan is one document, and this file has several. Take out the lines of ---"},
 		"empty":            {"", "p, line 1, column 1: the plan is empty. It begins with roundyear: 1"},
 		"comments alone":   {"# nothing\n", "p, line 1, column 1: the plan is empty. It begins with roundyear: 1"},
-		"a list":           {"- roundyear\n", "p, line 1, column 1: the plan has keys of its own below it, and not a list. Its keys are roundyear, range, language, weeks, weekend, calendars, labels, special_rows, clock, facts, model, days_off"},
+		"a list":           {"- roundyear\n", "p, line 1, column 1: the plan has keys of its own below it, and not a list. Its keys are roundyear, range, language, weeks, weekend, calendars, labels, special_rows, clock, facts, model, days_off, sites"},
 		"no version":       {"weekend: [friday]\n", "p, line 1, column 1: the plan does not say the version of its format. Begin it with roundyear: 1"},
 		"other version":    {"roundyear: 2\n", `p, line 1, column 12: roundyear is 1, not "2"`},
 		"duplicate key":    {"roundyear: 1\nweekend: [friday]\nweekend: [sunday]\n", "p, line 3, column 1: weekend stands twice below the plan, first in line 2. Keep one of them"},

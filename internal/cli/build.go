@@ -24,6 +24,7 @@ type buildCommand struct {
 	days    spanFlags
 	grain   string
 	clock   string
+	trading bool
 	columns []string
 	// languages and labels win over the plan's.
 	languages  []string
@@ -50,12 +51,13 @@ calendar and fiscal year that holds such a day is whole.
 
 With --grain the table has one row a period instead, and only the attributes that
 stay the same within it; its key joins to the table of days. With --clock it is
-the table of the times of day.`,
+the table of the times of day, and with --trading that of days and sites.`,
 		Example: `  roundyear build -o dates.csv
   roundyear build --from 2024-01-01 --to 2026-12-31 --columns core,weeks -o dates.csv
   roundyear build --cover clean/sales.csv:sold_at_date --fiscal-start february -o dates.csv -o dates.jsonl
   roundyear build --grain fiscal.month -o months.csv
   roundyear build --clock 15m -o times.csv
+  roundyear build --trading -o trading.csv
   roundyear build --from 2026-01-01 --to 2026-01-31 --language nl --columns date,day_name,fiscal_month_label`,
 		Args: arguments(0, 0, ""),
 		RunE: func(command *cobra.Command, _ []string) error { return b.run(command.Context()) },
@@ -64,6 +66,7 @@ the table of the times of day.`,
 	flags := command.Flags()
 	flags.StringVar(&b.grain, "grain", "day", "`GRAIN`, what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month …")
 	flags.StringVar(&b.clock, "clock", "", "the table of times of day instead, a row for each `STEP`: seconds, minutes, or so many, as 15m")
+	flags.BoolVar(&b.trading, "trading", false, "the table of days and sites instead: whether each site of the plan is open on each day, and why")
 	flags.StringSliceVar(&b.columns, "columns", nil, "`ATTRIBUTES` or groups to write, in this order, or all (default: the plan's, else all but those that move with the as-of day)")
 	flags.StringSliceVar(&b.languages, "language", nil, "`LANGUAGES` of names, such as de: the first for the plain columns, others beside them")
 	flags.StringArrayVar(&b.labels, "label", nil, "a label by Unicode LDML, as `NAME=PATTERN`: 'date_label=dd/MM/yyyy' (repeatable)")
@@ -85,8 +88,14 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if err := overruleNames(y.plan, b.languages, b.labels); err != nil {
 		return err
 	}
+	if b.clock != "" && b.trading {
+		return usageError{errors.New("--clock and --trading build different tables; give one of them")}
+	}
 	if b.clock != "" {
 		return b.buildClock(y)
+	}
+	if b.trading {
+		return b.buildTrading(ctx, y)
 	}
 	asOf, err := asOf(b.asOf)
 	if err != nil {

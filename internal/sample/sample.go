@@ -71,6 +71,15 @@ days_off:
     when: {month: january, day: 5}
     move: [{from: saturday, by: 2}, {from: sunday, by: 1}]
 
+sites:                              # when the shops are open; roundyear build --trading
+  Ballyfern: {shuts: &always [{when: {month: january, day: 1}}, {when: {month: december, day: 25}}, {when: {month: december, day: 26}}]}
+  Cloghvale: {shuts: *always, closures: {from: 2025-03-01, to: 2025-03-31, reason: refitting}}
+  Tullybrack: {shuts: *always}
+  # In the Netherlands on all but the first Sunday of a month.
+  Varenoord: {open: &workweek [mon, tue, wed, thu, fri, sat], opens: &sundays [{when: {weekday: sunday, nth: 1}}], shuts: *always}
+  Lindewolde: {open: *workweek, opens: *sundays, shuts: *always}
+  Heggenrade: {open: *workweek, opens: *sundays, shuts: *always, opened: 2025-06-14}
+
 special_rows:
   unknown:                          # for facts without a date, with the key -1
   not_yet: {label: "Not delivered yet"}

@@ -1,0 +1,95 @@
+package daysoff
+
+import (
+	"fmt"
+	"slices"
+
+	"roundyear/civil"
+)
+
+// Site is a place that is open on days of its own, such as a shop.
+type Site struct {
+	Name string
+	// Weekdays are those on which it is open as a rule.
+	Weekdays []civil.Weekday
+	// Holidays are the days off on which it is shut; nil when it keeps open.
+	Holidays *Set
+	// Opened and Closed are its first and its last day, both in; nil where there
+	// is none.
+	Opened, Closed *civil.Day
+	// Closures are spans of days on which it is shut.
+	Closures []Closed
+	// Opens and Shuts are exceptions, which win over all but its first and last
+	// day; what shuts wins over what opens.
+	Opens, Shuts []Exception
+}
+
+// Closed is a span of days on which a site is shut, both ends in.
+type Closed struct {
+	From, To civil.Day
+	Reason   string
+}
+
+// Exception is days on which a site is open or shut against the rule.
+type Exception struct {
+	When   When
+	Reason string
+}
+
+func (e Exception) holds(day civil.Day) bool { return slices.Contains(e.When.In(day.Year()), day) }
+
+// Reason says why a site is open or shut on a day.
+type Reason string
+
+// The reasons.
+const (
+	AsARule      Reason = "open as a rule"
+	OpenAgainst  Reason = "open by exception"
+	NotYetOpened Reason = "not opened yet"
+	ClosedDown   Reason = "closed down"
+	ShutAgainst  Reason = "shut by exception"
+	ShutFor      Reason = "closure"
+	OnHoliday    Reason = "holiday"
+	OnWeekday    Reason = "weekday"
+)
+
+// IsOpen tells whether the site is open on a day, why, and, in words, what of:
+// the name of the holiday or the reason of the closure.
+func (s *Site) IsOpen(day civil.Day) (open bool, reason Reason, words string) {
+	switch {
+	case s.Opened != nil && day < *s.Opened:
+		return false, NotYetOpened, fmt.Sprintf("opens on %s", *s.Opened)
+	case s.Closed != nil && day > *s.Closed:
+		return false, ClosedDown, fmt.Sprintf("was open until %s", *s.Closed)
+	}
+	for _, exception := range s.Shuts {
+		if exception.holds(day) {
+			return false, ShutAgainst, exception.Reason
+		}
+	}
+	for _, exception := range s.Opens {
+		if exception.holds(day) {
+			return true, OpenAgainst, exception.Reason
+		}
+	}
+	for _, closure := range s.Closures {
+		if day >= closure.From && day <= closure.To {
+			return false, ShutFor, closure.Reason
+		}
+	}
+	if s.Holidays != nil {
+		var off []DayOff
+		for _, one := range s.Holidays.Taken(day) {
+			if one.Rule.Kind.IsOff() && !one.Rule.Half {
+				off = append(off, one)
+			}
+		}
+		if len(off) > 0 {
+			return false, OnHoliday, JoinedNames(off, "")
+		}
+	}
+	if !slices.Contains(s.Weekdays, day.Weekday()) {
+		return false, OnWeekday, day.Weekday().String()
+	}
+	return true, AsARule, ""
+}
