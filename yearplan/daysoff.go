@@ -71,6 +71,20 @@ var dayOffFields = []field{
 	{"source", shape{doc: "Law or other source of the rule.", scalar: anyText}},
 }
 
+// anyMonth is a month by name, or by the number that another calendar gives it.
+var anyMonth = &scalar{what: "a month such as april or 4, or of another calendar such as 13 or 5L", schema: map[string]any{"type": []string{"string", "integer"}},
+	accepts: func(text string) bool {
+		_, ok := calendarMonth(text)
+		return ok || monthOf(text) != 0
+	}}
+
+// calendarMonth reads a month by its number, with L for a leap month.
+func calendarMonth(text string) (daysoff.CalendarMonth, bool) {
+	digits, leap := strings.CutSuffix(text, "L")
+	value, err := strconv.Atoi(digits)
+	return daysoff.CalendarMonth{Number: value, Leap: leap}, err == nil && value >= 1 && value <= 13
+}
+
 var yearOrDay = &scalar{what: "a year such as 2023 or a day such as 2023-02-01", schema: map[string]any{"type": []string{"integer", "string"}}, accepts: func(text string) bool {
 	_, ok := firstOfYearOrDay(text)
 	return ok
@@ -112,7 +126,8 @@ var regionForm = shape{doc: "Days off of a region.", fields: []field{
 
 func init() {
 	whenForm = shape{doc: "A day of the year.", definition: "when", fields: []field{
-		{"month", shape{doc: "Month.", scalar: monthName}},
+		{"calendar", shape{doc: "Calendar of the date, by CLDR's name; without one the Gregorian.", scalar: oneOf(daysoff.OtherCalendars()...)}},
+		{"month", shape{doc: "Month by name or number; of another calendar its number, 5L being the leap month after the fifth.", scalar: anyMonth}},
 		{"day", shape{doc: "Day of the month.", scalar: number(1, 31)}},
 		{"only_on", shape{doc: "Weekdays on which the date counts.", list: &shape{scalar: weekdayName}, single: true}},
 		{"weekday", shape{doc: "Weekday.", scalar: weekdayName}},
@@ -329,6 +344,14 @@ func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 	month, weekday := monthOf(text(node, "month")), weekdayOf(text(node, "weekday"))
 	has := func(key string) bool { return below(node, key) != nil }
 	switch {
+	case has("calendar"):
+		calendar := daysoff.OtherCalendarOf(text(node, "calendar"))
+		month, ok := calendarMonth(text(node, "month"))
+		if !ok || integer("day") == 0 {
+			r.add(node, "Say {calendar: hebrew, month: 7, day: 15}", "%s: a date of another calendar has a month by its number and a day", name)
+			return nil
+		}
+		return daysoff.InCalendar{Calendar: calendar, Month: month, Day: integer("day")}
 	case has("either"):
 		var either daysoff.Either
 		for _, item := range items(below(node, "either")) {

@@ -173,7 +173,15 @@ days_off:
 	assert.Equal(t, "5 January; on a Saturday it is taken 2 days later; on a Sunday it is taken 1 day later", p.DaysOff[2].Rule.Why())
 	assert.Equal(t, "2026-05-02, and the Friday on or before 5 June, from 2020-01-01 to 2030-12-31", p.DaysOff[3].Rule.Why())
 	assert.Equal(t, "closures.ics", p.DaysOff[4].File)
+	p, err = Read("p", []byte("roundyear: 1\ndays_off: [{name: Pesach, when: {calendar: hebrew, month: 7, day: 15}}, {name: Adar, when: {calendar: hebrew, month: 5L, day: 1}}]\n"))
+	require.NoError(t, err)
+	assert.Equal(t, "2026-04-02", p.DaysOff[0].Rule.When.In(2026)[0].String())
+	assert.Equal(t, "day 1 of month 5L in the calendar hebrew", p.DaysOff[1].Rule.Why())
 	for plan, fault := range map[string]string{
+		"days_off: [{name: A, when: {calendar: mayan, month: 1, day: 1}}]":       `when.calendar is islamic-civil, coptic, ethiopic, persian or hebrew, not "mayan"`,
+		"days_off: [{name: A, when: {calendar: hebrew, month: april, day: 1}}]":  "A: a date of another calendar has a month by its number and a day",
+		"days_off: [{name: A, when: {calendar: coptic, month: 13, day: 7}}]":     "A never falls: day 7 of month 13 in the calendar coptic",
+		"days_off: [{name: A, when: {month: 13, day: 1}}]":                       "it is not clear when A falls",
 		"days_off: [{region: XY}]":                                               `p, line 2, column 21: there are no days off of the region "XY"`,
 		"days_off: [{name: A}]":                                                  "p, line 2, column 12: A does not say when it falls. Say when: {month: june, day: 24}",
 		"days_off: [{name: A, when: {month: june, day: 31}}]":                    "p, line 2, column 28: A never falls: 31 June",
