@@ -92,6 +92,22 @@ func TestObservance(t *testing.T) {
 	assert.Equal(t, []string{"New Year"}, names("2022-01-01", "2022-01-01"), "and so does its own")
 }
 
+func TestTheNearestWorkday(t *testing.T) {
+	s := NewSet([]*Rule{
+		{Name: "Fixed", Kind: Statutory, When: OnDates{day(t, "2026-07-03")}},
+		{Name: "Near", Kind: Statutory, When: OnDates{day(t, "2026-07-04"), day(t, "2026-07-12"), day(t, "2026-07-18"), day(t, "2026-07-22")}, Nearest: true},
+	}, plainWeekend)
+	var taken []string
+	for _, one := range s.Between(day(t, "2026-07-04"), day(t, "2026-07-31")) {
+		taken = append(taken, one.TakenOn.String())
+	}
+	// The Friday before the 4th is off already, so Monday is as near as Thursday.
+	assert.Equal(t, []string{"2026-07-02", "2026-07-13", "2026-07-17", "2026-07-22"}, taken)
+	recurring := Recurring{"FREQ=X", []civil.Day{day(t, "2025-05-05"), day(t, "2026-01-01"), day(t, "2026-12-31"), day(t, "2027-01-01")}}
+	assert.Len(t, recurring.In(2026), 2)
+	assert.Empty(t, recurring.In(2024))
+}
+
 func TestYearsOfARule(t *testing.T) {
 	since, until := day(t, "2000-01-01"), day(t, "2020-12-31")
 	rule := &Rule{Name: "X", Kind: Statutory, When: OnDate{Month: 5, Day: 5}, Since: &since, Until: &until, Every: 5, Except: []int{2010}}

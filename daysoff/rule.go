@@ -56,6 +56,9 @@ type Rule struct {
 	// NextFree tells that a day which falls on a weekend or on another day off
 	// is taken on the next day that is neither.
 	NextFree bool
+	// Nearest tells that it is then taken on the nearest such day, the one before
+	// if two are as near.
+	Nearest bool
 	// KeepBoth tells that its own day stays off besides the one it is taken on.
 	KeepBoth bool
 	// Scope is the subdivisions that it holds in, such as DE-BY; none is all.
@@ -130,6 +133,9 @@ func (r *Rule) Why() string {
 			way, by = "earlier", -by
 		}
 		text += fmt.Sprintf("; on a %s it is taken %s %s", move.From, days(by), way)
+	}
+	if r.Nearest {
+		text += "; on a weekend or another day off it is taken on the nearest day that is neither"
 	}
 	if r.NextFree {
 		text += "; on a weekend or another day off it is taken on the next day that is neither"

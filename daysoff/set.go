@@ -145,7 +145,7 @@ func (s *Set) place(number int) {
 	var waiting []DayOff
 	for _, rule := range s.rules {
 		for _, own := range rule.falls(number) {
-			if rule.NextFree {
+			if rule.NextFree || rule.Nearest {
 				waiting = append(waiting, DayOff{rule, own, own})
 				continue
 			}
@@ -158,12 +158,24 @@ func (s *Set) place(number int) {
 	}
 	slices.SortStableFunc(waiting, func(a, b DayOff) int { return int(a.Own - b.Own) })
 	for _, one := range waiting {
-		for taken[one.TakenOn] || s.IsWeekend(one.TakenOn) && len(s.weekend) < 7 {
-			one.TakenOn++
-		}
+		one.TakenOn = s.free(one, taken)
 		taken[one.TakenOn] = true
 		s.add(one)
 	}
+}
+
+// free returns the day on which one that goes around others is taken.
+func (s *Set) free(one DayOff, taken map[civil.Day]bool) civil.Day {
+	isFree := func(day civil.Day) bool { return !taken[day] && (!s.IsWeekend(day) || len(s.weekend) == 7) }
+	for away := civil.Day(0); away < mostIdle; away++ {
+		if one.Rule.Nearest && isFree(one.Own-away) {
+			return one.Own - away
+		}
+		if isFree(one.Own + away) {
+			return one.Own + away
+		}
+	}
+	return one.Own
 }
 
 func (s *Set) add(one DayOff) {

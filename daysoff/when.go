@@ -223,3 +223,20 @@ func (w All) Words() string {
 	}
 	return strings.Join(texts, ", and ")
 }
+
+// Recurring is the days that a recurrence rule gives, worked out beforehand.
+type Recurring struct {
+	// Rule is the rule as it was written, Days its days in time order.
+	Rule string
+	Days []civil.Day
+}
+
+// In returns the days of a year.
+func (w Recurring) In(year int) []civil.Day {
+	first, _ := slices.BinarySearch(w.Days, civil.FirstOfYear(year))
+	end, _ := slices.BinarySearch(w.Days, civil.FirstOfYear(year+1))
+	return slices.Clone(w.Days[first:end])
+}
+
+// Words gives the rule.
+func (w Recurring) Words() string { return "the rule " + w.Rule }

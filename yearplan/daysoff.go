@@ -8,7 +8,9 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"time"
 
+	"github.com/teambition/rrule-go"
 	"go.yaml.in/yaml/v4"
 
 	"roundyear/calendar"
@@ -66,7 +68,7 @@ var dayOffFields = []field{
 	{"except", shape{doc: "Years in which it does not fall.", list: &shape{scalar: number(1583, 9999)}, single: true}},
 	{"only", shape{doc: "Years in which alone it falls.", list: &shape{scalar: number(1583, 9999)}, single: true}},
 	{"move", shape{doc: "When it is taken on another day.", list: &moveForm, single: true}},
-	{"observe", shape{doc: "next_free: on a weekend or another day off it is taken on the next day that is neither. both: its own day stays off besides the one it is taken on.", scalar: oneOf("next_free", "both")}},
+	{"observe", shape{doc: "next_free: on a weekend or another day off it is taken on the next day that is neither. nearest: on the nearest. both: its own day stays off besides the one it is taken on.", scalar: oneOf("next_free", "nearest", "both")}},
 	{"scope", shape{doc: "Subdivisions that it holds in, by ISO 3166-2.", list: &shape{scalar: anyText}, single: true}},
 	{"source", shape{doc: "Law or other source of the rule.", scalar: anyText}},
 }
@@ -138,6 +140,7 @@ func init() {
 		{"orthodox_easter", shape{doc: "Days from orthodox Easter Sunday.", scalar: number(-200, 250)}},
 		{"date", shape{doc: "A single date.", scalar: date}},
 		{"dates", shape{doc: "Single dates.", list: &shape{scalar: date}}},
+		{"rrule", shape{doc: "Recurrence rule of iCalendar (RFC 5545), from 1900 to 2190; DTSTART in it begins elsewhere.", scalar: anyText}},
 		{"either", shape{doc: "The first of these that falls in the year.", list: &whenForm}},
 	}}
 	form.fields = append(form.fields, field{"days_off", daysOffForm})
@@ -300,9 +303,10 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 		}
 		rule.Moves = append(rule.Moves, daysoff.Move{From: from, By: by})
 	}
-	rule.NextFree, rule.KeepBoth = text(node, "observe") == "next_free", text(node, "observe") == "both"
-	if rule.NextFree && len(rule.Moves) > 0 {
-		r.add(below(node, "observe"), "Keep one of them", "%s has both move and observe: next_free", rule.Name)
+	observe := text(node, "observe")
+	rule.NextFree, rule.Nearest, rule.KeepBoth = observe == "next_free", observe == "nearest", observe == "both"
+	if (rule.NextFree || rule.Nearest) && len(rule.Moves) > 0 {
+		r.add(below(node, "observe"), "Keep one of them", "%s has both move and observe: %s", rule.Name, observe)
 		return nil
 	}
 	if rule.When = r.readWhen(rule.Name, node); rule.When == nil {
@@ -344,6 +348,13 @@ func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 	month, weekday := monthOf(text(node, "month")), weekdayOf(text(node, "weekday"))
 	has := func(key string) bool { return below(node, key) != nil }
 	switch {
+	case has("rrule"):
+		days, err := recurring(text(node, "rrule"))
+		if err != nil {
+			r.add(below(node, "rrule"), "", "%s: %v", name, err)
+			return nil
+		}
+		return daysoff.Recurring{Rule: text(node, "rrule"), Days: days}
 	case has("calendar"):
 		calendar := daysoff.OtherCalendarOf(text(node, "calendar"))
 		month, ok := calendarMonth(text(node, "month"))
@@ -397,6 +408,39 @@ func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 	r.add(node, "Say {month: june, day: 24}, {weekday: monday, nth: 1, month: june}, {weekday: friday, on_or_after: {month: june, day: 19}}, {easter: 1} or {date: 2026-01-05}",
 		"it is not clear when %s falls", name)
 	return nil
+}
+
+// mostRecurring is more days than a rule of days off has in all years.
+const mostRecurring = 100_000
+
+// recurring works out the days of a recurrence rule from 1900 to 2190, or from
+// where it says that it starts: the library counts at most 292 years.
+func recurring(text string) ([]civil.Day, error) {
+	options, err := rrule.StrToROption(text)
+	if err != nil {
+		return nil, fmt.Errorf("%q is no recurrence rule of RFC 5545: %w", text, err)
+	}
+	if options.Dtstart.IsZero() {
+		options.Dtstart = time.Date(1900, 1, 1, 0, 0, 0, 0, time.UTC)
+	}
+	last := time.Date(2190, 12, 31, 0, 0, 0, 0, time.UTC)
+	if options.Freq >= rrule.HOURLY {
+		return nil, fmt.Errorf("%q recurs within a day, and days off are whole days", text)
+	}
+	rule, err := rrule.NewRRule(*options)
+	if err != nil {
+		return nil, fmt.Errorf("%q is no recurrence rule of RFC 5545: %w", text, err)
+	}
+	var days []civil.Day
+	next := rule.Iterator()
+	for moment, more := next(); more && !moment.After(last); moment, more = next() {
+		year, month, dayOfMonth := moment.Date()
+		days = append(days, civil.MustOf(year, civil.Month(month), dayOfMonth))
+		if len(days) > mostRecurring {
+			return nil, fmt.Errorf("%q gives more than %d days off", text, mostRecurring)
+		}
+	}
+	return days, nil
 }
 
 // DaysOff is a source of days off in the plan.

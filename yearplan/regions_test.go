@@ -177,21 +177,29 @@ days_off:
 	require.NoError(t, err)
 	assert.Equal(t, "2026-04-02", p.DaysOff[0].Rule.When.In(2026)[0].String())
 	assert.Equal(t, "day 1 of month 5L in the calendar hebrew", p.DaysOff[1].Rule.Why())
+	p, err = Read("p", []byte("roundyear: 1\ndays_off: [{name: A, when: {rrule: 'FREQ=YEARLY;BYMONTH=6;BYDAY=1MO'}, since: 2025}]\n"))
+	require.NoError(t, err)
+	assert.Equal(t, "2026-06-01", p.DaysOff[0].Rule.When.In(2026)[0].String())
+	assert.Equal(t, "the rule FREQ=YEARLY;BYMONTH=6;BYDAY=1MO, since 2025-01-01", p.DaysOff[0].Rule.Why())
 	for plan, fault := range map[string]string{
-		"days_off: [{name: A, when: {calendar: mayan, month: 1, day: 1}}]":       `when.calendar is islamic-civil, coptic, ethiopic, persian or hebrew, not "mayan"`,
-		"days_off: [{name: A, when: {calendar: hebrew, month: april, day: 1}}]":  "A: a date of another calendar has a month by its number and a day",
-		"days_off: [{name: A, when: {calendar: coptic, month: 13, day: 7}}]":     "A never falls: day 7 of month 13 in the calendar coptic",
-		"days_off: [{name: A, when: {month: 13, day: 1}}]":                       "it is not clear when A falls",
-		"days_off: [{region: XY}]":                                               `p, line 2, column 21: there are no days off of the region "XY"`,
-		"days_off: [{name: A}]":                                                  "p, line 2, column 12: A does not say when it falls. Say when: {month: june, day: 24}",
-		"days_off: [{name: A, when: {month: june, day: 31}}]":                    "p, line 2, column 28: A never falls: 31 June",
-		"days_off: [{name: A, when: {weekday: monday}}]":                         "p, line 2, column 28: it is not clear when A falls",
-		"days_off: [{name: A, when: {easter: 1}, every: 2}]":                     "p, line 2, column 48: A comes every 2 years, but not from which year on",
-		"days_off: [{name: A, when: {easter: 1}, since: 2020, until: 2019}]":     "A ends on 2019-12-31, before it begins on 2020-01-01, and so never falls",
-		"days_off: [{name: A, when: {easter: 1}}, {name: A, when: {easter: 2}}]": `two rules of days off are named "A". Give each a name of its own`,
-		"days_off: [{region: IE, file: a.ics}]":                                  "a source of days off is a region or a file, not both",
-		"days_off: [{region: IE, prefix: My Set}]":                               "a prefix goes before columns",
-		"days_off: [{name: A, when: {easter: 1}, kind: holy}]":                   `days_off.kind is statutory, bank, elective, marked or closure, not "holy"`,
+		`days_off: [{name: A, when: {rrule: "FREQ=SOMETIMES"}}]`:                                  `A: "FREQ=SOMETIMES" is no recurrence rule of RFC 5545`,
+		`days_off: [{name: A, when: {rrule: "FREQ=HOURLY"}}]`:                                     `"FREQ=HOURLY" recurs within a day`,
+		`days_off: [{name: A, when: {rrule: "FREQ=DAILY"}}]`:                                      `"FREQ=DAILY" gives more than 100000 days off`,
+		"days_off: [{name: A, when: {easter: 1}, observe: nearest, move: {from: sunday, by: 1}}]": "A has both move and observe: nearest. Keep one of them",
+		"days_off: [{name: A, when: {calendar: mayan, month: 1, day: 1}}]":                        `when.calendar is islamic-civil, coptic, ethiopic, persian or hebrew, not "mayan"`,
+		"days_off: [{name: A, when: {calendar: hebrew, month: april, day: 1}}]":                   "A: a date of another calendar has a month by its number and a day",
+		"days_off: [{name: A, when: {calendar: coptic, month: 13, day: 7}}]":                      "A never falls: day 7 of month 13 in the calendar coptic",
+		"days_off: [{name: A, when: {month: 13, day: 1}}]":                                        "it is not clear when A falls",
+		"days_off: [{region: XY}]":                                                                `p, line 2, column 21: there are no days off of the region "XY"`,
+		"days_off: [{name: A}]":                                                                   "p, line 2, column 12: A does not say when it falls. Say when: {month: june, day: 24}",
+		"days_off: [{name: A, when: {month: june, day: 31}}]":                                     "p, line 2, column 28: A never falls: 31 June",
+		"days_off: [{name: A, when: {weekday: monday}}]":                                          "p, line 2, column 28: it is not clear when A falls",
+		"days_off: [{name: A, when: {easter: 1}, every: 2}]":                                      "p, line 2, column 48: A comes every 2 years, but not from which year on",
+		"days_off: [{name: A, when: {easter: 1}, since: 2020, until: 2019}]":                      "A ends on 2019-12-31, before it begins on 2020-01-01, and so never falls",
+		"days_off: [{name: A, when: {easter: 1}}, {name: A, when: {easter: 2}}]":                  `two rules of days off are named "A". Give each a name of its own`,
+		"days_off: [{region: IE, file: a.ics}]":                                                   "a source of days off is a region or a file, not both",
+		"days_off: [{region: IE, prefix: My Set}]":                                                "a prefix goes before columns",
+		"days_off: [{name: A, when: {easter: 1}, kind: holy}]":                                    `days_off.kind is statutory, bank, elective, marked or closure, not "holy"`,
 	} {
 		_, err := Read("p", []byte("roundyear: 1\n"+plan+"\n"))
 		assert.ErrorContains(t, err, fault)
