@@ -111,7 +111,13 @@ func kindNames() []string {
 // daysOffForm is the plan's list: regions, files, and rules of its own.
 var daysOffForm = shape{doc: "Days off: regions, files of days, and rules of your own.", nothing: true, list: &shape{fields: append([]field{
 	{"region", shape{doc: "Region by ISO 3166-1, such as IE, or subdivision by ISO 3166-2, such as DE-BY.", scalar: anyText}},
-	{"file", shape{doc: "File of days off: .ics, or .csv with the columns date and name.", scalar: anyText}},
+	{"file", shape{doc: "File of days off, or its address on the web, with {year} in it if there is one a year: .ics, .csv, .json, or a page with a table.", scalar: anyText}},
+	{"years", shape{doc: "First and last year that {year} stands for.", fields: []field{{"from", shape{scalar: number(1583, 9999)}}, {"to", shape{scalar: number(1583, 9999)}}}}},
+	{"table", shape{doc: "Which table of a page: its number, or words of its caption or header.", scalar: anyText}},
+	{"columns", shape{doc: "Names of the columns of a list.", fields: []field{
+		{"date", shape{doc: "Column of the date; date if left out.", scalar: anyText}}, {"name", shape{doc: "Column of the name; name if left out.", scalar: anyText}},
+	}}},
+	{"pattern", shape{doc: "Form of the dates of a list by Unicode LDML.", scalar: anyText}},
 	{"prefix", shape{doc: "What goes before the columns of these days off, which then are a set of their own.", scalar: anyText}},
 }, dayOffFields...)}}
 
@@ -452,6 +458,11 @@ type DaysOff struct {
 	Region *Region
 	File   string
 	Rule   *daysoff.Rule
+	// YearFrom and YearTo are the years that {year} in the file's name stands for.
+	YearFrom, YearTo int
+	// Table is which table of a page; DateColumn, NameColumn and Pattern say how
+	// a list is read.
+	Table, DateColumn, NameColumn, Pattern string
 }
 
 // readDaysOff reads the plan's list.
@@ -483,6 +494,15 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 			one.Region = found
 		case file != nil:
 			one.File = resolved(file).Value
+			one.Table, one.Pattern = text(item, "table"), text(item, "pattern")
+			one.DateColumn, one.NameColumn = text(below(item, "columns"), "date"), text(below(item, "columns"), "name")
+			years := below(item, "years")
+			one.YearFrom, _ = strconv.Atoi(text(years, "from"))
+			one.YearTo, _ = strconv.Atoi(text(years, "to"))
+			if hasYear := strings.Contains(one.File, "{year}"); hasYear != (years != nil) || one.YearTo < one.YearFrom || one.YearTo-one.YearFrom > 200 {
+				r.add(file, "Say years: {from: 2024, to: 2026}", "{year} in the file and years go together, from the first to the last")
+				continue
+			}
 		default:
 			if one.Rule = r.readDayOff(item); one.Rule == nil {
 				continue

@@ -134,7 +134,7 @@ type dateTable struct {
 func (b *buildCommand) describe(y *year, asOf civil.Day) (*dateTable, error) {
 	t := &dateTable{asOf: asOf}
 	var err error
-	if t.catalogue, err = y.catalogue(asOf); err != nil {
+	if t.catalogue, err = b.app.catalogue(y, asOf); err != nil {
 		return nil, err
 	}
 	if t.grain, err = y.set.Grain(b.grain); err != nil {

@@ -84,7 +84,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	if err != nil {
 		return err
 	}
-	if c.catalogue, err = c.year.catalogue(asOf); err != nil {
+	if c.catalogue, err = c.app.catalogue(c.year, asOf); err != nil {
 		return err
 	}
 	found, err := c.readTable(ctx, input)

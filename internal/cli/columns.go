@@ -56,7 +56,7 @@ func (c *columnsCommand) run() error {
 	if err != nil {
 		return err
 	}
-	catalogue, err := y.catalogue(asOf)
+	catalogue, err := c.app.catalogue(y, asOf)
 	if err != nil {
 		return err
 	}

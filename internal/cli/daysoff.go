@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,7 +9,6 @@ import (
 	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/dimension"
-	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -33,6 +31,15 @@ func (f *calendarFlags) readRegions(plan *yearplan.Plan) error {
 	return nil
 }
 
+// daysOff returns the days off of the plan, and says which lists are old.
+func (a *App) daysOff(y *year) ([]dimension.DaysOff, error) {
+	sets, err := y.sets()
+	for _, note := range y.notes {
+		a.report().Attention("%s", note)
+	}
+	return sets, err
+}
+
 // sets returns the days off of the plan: the main set, and one for each prefix.
 // The plan's weekend holds for all of them.
 func (y *year) sets() ([]dimension.DaysOff, error) {
@@ -48,7 +55,7 @@ func (y *year) sets() ([]dimension.DaysOff, error) {
 		case source.Rule != nil:
 			rules[source.Prefix] = append(rules[source.Prefix], source.Rule)
 		default:
-			read, err := readDayOffFile(y.path(source.File))
+			read, err := y.readList(source)
 			if err != nil {
 				return nil, err
 			}
@@ -68,60 +75,6 @@ func (y *year) sets() ([]dimension.DaysOff, error) {
 	}
 	return sets, nil
 }
-
-// readDayOffFile reads days off from a calendar, or single days from a delimited
-// file with the columns date and name, and kind if there is one.
-func readDayOffFile(path string) ([]*daysoff.Rule, error) {
-	if strings.HasSuffix(strings.ToLower(path), ".ics") {
-		return readDayOffCalendar(path)
-	}
-	if !strings.HasSuffix(strings.ToLower(path), ".csv") && !strings.HasSuffix(strings.ToLower(path), ".tsv") {
-		return nil, &table.Fault{File: path, What: "days off are read from .ics, .csv and .tsv", Remedy: "A .csv has the columns date and name, and kind if it likes"}
-	}
-	ctx := context.Background()
-	source, err := table.Open(ctx, []string{path}, nil)
-	if err != nil {
-		return nil, err
-	}
-	defer source.Close()
-	names, err := source.Find("name")
-	if err != nil {
-		return nil, err
-	}
-	kinds, err := source.Find("kind")
-	if err != nil {
-		kinds = -1
-	}
-	dates, err := (&App{}).dates(ctx, source, "date", readingFlags{pivot: 1970})
-	if err != nil {
-		return nil, err
-	}
-	if err := dates.FirstUnread(); err != nil {
-		return nil, err
-	}
-	var rules []*daysoff.Rule
-	var fault error
-	reader := dates.Reader()
-	err = source.Sample(ctx, mostListed, func(file *table.File, record *table.Record) {
-		reader.Enter(file)
-		moment, _ := reader.Read(record)
-		rule := &daysoff.Rule{Name: string(record.Field(names)), Kind: daysoff.Closure, When: daysoff.OnDates{moment.Day}, Source: fmt.Sprintf("%s, line %d", path, record.Line)}
-		if kinds >= 0 && len(record.Field(kinds)) > 0 {
-			rule.Kind = daysoff.Kind(record.Field(kinds))
-			if !slices.Contains(daysoff.Kinds, rule.Kind) && fault == nil {
-				fault = &table.Fault{File: path, Line: record.Line, Column: "kind", What: fmt.Sprintf("%q is no kind of day off", rule.Kind), Remedy: "The kinds are statutory, bank, elective, marked and closure"}
-			}
-		}
-		rules = append(rules, rule)
-	})
-	if err == nil {
-		err = fault
-	}
-	return rules, err
-}
-
-// mostListed is how many days off a file can have.
-const mostListed = 100_000
 
 // dayOffRow is a row of the list of days off.
 func dayOffRow(one daysoff.DayOff, region, language string, why bool) []cell.Value {

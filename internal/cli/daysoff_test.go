@@ -2,6 +2,10 @@ package cli_test
 
 import (
 	"encoding/json"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -98,13 +102,59 @@ days_off:
 	assert.Len(t, splitLines(textOf(t, folder, "ie.csv")), 11)
 	assert.Equal(t, 10, strings.Count(textOf(t, folder, "ie.ics"), "BEGIN:VEVENT"))
 	for name, c := range map[string]struct{ content, fault string }{
-		"bad.csv": {"date,name,kind\n2026-01-01,A,holy\n", `bad.csv, line 2, column kind: "holy" is no kind of day off`},
-		"bad.ics": {"nothing", "bad.ics: is no calendar of iCalendar"},
-		"bad.txt": {"x\n", "bad.txt: days off are read from .ics, .csv and .tsv"},
+		"bad.json": {"{}", "bad.json: is no JSON list of objects"},
+		"bad.html": {"<p>nothing</p>", "bad.html: the page has no table"},
+		"day.csv":  {"date,name\nsoon,A\n", "day.csv, line 2, column date"},
+		"col.csv":  {"day,name\n2026-01-01,A\n", `col.csv: has no column "date"`},
+		"bad.csv":  {"date,name,kind\n2026-01-01,A,holy\n", `bad.csv, line 2, column kind: "holy" is no kind of day off`},
+		"bad.ics":  {"nothing", "bad.ics: is no calendar of iCalendar"},
+		"bad.txt":  {"x\n", "bad.txt: days off are read from .ics, .csv, .tsv, .json and .html"},
 	} {
 		folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ndays_off: [{file: " + name + "}]\n", name: c.content})
 		result := run(t, folder, "days-off", "--year", "2026")
-		assert.Equal(t, 2, result.code)
+		assert.Equal(t, 2, result.code, result.err)
 		assert.Contains(t, result.err, c.fault)
 	}
+}
+
+// A page a year, as governments have them: the dates do not say the year, one
+// day has two names, and the table is not the only one.
+func TestListsOfPagesAndOfTheWeb(t *testing.T) {
+	page := func(year, fair string) string {
+		return `<html><table><tr><td>Menu</td></tr></table><table><caption>Holidays ` + year + `</caption><tr><th>Day</th><th>Holiday</th></tr>
+<tr><td>1 January</td><td>New Year</td></tr><tr><td rowspan="2">` + fair + `</td><td>Fair</td></tr><tr><td>Market</td></tr></table></html>`
+	}
+	up := true
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if !up {
+			w.WriteHeader(http.StatusServiceUnavailable)
+			return
+		}
+		_, _ = w.Write([]byte(page(strings.Trim(r.URL.Path, "/hol."), "5 May")))
+	}))
+	defer server.Close()
+	t.Setenv("XDG_CACHE_HOME", t.TempDir())
+	t.Setenv("HOME", t.TempDir())
+	folder := folderWith(t, map[string]string{
+		"roundyear.yaml": "roundyear: 1\ndays_off:\n  - {file: \"" + server.URL + "/hol/{year}\", years: {from: 2025, to: 2026}, columns: {date: Day, name: Holiday}}\n" +
+			"  - {file: own.html, table: Holidays, columns: {date: Day, name: Holiday}, prefix: own, pattern: d MMMM yyyy}\n  - {file: more.json, prefix: more}\n",
+		"own.html":  page("2026", "6 May 2026"),
+		"more.json": `[{"date":"2026-02-03","name":"Candles","kind":"marked"}]`,
+	})
+	own := strings.Replace(textOf(t, folder, "own.html"), "1 January", "1 January 2026", 1)
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "own.html"), []byte(own), 0o666))
+	result := done(t, folder, "days-off", "--from", "2025-05-01", "--to", "2026-06-30")
+	assert.Equal(t, "date,taken_on,name,region,kind\n2025-05-05,,Fair,main,closure\n2025-05-05,,Market,main,closure\n2026-01-01,,New Year,main,closure\n2026-01-01,,New Year,own,closure\n"+
+		"2026-02-03,,Candles,more,marked\n2026-05-05,,Fair,main,closure\n2026-05-05,,Market,main,closure\n2026-05-06,,Fair,own,closure\n2026-05-06,,Market,own,closure\n", result.out)
+	// One row a day still, with the names joined.
+	result = done(t, folder, "build", "--from", "2026-05-05", "--to", "2026-05-05", "--columns", "date,holiday_name,is_own_workday", "-q")
+	assert.Equal(t, "date,holiday_name,is_own_workday\n2026-05-05,Fair; Market,true\n", result.out)
+	up = false
+	again := done(t, folder, "days-off", "--from", "2025-05-01", "--to", "2025-05-31")
+	assert.Contains(t, again.out, "2025-05-05,,Fair,main,closure")
+	assert.Regexp(t, "! "+server.URL+`/hol/2025: the list is the one kept on \d{4}-\d\d-\d\d, since the server says 503`, again.err)
+	t.Setenv("XDG_CACHE_HOME", t.TempDir())
+	result = run(t, folder, "days-off", "--from", "2025-05-01", "--to", "2025-05-31")
+	assert.Equal(t, 3, result.code)
+	assert.Contains(t, result.err, "the days off cannot be fetched, and none were kept from before: the server says 503")
 }

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"fmt"
-	"os"
 	"slices"
 	"strings"
 
@@ -140,7 +139,7 @@ func (d *daysOffCommand) places(y *year, args []string) ([]place, error) {
 	if len(places) > 0 {
 		return places, nil
 	}
-	sets, err := y.sets()
+	sets, err := d.app.daysOff(y)
 	if err != nil {
 		return nil, err
 	}
@@ -369,13 +368,4 @@ func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language 
 		all = append(all, one)
 	}
 	return d.app.writeJSON(all)
-}
-
-// readDayOffCalendar reads a calendar of days off.
-func readDayOffCalendar(path string) ([]*daysoff.Rule, error) {
-	content, err := os.ReadFile(path)
-	if err != nil {
-		return nil, &table.Fault{File: path, What: "the days off cannot be read", Cause: err, Outside: true}
-	}
-	return daylist.ReadICalendar(path, content)
 }

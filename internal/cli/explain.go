@@ -58,7 +58,7 @@ func (e *explainCommand) run(args []string) error {
 	if err != nil {
 		return err
 	}
-	catalogue, err := y.catalogue(asOf)
+	catalogue, err := e.app.catalogue(y, asOf)
 	if err != nil {
 		return err
 	}

@@ -242,7 +242,7 @@ func (n *normaliseCommand) readOptions(y *year) error {
 	if err != nil {
 		return err
 	}
-	catalogue, err := y.catalogue(today)
+	catalogue, err := n.app.catalogue(y, today)
 	if err != nil {
 		return err
 	}

@@ -25,6 +25,8 @@ type year struct {
 	// folder is the one that the plan stands in; empty without a plan.
 	folder string
 	set    *calendar.Set
+	// notes are what there is to say of lists of days off that are old.
+	notes []string
 }
 
 // findPlan returns the path of the plan: the one that was named, else
@@ -107,8 +109,8 @@ func (y *year) settings(asOf civil.Day, sets []dimension.DaysOff) dimension.Sett
 }
 
 // catalogue returns the attributes that the year gives a day.
-func (y *year) catalogue(asOf civil.Day) (*dimension.Catalogue, error) {
-	sets, err := y.sets()
+func (a *App) catalogue(y *year, asOf civil.Day) (*dimension.Catalogue, error) {
+	sets, err := a.daysOff(y)
 	if err != nil {
 		return nil, err
 	}

@@ -1,0 +1,220 @@
+package daylist
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"golang.org/x/net/html"
+	"golang.org/x/net/html/atom"
+
+	"roundyear/internal/table"
+)
+
+// Table is a table of a page: its caption, and its rows with the header first.
+// Cells that span several rows or columns stand in each of them.
+type Table struct {
+	Caption string
+	Rows    [][]string
+}
+
+// mostSpan is more rows or columns than a cell spans.
+const mostSpan = 1000
+
+// Tables returns the tables of a page in their order, those within others too.
+func Tables(page []byte) ([]Table, error) {
+	root, err := html.Parse(bytes.NewReader(page))
+	if err != nil {
+		return nil, err
+	}
+	var tables []Table
+	for node := range root.Descendants() {
+		if node.Type == html.ElementNode && node.DataAtom == atom.Table {
+			tables = append(tables, tableOf(node))
+		}
+	}
+	return tables, nil
+}
+
+func tableOf(node *html.Node) Table {
+	var t Table
+	// spans are cells of rows above that go on: the text and the rows left.
+	type span struct {
+		text string
+		left int
+	}
+	spans := map[int]span{}
+	for row := range node.Descendants() {
+		if row.Type != html.ElementNode || nearestTable(row) != node {
+			continue
+		}
+		if row.DataAtom == atom.Caption {
+			t.Caption = textOf(row)
+		}
+		if row.DataAtom != atom.Tr {
+			continue
+		}
+		var cells []string
+		place := func() {
+			for {
+				above, found := spans[len(cells)]
+				if !found {
+					return
+				}
+				if above.left--; above.left == 0 {
+					delete(spans, len(cells))
+				} else {
+					spans[len(cells)] = above
+				}
+				cells = append(cells, above.text)
+			}
+		}
+		for cell := row.FirstChild; cell != nil; cell = cell.NextSibling {
+			if cell.DataAtom != atom.Td && cell.DataAtom != atom.Th {
+				continue
+			}
+			place()
+			text, across, down := textOf(cell), spanOf(cell, "colspan"), spanOf(cell, "rowspan")
+			for range across {
+				if down > 1 {
+					spans[len(cells)] = span{text, down - 1}
+				}
+				cells = append(cells, text)
+			}
+		}
+		place()
+		if len(cells) > 0 {
+			t.Rows = append(t.Rows, cells)
+		}
+	}
+	return t
+}
+
+// nearestTable returns the table that a node belongs to.
+func nearestTable(node *html.Node) *html.Node {
+	for node = node.Parent; node != nil; node = node.Parent {
+		if node.DataAtom == atom.Table {
+			return node
+		}
+	}
+	return nil
+}
+
+func spanOf(cell *html.Node, key string) int {
+	for _, attribute := range cell.Attr {
+		if attribute.Key == key {
+			if count, err := strconv.Atoi(strings.TrimSpace(attribute.Val)); err == nil && count >= 1 {
+				return min(count, mostSpan)
+			}
+		}
+	}
+	return 1
+}
+
+// textOf returns the text of a node in one line, without notes that are set
+// high (footnote marks), scripts and styles.
+func textOf(node *html.Node) string {
+	var text strings.Builder
+	var walk func(*html.Node)
+	walk = func(n *html.Node) {
+		switch {
+		case n.Type == html.TextNode:
+			text.WriteString(n.Data)
+		case n.DataAtom == atom.Sup, n.DataAtom == atom.Script, n.DataAtom == atom.Style:
+			return
+		case n.DataAtom == atom.Br, n.DataAtom == atom.Td, n.DataAtom == atom.Th, n.DataAtom == atom.P, n.DataAtom == atom.Li:
+			text.WriteByte(' ')
+		}
+		for child := n.FirstChild; child != nil; child = child.NextSibling {
+			walk(child)
+		}
+	}
+	walk(node)
+	return strings.Join(strings.Fields(text.String()), " ")
+}
+
+// PickTable returns the table of a page that is asked for: by its number from
+// 1, or by words of its caption or header. Without a wish it is the only one
+// that has both columns. The error lists the tables there are.
+func PickTable(name string, tables []Table, wish, date, title string) (Table, error) {
+	if len(tables) == 0 {
+		return Table{}, &table.Fault{File: name, What: "the page has no table", Remedy: "Save its list as .csv with the columns date and name"}
+	}
+	if number, err := strconv.Atoi(wish); err == nil {
+		if number < 1 || number > len(tables) {
+			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("the page has no table %d: %s", number, listed(tables))}
+		}
+		return tables[number-1], nil
+	}
+	var fitting []Table
+	for _, one := range tables {
+		if len(one.Rows) < 2 {
+			continue
+		}
+		header := strings.ToLower(strings.Join(one.Rows[0], " | "))
+		byWish := wish != "" && (strings.Contains(strings.ToLower(one.Caption), strings.ToLower(wish)) || strings.Contains(header, strings.ToLower(wish)))
+		byColumns := wish == "" && hasColumn(one, date) && hasColumn(one, title)
+		if byWish || byColumns {
+			fitting = append(fitting, one)
+		}
+	}
+	if len(fitting) == 1 {
+		return fitting[0], nil
+	}
+	what := fmt.Sprintf("%d tables of the page could be meant: %s", len(fitting), listed(tables))
+	if len(fitting) == 0 {
+		what = fmt.Sprintf("no table of the page has the columns %q and %q: %s", date, title, listed(tables))
+	}
+	return Table{}, &table.Fault{File: name, What: what, Remedy: "Say which with table: 2, or words of its caption, and its columns with columns: {date: …, name: …}"}
+}
+
+func hasColumn(t Table, name string) bool {
+	return slices.ContainsFunc(t.Rows[0], func(header string) bool { return strings.EqualFold(header, name) })
+}
+
+func listed(tables []Table) string {
+	var texts []string
+	for i, one := range tables {
+		header := "empty"
+		if len(one.Rows) > 0 {
+			header = strings.Join(one.Rows[0], ", ")
+		}
+		text := fmt.Sprintf("%d (%s)", i+1, header)
+		if one.Caption != "" {
+			text = fmt.Sprintf("%d %q (%s)", i+1, one.Caption, header)
+		}
+		texts = append(texts, text)
+	}
+	return strings.Join(texts, "; ")
+}
+
+// ReadJSON returns a list of objects as a table, with their keys as the header.
+func ReadJSON(name string, content []byte) (Table, error) {
+	var objects []map[string]any
+	if err := json.Unmarshal(content, &objects); err != nil {
+		return Table{}, &table.Fault{File: name, What: "is no JSON list of objects", Cause: err, Remedy: `It looks like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
+	}
+	var keys []string
+	for _, object := range objects {
+		for key := range object {
+			if !slices.Contains(keys, key) {
+				keys = append(keys, key)
+			}
+		}
+	}
+	slices.Sort(keys)
+	t := Table{Rows: [][]string{keys}}
+	for _, object := range objects {
+		row := make([]string, len(keys))
+		for i, key := range keys {
+			if value, found := object[key]; found && value != nil {
+				row[i] = fmt.Sprint(value)
+			}
+		}
+		t.Rows = append(t.Rows, row)
+	}
+	return t, nil
+}
