@@ -23,7 +23,8 @@ func (c *Catalogue) addWorkdays() {
 	if len(sets) == 0 || sets[0].Prefix != "" {
 		sets = append([]DaysOff{{Set: daysoff.NewSet(nil, c.settings.Weekend)}}, sets...)
 	}
-	c.sets = len(sets)
+	c.sets, c.settings.DaysOff = len(sets), sets
+	var all []workdaySet
 	for i, one := range sets {
 		c.group = one.Prefix
 		prefix, adjective := "", ""
@@ -36,7 +37,50 @@ func (c *Catalogue) addWorkdays() {
 		c.addKindOfDay(s, prefix, adjective)
 		c.addCounts(s, prefix, adjective)
 		c.addNeighbours(s, prefix, adjective)
+		all = append(all, s)
 	}
+	if len(all) > 1 {
+		c.group = workdaysGroup
+		c.addTogether(all)
+	}
+}
+
+// addTogether adds what several sets of days off have in common.
+func (c *Catalogue) addTogether(all []workdaySet) {
+	day := c.dayGrain()
+	why := func(r *row) string {
+		var at, off []string
+		for i, s := range all {
+			name := "the main set"
+			if prefix := c.settings.DaysOff[i].Prefix; prefix != "" {
+				name = prefix
+			}
+			if s.at(r).workday {
+				at = append(at, name)
+			} else {
+				off = append(off, name)
+			}
+		}
+		return fmt.Sprintf("a workday of: %s; none of: %s", orNobody(at), orNobody(off))
+	}
+	count := func(r *row) int {
+		working := 0
+		for _, s := range all {
+			if s.at(r).workday {
+				working++
+			}
+		}
+		return working
+	}
+	c.boolean("is_workday_everywhere", day, "The day is a workday of the main set and of all prefixes.", of[bool]{func(r *row) bool { return count(r) == len(all) }, why})
+	c.boolean("is_workday_somewhere", day, "The day is a workday of the main set or of one of the prefixes.", of[bool]{func(r *row) bool { return count(r) > 0 }, why})
+}
+
+func orNobody(names []string) string {
+	if len(names) == 0 {
+		return "nobody"
+	}
+	return strings.Join(names, ", ")
 }
 
 // workdaySet is a set of days off, the language of its names, and its place

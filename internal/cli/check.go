@@ -130,7 +130,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 // hasYear tells whether a plan or a flag says how the business's year runs.
 func (c *checkCommand) hasYear() bool {
 	f := c.calendars
-	return c.year.plan.File != "" || f.fiscalStart != "" || f.fiscalEnd != "" || f.weekStart != "" || f.weekMinDays != 0 || len(f.weekend) > 0
+	return c.year.plan.File != "" || f.fiscalStart != "" || f.fiscalEnd != "" || f.weekStart != "" || f.weekMinDays != 0 || len(f.weekend) > 0 || len(f.regions) > 0
 }
 
 // checked is the table as it was read.
