@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -124,9 +125,9 @@ func TestListsOfPagesAndOfTheWeb(t *testing.T) {
 		return `<html><table><tr><td>Menu</td></tr></table><table><caption>Holidays ` + year + `</caption><tr><th>Day</th><th>Holiday</th></tr>
 <tr><td>1 January</td><td>New Year</td></tr><tr><td rowspan="2">` + fair + `</td><td>Fair</td></tr><tr><td>Market</td></tr></table></html>`
 	}
-	up := true
+	var down atomic.Bool
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if !up {
+		if down.Load() {
 			w.WriteHeader(http.StatusServiceUnavailable)
 			return
 		}
@@ -149,7 +150,7 @@ func TestListsOfPagesAndOfTheWeb(t *testing.T) {
 	// One row a day still, with the names joined.
 	result = done(t, folder, "build", "--from", "2026-05-05", "--to", "2026-05-05", "--columns", "date,holiday_name,is_own_workday", "-q")
 	assert.Equal(t, "date,holiday_name,is_own_workday\n2026-05-05,Fair; Market,true\n", result.out)
-	up = false
+	down.Store(true)
 	again := done(t, folder, "days-off", "--from", "2025-05-01", "--to", "2025-05-31")
 	assert.Contains(t, again.out, "2025-05-05,,Fair,main,closure")
 	assert.Regexp(t, "! "+server.URL+`/hol/2025: the list is the one kept on \d{4}-\d\d-\d\d, since the server says 503`, again.err)

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -55,10 +56,11 @@ func TestListsInJSON(t *testing.T) {
 
 // A server of the tests stands in for the web.
 func TestListsOfTheWeb(t *testing.T) {
-	mode := "good"
+	var mode atomic.Value
+	mode.Store("good")
 	release := make(chan struct{})
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		switch mode {
+		switch mode.Load() {
 		case "good":
 			_, _ = w.Write([]byte("date,name\n2026-01-05,A\n"))
 		case "missing":
@@ -78,17 +80,17 @@ func TestListsOfTheWeb(t *testing.T) {
 	for _, c := range []struct{ mode, fault string }{
 		{"missing", "the server says 404 Not Found"}, {"long", "the list has more than 1 MB"}, {"hangs", "the server took longer than 200ms"},
 	} {
-		mode = c.mode
+		mode.Store(c.mode)
 		_, err := f.Fetch(context.Background(), server.URL+"/a.csv")
 		assert.ErrorContains(t, err, c.fault)
 		assert.ErrorContains(t, err, "cannot be fetched, and none were kept from before")
 	}
-	mode = "good"
+	mode.Store("good")
 	fetched, err := f.Fetch(context.Background(), server.URL+"/a.csv")
 	require.NoError(t, err)
 	assert.False(t, fetched.Old)
 	for _, broken := range []string{"missing", "long", "hangs"} {
-		mode = broken
+		mode.Store(broken)
 		kept, err := f.Fetch(context.Background(), server.URL+"/a.csv")
 		require.NoError(t, err)
 		assert.True(t, kept.Old)
