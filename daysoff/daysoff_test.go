@@ -92,6 +92,26 @@ func TestObservance(t *testing.T) {
 	assert.Equal(t, []string{"New Year"}, names("2022-01-01", "2022-01-01"), "and so does its own")
 }
 
+// The first and the last year that there are have days off too.
+func TestTheEndsOfTime(t *testing.T) {
+	s := NewSet([]*Rule{
+		{Name: "Easter Monday", Kind: Statutory, When: FromEaster{Days: 1}}, {Name: "Orthodox", Kind: Marked, When: FromEaster{Orthodox: true}},
+		{Name: "New Year", Kind: Statutory, When: OnDate{Month: 1, Day: 1}, Moves: []Move{{civil.Saturday, -1}}},
+		{Name: "Pesach", Kind: Marked, When: InCalendar{OtherCalendarOf("hebrew"), CalendarMonth{Number: 7}, 15}},
+		{Name: "Fitr", Kind: Marked, When: InCalendar{OtherCalendarOf("islamic-civil"), CalendarMonth{Number: 10}, 1}},
+	}, plainWeekend)
+	for _, year := range []int{1583, 9999} {
+		assert.NotEmpty(t, s.Between(civil.FirstOfYear(year), civil.MustOf(year, 12, 31)), "%d", year)
+		assert.Positive(t, s.Count(civil.FirstOfYear(year), civil.MustOf(year, 12, 31)))
+	}
+	for _, edge := range []civil.Day{civil.MaxDay, civil.MinDay, civil.MustOf(1582, 12, 31)} {
+		s.Next(edge)
+		s.Previous(edge)
+		s.NextHoliday(edge)
+		s.Break(edge)
+	}
+}
+
 func TestTheNearestWorkday(t *testing.T) {
 	s := NewSet([]*Rule{
 		{Name: "Fixed", Kind: Statutory, When: OnDates{day(t, "2026-07-03")}},

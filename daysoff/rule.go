@@ -71,6 +71,9 @@ type Rule struct {
 
 // falls returns its own days in a year.
 func (r *Rule) falls(year int) []civil.Day {
+	if year < firstYear || year > lastYear {
+		return nil
+	}
 	if slices.Contains(r.Except, year) || len(r.Only) > 0 && !slices.Contains(r.Only, year) {
 		return nil
 	}

@@ -33,9 +33,11 @@ type Set struct {
 
 const (
 	// firstYear is the first year that days off are worked out for, the first
-	// whole one of the Gregorian calendar.
-	firstYear  = 1583
-	civilYears = 10001
+	// whole one of the Gregorian calendar, and lastYear the last of four digits.
+	firstYear = 1583
+	lastYear  = 9999
+	// civilYears has room for what is taken in the year after the last.
+	civilYears = lastYear + 2
 )
 
 // year is the days off of one year.
@@ -71,7 +73,7 @@ func (s *Set) IsWeekend(day civil.Day) bool { return slices.Contains(s.weekend, 
 
 // of returns the year, worked out.
 func (s *Set) of(number int) *year {
-	if number < firstYear || number >= civilYears-1 {
+	if number < firstYear || number > lastYear {
 		return &year{}
 	}
 	if int64(number) <= s.through.Load() {
@@ -192,6 +194,29 @@ func (s *Set) Between(from, to civil.Day) []DayOff {
 		for _, one := range s.of(number).falling {
 			if one.Own >= from && one.Own <= to || one.TakenOn >= from && one.TakenOn <= to {
 				all = append(all, one)
+			}
+		}
+	}
+	return all
+}
+
+// Collision is a day off that is moved onto another one, so that one is lost.
+type Collision struct{ Moved, Other DayOff }
+
+// Collisions returns the moves within a range that land on another day off, the
+// first of each rule.
+func (s *Set) Collisions(from, to civil.Day) []Collision {
+	var all []Collision
+	seen := map[*Rule]bool{}
+	for _, one := range s.Between(from, to) {
+		if !one.IsMoved() || seen[one.Rule] || !one.Rule.Kind.IsOff() {
+			continue
+		}
+		for _, other := range s.Taken(one.TakenOn) {
+			if other.Rule != one.Rule && other.Rule.Kind.IsOff() {
+				seen[one.Rule] = true
+				all = append(all, Collision{one, other})
+				break
 			}
 		}
 	}

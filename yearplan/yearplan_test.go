@@ -12,6 +12,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/daysoff"
 	"roundyear/dimension"
 )
 
@@ -242,6 +243,8 @@ func TestTheSchemaAgreesWithTheProgram(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	f.Add(whole)
 	f.Add("roundyear: 1\na: &x [*x]\n")
+	f.Add("roundyear: 1\ndays_off:\n  - {region: GB-SCT, prefix: s}\n  - {name: A, when: {either: [{calendar: hebrew, month: 5L, day: 30}, {weekday: friday, on_or_before: {month: 2, day: 29}}]}, since: 2001, every: 3, move: {from: sunday, by: 1}}\n" +
+		"  - {name: B, when: [{rrule: FREQ=MONTHLY;BYDAY=-1FR}, {weekday: mon, nth: -1, month: 5}, {dates: [2026-01-01]}], observe: nearest}\nsites: {A: {open: [mon], opens: {when: {easter: 1}}, closures: {from: 2026-01-01}}}\n")
 	f.Add("roundyear: 1\ncalendars: {f: [{years: [{year: 2024, starts: [2024-01-01]}]}]}\n")
 	f.Fuzz(func(t *testing.T, content string) {
 		p, err := Read("p", []byte(content))
@@ -252,6 +255,12 @@ func FuzzRead(f *testing.F) {
 				}
 			}
 			return
+		}
+		for _, source := range p.DaysOff {
+			if source.Rule != nil {
+				set := daysoff.NewSet([]*daysoff.Rule{source.Rule}, p.Weekend)
+				set.Between(civil.MustOf(1999, 12, 1), civil.MustOf(2001, 1, 31))
+			}
 		}
 		for _, c := range p.Fiscal {
 			day := civil.MustOf(2026, 3, 9)

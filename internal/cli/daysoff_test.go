@@ -118,6 +118,13 @@ days_off:
 	}
 }
 
+func TestMovesThatLandOnAnotherDayOffAreTold(t *testing.T) {
+	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ndays_off:\n  - region: IE\n  - {name: Inventory, when: {month: december, day: 24}, move: [{from: thursday, by: 1}]}\n"})
+	result := done(t, folder, "plan", "check", "--as-of", "2026-03-15")
+	assert.Contains(t, result.err, "Days off, main set: IE, Inventory")
+	assert.Contains(t, result.err, "! Inventory of 2020-12-24 is moved to 2020-12-25, which is off already for Christmas Day; observe: next_free goes around it")
+}
+
 // A page a year, as governments have them: the dates do not say the year, one
 // day has two names, and the table is not the only one.
 func TestListsOfPagesAndOfTheWeb(t *testing.T) {

@@ -124,6 +124,9 @@ func (a *App) checkPlan(asJSON bool, asOfText string) error {
 		return err
 	}
 	a.sayPlan(path, y, today)
+	if err := a.sayDaysOff(y, today); err != nil {
+		return err
+	}
 	return a.missingFiles(y)
 }
 
@@ -152,6 +155,42 @@ func (a *App) sayPlan(path string, y *year, today civil.Day) {
 		}
 		r.Line("Facts %s: dates %s in %s", facts.Name, strings.Join(dates, ", "), strings.Join(y.files(&facts), ", "))
 	}
+}
+
+// The years around today in which moves of days off are looked at.
+const yearsLookedAt = 10
+
+// sayDaysOff shows what the sets of days off are made of, and which moves land
+// on another day off, so that a day is lost.
+func (a *App) sayDaysOff(y *year, today civil.Day) error {
+	sets, err := a.daysOff(y)
+	if err != nil {
+		return err
+	}
+	r := a.report()
+	for _, one := range sets {
+		var sources []string
+		for _, source := range y.plan.DaysOff {
+			switch {
+			case source.Prefix != one.Prefix:
+			case source.Region != nil:
+				sources = append(sources, source.Region.Code)
+			case source.Rule != nil:
+				sources = append(sources, source.Rule.Name)
+			default:
+				sources = append(sources, source.File)
+			}
+		}
+		name := one.Prefix
+		if name == "" {
+			name = "main set"
+		}
+		r.Line("Days off, %s: %s", name, strings.Join(sources, ", "))
+		for _, lost := range one.Set.Collisions(today.AddMonths(-12*yearsLookedAt), today.AddMonths(12*yearsLookedAt)) {
+			r.Attention("%s of %s is moved to %s, which is off already for %s; observe: next_free goes around it", lost.Moved.Rule.Name, lost.Moved.Own, lost.Moved.TakenOn, lost.Other.Rule.Name)
+		}
+	}
+	return nil
 }
 
 // missingFiles says which files of the plan's facts are not there.
