@@ -59,6 +59,9 @@ type Rule struct {
 	// Nearest tells that it is then taken on the nearest such day, the one before
 	// if two are as near.
 	Nearest bool
+	// ObserveFrom are the weekdays on which NextFree and Nearest begin; without
+	// any they begin on weekends and other days off.
+	ObserveFrom []civil.Weekday
 	// KeepBoth tells that its own day stays off besides the one it is taken on.
 	KeepBoth bool
 	// Scope is the subdivisions that it holds in, such as DE-BY; none is all.
@@ -80,9 +83,17 @@ func (r *Rule) falls(year int) []civil.Day {
 	if r.Every > 1 && r.Since != nil && (year-r.Since.Year())%r.Every != 0 {
 		return nil
 	}
-	return slices.DeleteFunc(r.When.In(year), func(day civil.Day) bool {
-		return r.Since != nil && day < *r.Since || r.Until != nil && day > *r.Until
-	})
+	return slices.DeleteFunc(r.When.In(year), func(day civil.Day) bool { return !r.bounds(day) })
+}
+
+// bounds tells whether a day lies within Since and Until.
+func (r *Rule) bounds(day civil.Day) bool {
+	return (r.Since == nil || day >= *r.Since) && (r.Until == nil || day <= *r.Until)
+}
+
+// goesAround tells whether what falls on a day is taken where it is free.
+func (r *Rule) goesAround(day civil.Day) bool {
+	return (r.NextFree || r.Nearest) && (len(r.ObserveFrom) == 0 || slices.Contains(r.ObserveFrom, day.Weekday()))
 }
 
 // moved returns the day on which one that falls on a day is taken by the
@@ -104,6 +115,10 @@ func (r *Rule) HoldsIn(place string) bool {
 
 // Occurs tells whether the rule has any day in a range of years.
 func (r *Rule) Occurs(first, last int) bool {
+	if _, ok := r.When.(Between); ok {
+		// That is for the other rules to say.
+		return true
+	}
 	for year := first; year <= last; year++ {
 		if len(r.falls(year)) > 0 {
 			return true

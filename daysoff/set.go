@@ -147,7 +147,7 @@ func (s *Set) place(number int) {
 	var waiting []DayOff
 	for _, rule := range s.rules {
 		for _, own := range rule.falls(number) {
-			if rule.NextFree || rule.Nearest {
+			if rule.goesAround(own) {
 				waiting = append(waiting, DayOff{rule, own, own})
 				continue
 			}
@@ -158,12 +158,40 @@ func (s *Set) place(number int) {
 			s.add(one)
 		}
 	}
+	for _, one := range s.between(number, taken, waiting) {
+		taken[one.TakenOn] = true
+		s.add(one)
+	}
 	slices.SortStableFunc(waiting, func(a, b DayOff) int { return int(a.Own - b.Own) })
 	for _, one := range waiting {
 		one.TakenOn = s.free(one, taken)
 		taken[one.TakenOn] = true
 		s.add(one)
 	}
+}
+
+// between returns the days between two holidays of a year, for the rules that
+// make days off of them. Those still waiting count by their own days.
+func (s *Set) between(number int, taken map[civil.Day]bool, waiting []DayOff) []DayOff {
+	var all []DayOff
+	for _, rule := range s.rules {
+		if _, ok := rule.When.(Between); !ok {
+			continue
+		}
+		holidays := map[civil.Day]bool{}
+		for day := range taken {
+			holidays[day] = true
+		}
+		for _, one := range waiting {
+			holidays[one.Own] = true
+		}
+		for day := civil.FirstOfYear(number) + 1; day < civil.FirstOfYear(number+1)-1; day++ {
+			if holidays[day-1] && holidays[day+1] && !holidays[day] && day.Weekday() != civil.Sunday && rule.bounds(day) {
+				all = append(all, DayOff{rule, day, day})
+			}
+		}
+	}
+	return all
 }
 
 // free returns the day on which one that goes around others is taken.

@@ -69,6 +69,7 @@ var dayOffFields = []field{
 	{"only", shape{doc: "Years in which alone it falls.", list: &shape{scalar: number(1583, 9999)}, single: true}},
 	{"move", shape{doc: "When it is taken on another day.", list: &moveForm, single: true}},
 	{"observe", shape{doc: "next_free: on a weekend or another day off it is taken on the next day that is neither. nearest: on the nearest. both: its own day stays off besides the one it is taken on.", scalar: oneOf("next_free", "nearest", "both")}},
+	{"observe_from", shape{doc: "Weekdays on which observe begins; without any on weekends and other days off.", list: &shape{scalar: weekdayName}, single: true}},
 	{"scope", shape{doc: "Subdivisions that it holds in, by ISO 3166-2.", list: &shape{scalar: anyText}, single: true}},
 	{"source", shape{doc: "Law or other source of the rule.", scalar: anyText}},
 }
@@ -146,6 +147,9 @@ func init() {
 		{"orthodox_easter", shape{doc: "Days from orthodox Easter Sunday.", scalar: number(-200, 250)}},
 		{"date", shape{doc: "A single date.", scalar: date}},
 		{"dates", shape{doc: "Single dates.", list: &shape{scalar: date}}},
+		{"season", shape{doc: "Equinox or solstice.", scalar: oneOf(daysoff.SeasonNames()...)}},
+		{"zone", shape{doc: "IANA zone in which the day of the season is told; UTC without one.", scalar: anyText}},
+		{"between_holidays", shape{doc: "Each day between two holidays of the same set that is no holiday itself, nor a Sunday.", scalar: oneOf("true")}},
 		{"rrule", shape{doc: "Recurrence rule of iCalendar (RFC 5545), from 1900 to 2190; DTSTART in it begins elsewhere.", scalar: anyText}},
 		{"either", shape{doc: "The first of these that falls in the year.", list: &whenForm}},
 	}}
@@ -311,6 +315,9 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 	}
 	observe := text(node, "observe")
 	rule.NextFree, rule.Nearest, rule.KeepBoth = observe == "next_free", observe == "nearest", observe == "both"
+	for _, weekday := range texts(node, "observe_from") {
+		rule.ObserveFrom = append(rule.ObserveFrom, weekdayOf(weekday))
+	}
 	if (rule.NextFree || rule.Nearest) && len(rule.Moves) > 0 {
 		r.add(below(node, "observe"), "Keep one of them", "%s has both move and observe: %s", rule.Name, observe)
 		return nil
@@ -354,6 +361,16 @@ func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 	month, weekday := monthOf(text(node, "month")), weekdayOf(text(node, "weekday"))
 	has := func(key string) bool { return below(node, key) != nil }
 	switch {
+	case has("season"):
+		season, _ := daysoff.ParseSeason(text(node, "season"))
+		zone, err := time.LoadLocation(text(node, "zone"))
+		if err != nil {
+			r.add(below(node, "zone"), "", "%s: there is no zone %q; zones have IANA names such as Asia/Tokyo or UTC", name, text(node, "zone"))
+			return nil
+		}
+		return daysoff.OnSeason{Season: season, Zone: zone}
+	case has("between_holidays"):
+		return daysoff.Between{}
 	case has("rrule"):
 		days, err := recurring(text(node, "rrule"))
 		if err != nil {

@@ -94,6 +94,12 @@ var published = map[string]string{
 	"NZ 2015":     "01-01 01-02 02-06 04-03 04-06 04-27 06-01 10-26 12-25 12-28",
 	"NZ 2022":     "01-03 01-04 02-07 04-15 04-18 04-25 06-06 06-24 09-26 10-24 12-26 12-27",
 	"NZ 2023":     "01-02 01-03 02-06 04-07 04-10 04-25 06-05 07-14 10-23 12-25 12-26",
+	"JP 2006":     "01-02 01-09 02-11 03-21 04-29 05-03 05-04 05-05 07-17 09-18 09-23 10-09 11-03 11-23 12-23",
+	"JP 2009":     "01-01 01-12 02-11 03-20 04-29 05-04 05-05 05-06 07-20 09-21 09-22 09-23 10-12 11-03 11-23 12-23",
+	"JP 2019":     "01-01 01-14 02-11 03-21 04-29 04-30 05-01 05-02 05-03 05-04 05-06 07-15 08-12 09-16 09-23 10-14 10-22 11-04 11-23",
+	"JP 2020":     "01-01 01-13 02-11 02-24 03-20 04-29 05-04 05-05 05-06 07-23 07-24 08-10 09-21 09-22 11-03 11-23",
+	"JP 2021":     "01-01 01-11 02-11 02-23 03-20 04-29 05-03 05-04 05-05 07-22 07-23 08-09 09-20 09-23 11-03 11-23",
+	"JP 2026":     "01-01 01-12 02-11 02-23 03-20 04-29 05-04 05-05 05-06 07-20 08-11 09-21 09-22 09-23 10-12 11-03 11-23",
 	"US 2020":     "01-01 01-20 02-17 05-25 07-03 09-07 10-12 11-11 11-26 12-25",
 	"US 2021":     "01-01 01-18 02-15 05-31 06-18 07-05 09-06 10-11 11-11 11-25 12-24 12-31",
 	"US 2023":     "01-02 01-16 02-20 05-29 06-19 07-04 09-04 10-09 11-10 11-23 12-25",
@@ -182,6 +188,8 @@ days_off:
 	assert.Equal(t, "2026-06-01", p.DaysOff[0].Rule.When.In(2026)[0].String())
 	assert.Equal(t, "the rule FREQ=YEARLY;BYMONTH=6;BYDAY=1MO, since 2025-01-01", p.DaysOff[0].Rule.Why())
 	for plan, fault := range map[string]string{
+		"days_off: [{name: A, when: {season: summer}}]":                                           `when.season is march_equinox, june_solstice, september_equinox or december_solstice, not "summer"`,
+		"days_off: [{name: A, when: {season: june_solstice, zone: Mars/Base}}]":                   `A: there is no zone "Mars/Base"`,
 		`days_off: [{name: A, when: {rrule: "FREQ=SOMETIMES"}}]`:                                  `A: "FREQ=SOMETIMES" is no recurrence rule of RFC 5545`,
 		`days_off: [{name: A, when: {rrule: "FREQ=HOURLY"}}]`:                                     `"FREQ=HOURLY" recurs within a day`,
 		`days_off: [{name: A, when: {rrule: "FREQ=DAILY"}}]`:                                      `"FREQ=DAILY" gives more than 100000 days off`,

@@ -36,9 +36,12 @@ func oneOf(values ...string) *scalar {
 	enum := []any{}
 	for _, value := range values {
 		enum = append(enum, value)
-		if value == "false" {
-			// Without quotes it is a truth value to YAML.
+		// Without quotes these are truth values to YAML.
+		switch value {
+		case "false":
 			enum = append(enum, false)
+		case "true":
+			enum = append(enum, true)
 		}
 	}
 	return &scalar{what: listed(values), values: values, schema: map[string]any{"enum": enum}, accepts: func(text string) bool {
