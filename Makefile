@@ -35,6 +35,7 @@ fuzz:
 	go test ./facts/decimal -run '^$$' -fuzz FuzzAdd -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./yearplan -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./language -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 
 bench: bin/roundyear
 	go test -run '^$$' -bench . ./...

@@ -1,0 +1,124 @@
+package calendar
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/civil"
+)
+
+// Dates and weekdays repeat after 400 years, and so do all calendars without a
+// change of rule: the same period, 400 years on.
+func TestCalendarsRepeatAfter400Years(t *testing.T) {
+	const cycle = 146097
+	random := rand.New(rand.NewPCG(3, 5))
+	for _, calendar := range everyKind(t) {
+		if _, changing := calendar.(*Changing); changing {
+			continue
+		}
+		for _, unit := range calendar.Units() {
+			for range 40 {
+				on := civil.MustOf(1600, 1, 1) + civil.Day(random.IntN(cycle))
+				now, later := calendar.Locate(unit, on), calendar.Locate(unit, on+cycle)
+				require.Equal(t, []int{now.Year + 400, now.InYear, int(now.First) + cycle, int(now.Last) + cycle},
+					[]int{later.Year, later.InYear, int(later.First), int(later.Last)}, "%s %s of %s", calendar.Name(), unit, on)
+			}
+		}
+	}
+}
+
+// Any split of 52 weeks gives years that are covered by their periods, weeks
+// that lie in one period each, and one longer period in leap years.
+func TestAnySplitCoversTheYear(t *testing.T) {
+	random := rand.New(rand.NewPCG(8, 13))
+	for range 200 {
+		var split []int
+		for left := 52; left > 0; {
+			weeks := min(1+random.IntN(9), left)
+			split, left = append(split, weeks), left-weeks
+		}
+		leapWeek := 1 + random.IntN(len(split))
+		c, err := NewFiscalWeeks(FiscalWeeks{Name: "x", EndsOn: civil.Weekday(1 + random.IntN(7)), LastIn: civil.Month(1 + random.IntN(12)), Split: split, LeapWeek: leapWeek,
+			NamedBy: NamedBy(random.IntN(3))})
+		require.NoError(t, err)
+		for year := 2019; year <= 2025; year++ {
+			whole := c.At(Year, year)
+			day, leap := whole.First, whole.Days() == 371
+			for i, weeks := range split {
+				period := c.Locate(Month, day)
+				if leap && i+1 == leapWeek {
+					weeks++
+				}
+				require.Equal(t, []int{i + 1, weeks * 7, int(day)}, []int{period.InYear, period.Days(), int(period.First)}, "%v, leap week in %d, %d", split, leapWeek, year)
+				for week := period.First; week <= period.Last; week += 7 {
+					require.Equal(t, week, c.Locate(Week, week).First)
+				}
+				day = period.Last + 1
+			}
+			require.Equal(t, whole.Last+1, day)
+		}
+	}
+}
+
+// Named by the year in which most of its days lie, a year shares more days with
+// that year than with any other.
+func TestNamedByMostOfTheDays(t *testing.T) {
+	for starts := civil.January; starts <= civil.December; starts++ {
+		for _, startDay := range []int{1, 2, 3, 15, 28} {
+			c, err := NewFiscalMonths(FiscalMonths{Name: "x", Starts: starts, StartDay: startDay, NamedBy: ByMost, Weeks: ISOWeeks})
+			require.NoError(t, err)
+			for year := 1999; year <= 2005; year++ {
+				period := c.At(Year, year)
+				own, other := 0, 0
+				for day := period.First; day <= period.Last; day++ {
+					if day.Year() == year {
+						own++
+					} else {
+						other++
+					}
+				}
+				// A leap day can tip a year that is cut in the middle.
+				assert.GreaterOrEqual(t, own, other-1, "from %d %s, %d", startDay, starts, year)
+			}
+		}
+	}
+}
+
+// A day of this year goes back to one of the year before, and those of
+// neighbouring days to neighbouring ones.
+func TestYearAgoLeadsToTheYearBefore(t *testing.T) {
+	for _, calendar := range []Calendar{Gregorian(), fiscalOf(t, civil.July, ByEnd), retail(t)} {
+		for on := day(t, "2018-01-01"); on < day(t, "2030-01-01"); on++ {
+			ago, ok := YearAgo(calendar, on)
+			if !ok {
+				require.Equal(t, 53, calendar.Locate(Week, on).InYear, "%s %s", calendar.Name(), on)
+				continue
+			}
+			require.Equal(t, calendar.Locate(Year, on).Number-1, calendar.Locate(Year, ago).Number, "%s %s", calendar.Name(), on)
+			require.Equal(t, calendar.Locate(Month, on).InYear, calendar.Locate(Month, ago).InYear, "%s %s", calendar.Name(), on)
+			if restated, ok := YearAgoRestated(calendar, on); ok {
+				require.Equal(t, on.Weekday(), restated.Weekday())
+			}
+		}
+	}
+}
+
+// What is to date ends in the period, never before its first day, and on the
+// as-of day in its own period.
+func TestToDateStaysInThePeriod(t *testing.T) {
+	random := rand.New(rand.NewPCG(21, 34))
+	calendars := everyKind(t)
+	for range 4000 {
+		calendar := calendars[random.IntN(len(calendars))]
+		units := calendar.Units()
+		unit := units[random.IntN(len(units))]
+		asOf := day(t, "2000-01-01") + civil.Day(random.IntN(15000))
+		period := calendar.Locate(unit, asOf+civil.Day(random.IntN(4000)-2000))
+		last := ToDate(calendar, unit, asOf, period)
+		require.True(t, last >= period.First && last <= period.Last, "%s %s as of %s: %s", calendar.Name(), unit, asOf, last)
+		require.Equal(t, asOf, ToDate(calendar, unit, asOf, calendar.Locate(unit, asOf)), "%s %s", calendar.Name(), unit)
+	}
+}
