@@ -175,6 +175,11 @@ calendars:
   # retail:
   #   weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4, leap_week: last}
   #   named_by: start
+
+# Days off: regions, rules of your own, files. roundyear days-off lists them.
+# days_off:
+#   - region: IE
+#   - {name: Stocktaking, when: {month: january, day: 5}, move: [{from: saturday, by: 2}]}
 `
 
 // write writes the plan of what was found.
