@@ -24,6 +24,8 @@ func (d DayOff) IsMoved() bool { return d.Own != d.TakenOn }
 type Set struct {
 	rules   []*Rule
 	weekend []civil.Weekday
+	// rests tells of each weekday whether it is of the weekend.
+	rests [8]bool
 
 	mutex sync.Mutex
 	// through is the last year of which all days off are known.
@@ -58,6 +60,9 @@ func NewSet(rules []*Rule, weekend []civil.Weekday) *Set {
 	weekend = slices.Clone(weekend)
 	slices.Sort(weekend)
 	s := &Set{rules: rules, weekend: slices.Compact(weekend)}
+	for _, weekday := range s.weekend {
+		s.rests[weekday] = true
+	}
 	s.through.Store(firstYear - 1)
 	return s
 }
@@ -69,7 +74,7 @@ func (s *Set) Rules() []*Rule { return s.rules }
 func (s *Set) Weekend() []civil.Weekday { return s.weekend }
 
 // IsWeekend tells whether a day is one of the weekend.
-func (s *Set) IsWeekend(day civil.Day) bool { return slices.Contains(s.weekend, day.Weekday()) }
+func (s *Set) IsWeekend(day civil.Day) bool { return s.rests[day.Weekday()] }
 
 // of returns the year, worked out.
 func (s *Set) of(number int) *year {

@@ -105,6 +105,10 @@ type setDay struct {
 	// nextHoliday is the next holiday from the day on; it stays until it is past.
 	nextHoliday civil.Day
 	hasNext     bool
+	// nextWorkday stays until it is reached; previousWorkday is that of the day
+	// before, or the day before itself. noDay is none.
+	nextWorkday, previousWorkday civil.Day
+	hasNextWorkday, hasPrevious  bool
 	// counts are the workdays before and up to the end of the period of each
 	// track that was asked for.
 	counts []periodCount
@@ -128,10 +132,23 @@ func (s workdaySet) at(r *row) *setDay {
 }
 
 func (s workdaySet) fill(d *setDay, day civil.Day) {
-	d.hasNext = d.hasNext && d.known && d.day < day && day <= d.nextHoliday
+	// Days mostly come one after the other, and what the day before knew goes on.
+	follows := d.known && d.day == day-1
+	d.hasNext = d.hasNext && follows && day <= d.nextHoliday
+	d.hasNextWorkday = d.hasNextWorkday && follows && day < d.nextWorkday
+	if d.hasPrevious = d.hasPrevious && follows; d.hasPrevious && d.workday {
+		d.previousWorkday = d.day
+	}
 	d.day, d.known = day, true
 	d.here = append(d.here[:0], s.Falling(day)...)
-	d.weekend, d.workday, d.number = s.IsWeekend(day), s.IsWorkday(day), s.Number(day)
+	d.weekend = s.IsWeekend(day)
+	d.workday = !d.weekend && s.IsWorkday(day)
+	switch {
+	case !follows:
+		d.number = s.Number(day)
+	case d.workday:
+		d.number++
+	}
 	d.holiday, d.observed, d.half = false, false, false
 	for _, one := range d.here {
 		d.holiday = d.holiday || one.Rule.Kind.IsHoliday()
@@ -162,6 +179,30 @@ func (s workdaySet) fill(d *setDay, day civil.Day) {
 	if d.half && !whole {
 		d.kind = "half day"
 	}
+}
+
+// after returns the first workday after the row's day, or noDay.
+func (s workdaySet) after(r *row) civil.Day {
+	d := s.at(r)
+	if !d.hasNextWorkday {
+		d.nextWorkday, d.hasNextWorkday = noDay, true
+		if next, ok := s.Next(r.day); ok {
+			d.nextWorkday = next
+		}
+	}
+	return d.nextWorkday
+}
+
+// before returns the last workday before the row's day, or noDay.
+func (s workdaySet) before(r *row) civil.Day {
+	d := s.at(r)
+	if !d.hasPrevious {
+		d.previousWorkday, d.hasPrevious = noDay, true
+		if previous, ok := s.Previous(r.day); ok {
+			d.previousWorkday = previous
+		}
+	}
+	return d.previousWorkday
 }
 
 // count returns the running numbers of workdays around the period of a track.
@@ -281,16 +322,8 @@ func hasUnit(c calendar.Calendar, unit calendar.Unit) bool {
 
 func (c *Catalogue) addNeighbours(s workdaySet, prefix, adjective string) {
 	day := c.dayGrain()
-	found := func(find func(civil.Day) (civil.Day, bool)) func(*row) civil.Day {
-		return func(r *row) civil.Day {
-			if other, ok := find(r.day); ok {
-				return other
-			}
-			return noDay
-		}
-	}
-	c.date(prefix+"next_workday", day, "First "+adjective+"workday after the day.", of[civil.Day]{found(s.Next), func(*row) string { return "the days after it are looked at until one is a workday" }})
-	c.date(prefix+"previous_workday", day, "Last "+adjective+"workday before the day.", of[civil.Day]{found(s.Previous), func(*row) string { return "the days before it are looked at until one is a workday" }})
+	c.date(prefix+"next_workday", day, "First "+adjective+"workday after the day.", of[civil.Day]{s.after, func(*row) string { return "the days after it are looked at until one is a workday" }})
+	c.date(prefix+"previous_workday", day, "Last "+adjective+"workday before the day.", of[civil.Day]{s.before, func(*row) string { return "the days before it are looked at until one is a workday" }})
 	c.integer(prefix+"days_to_next_holiday", day, "Days until a "+adjective+"holiday falls or is taken; 0 on such a day, blank when none comes within 400 days.", of[int]{
 		func(r *row) int {
 			if next, ok := s.next(r); ok {
@@ -305,11 +338,10 @@ func (c *Catalogue) addNeighbours(s workdaySet, prefix, adjective string) {
 			return "none comes within 400 days"
 		},
 	})
-	off := func(day civil.Day) bool { return !s.IsWeekend(day) && !s.IsWorkday(day) }
 	c.boolean("is_"+prefix+"eve_of_day_off", day, "The day is a "+adjective+"workday, and the next one is a day off and no weekend.", of[bool]{
-		func(r *row) bool { return s.at(r).workday && off(r.day+1) }, func(r *row) string { return fmt.Sprintf("%s and the day after it", r.day) }})
+		func(r *row) bool { return s.at(r).workday && s.after(r) != r.day+1 && !s.IsWeekend(r.day+1) }, func(r *row) string { return fmt.Sprintf("%s and the day after it", r.day) }})
 	c.boolean("is_"+prefix+"day_after_day_off", day, "The day is a "+adjective+"workday, and the one before is a day off and no weekend.", of[bool]{
-		func(r *row) bool { return s.at(r).workday && off(r.day-1) }, func(r *row) string { return fmt.Sprintf("%s and the day before it", r.day) }})
+		func(r *row) bool { return s.at(r).workday && s.before(r) != r.day-1 && !s.IsWeekend(r.day-1) }, func(r *row) string { return fmt.Sprintf("%s and the day before it", r.day) }})
 	why := func(r *row) string {
 		first, last, ok := s.Break(r.day)
 		if !ok {
