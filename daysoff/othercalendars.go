@@ -43,15 +43,13 @@ var (
 	beforePersian  = civil.MustOf(622, civil.March, 20)
 )
 
-// otherCalendars are the calendars that are reckoned by rule.
+// otherCalendars are the calendars that are known.
 var otherCalendars = []*OtherCalendar{
 	{
 		// The tabular calendar with eleven leap years in thirty, from Friday,
 		// 16 July 622 of the Julian calendar.
 		Name: "islamic-civil",
-		day: func(year int, month CalendarMonth, dayOfMonth int) civil.Day {
-			return beforeIslamic + civil.Day(354*(year-1)+(3+11*year)/30+29*(month.Number-1)+month.Number/2+dayOfMonth)
-		},
+		day:  islamicCivilDay,
 		length: func(year int, month CalendarMonth) int {
 			switch {
 			case month.Leap || month.Number > 12:
@@ -95,6 +93,17 @@ var otherCalendars = []*OtherCalendar{
 		length: hebrewLength,
 		yearOf: func(gregorian int) int { return gregorian + 3760 },
 	},
+	fromSky("islamic-umalqura", ummAlQura, func(gregorian int) int { return (gregorian-622)*33/32 - 1 }),
+	// The meridian of 120° east holds in China since 1929.
+	newLunisolar("chinese", 8, 1929),
+	newLunisolar("dangi", 9, 1929),
+	// CLDR has no name for the calendar of Viet Nam, which is the same at its own
+	// meridian since 1968.
+	newLunisolar("vietnamese", 7, 1968),
+}
+
+func islamicCivilDay(year int, month CalendarMonth, dayOfMonth int) civil.Day {
+	return beforeIslamic + civil.Day(354*(year-1)+(3+11*year)/30+29*(month.Number-1)+month.Number/2+dayOfMonth)
 }
 
 // thirteenMonths is a calendar of twelve months of 30 days and a short one of 5

@@ -147,8 +147,9 @@ func init() {
 		{"orthodox_easter", shape{doc: "Days from orthodox Easter Sunday.", scalar: number(-200, 250)}},
 		{"date", shape{doc: "A single date.", scalar: date}},
 		{"dates", shape{doc: "Single dates.", list: &shape{scalar: date}}},
-		{"season", shape{doc: "Equinox or solstice.", scalar: oneOf(daysoff.SeasonNames()...)}},
-		{"zone", shape{doc: "IANA zone in which the day of the season is told; UTC without one.", scalar: anyText}},
+		{"season", shape{doc: "Equinox or solstice.", scalar: oneOf(daysoff.SunPointNames(daysoff.Seasons)...)}},
+		{"solar_term", shape{doc: "One of the 24 solar terms of East Asia, by its name in Hanyu Pinyin.", scalar: oneOf(daysoff.SunPointNames(daysoff.SolarTerms)...)}},
+		{"zone", shape{doc: "IANA zone in which the day of the season or the solar term is told; UTC without one.", scalar: anyText}},
 		{"between_holidays", shape{doc: "Each day between two holidays of the same set that is no holiday itself, nor a Sunday.", scalar: oneOf("true")}},
 		{"rrule", shape{doc: "Recurrence rule of iCalendar (RFC 5545), from 1900 to 2190; DTSTART in it begins elsewhere.", scalar: anyText}},
 		{"either", shape{doc: "The first of these that falls in the year.", list: &whenForm}},
@@ -361,14 +362,17 @@ func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 	month, weekday := monthOf(text(node, "month")), weekdayOf(text(node, "weekday"))
 	has := func(key string) bool { return below(node, key) != nil }
 	switch {
-	case has("season"):
-		season, _ := daysoff.ParseSeason(text(node, "season"))
+	case has("season") || has("solar_term"):
+		point, isSeason := daysoff.SunPointOf(text(node, "season"), daysoff.Seasons)
+		if !isSeason {
+			point, _ = daysoff.SunPointOf(text(node, "solar_term"), daysoff.SolarTerms)
+		}
 		zone, err := time.LoadLocation(text(node, "zone"))
 		if err != nil {
 			r.add(below(node, "zone"), "", "%s: there is no zone %q; zones have IANA names such as Asia/Tokyo or UTC", name, text(node, "zone"))
 			return nil
 		}
-		return daysoff.OnSeason{Season: season, Zone: zone}
+		return daysoff.OnSun{Point: point, Zone: zone}
 	case has("between_holidays"):
 		return daysoff.Between{}
 	case has("rrule"):
