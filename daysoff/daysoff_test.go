@@ -213,3 +213,65 @@ func TestASetServesSeveralAtOnce(t *testing.T) {
 	alone := NewSet(rules, plainWeekend)
 	assert.True(t, slices.Equal(s.Between(day(t, "1999-01-01"), day(t, "2005-12-31")), alone.Between(day(t, "1999-01-01"), day(t, "2005-12-31"))))
 }
+
+func TestDaysOfTheWeekendThatAreWorked(t *testing.T) {
+	s := NewSet([]*Rule{
+		{Name: "Festival", Kind: Statutory, When: Span{From: OnDates{day(t, "2026-10-01")}, Lasts: 7}},
+		{Name: "In exchange", Kind: Worked, When: OnDates{day(t, "2026-09-27"), day(t, "2026-10-10"), day(t, "2026-10-12")}},
+	}, plainWeekend)
+	assert.True(t, s.IsWorkday(day(t, "2026-09-27")), "a Sunday")
+	assert.True(t, s.IsWeekend(day(t, "2026-09-27")), "it stays one of the weekend")
+	assert.True(t, s.IsWorkday(day(t, "2026-10-12")), "a Monday is worked anyway")
+	// 1 to 7 October are seven days with five weekdays; two weekend days are worked.
+	assert.Equal(t, 22-5+1, s.Count(day(t, "2026-10-01"), day(t, "2026-10-31")))
+	assert.Equal(t, 23, s.Count(day(t, "2026-09-01"), day(t, "2026-09-30")))
+	for first := day(t, "2026-09-20"); first < day(t, "2026-11-01"); first++ {
+		counted := 0
+		for one := first; one <= day(t, "2027-02-01"); one++ {
+			if s.IsWorkday(one) {
+				counted++
+			}
+		}
+		assert.Equal(t, counted, s.Count(first, day(t, "2027-02-01")), "%s", first)
+	}
+	next, _ := s.Next(day(t, "2026-09-30"))
+	assert.Equal(t, day(t, "2026-10-08"), next)
+	next, _ = s.Next(day(t, "2026-10-09"))
+	assert.Equal(t, day(t, "2026-10-10"), next, "the Saturday that is worked")
+}
+
+func TestSpansOfDays(t *testing.T) {
+	eve := Span{From: OnDate{Month: civil.January, Day: 1}, Shift: -1, Lasts: 3}
+	assert.Equal(t, []civil.Day{day(t, "2026-01-01"), day(t, "2026-01-02"), day(t, "2026-12-31")}, eve.In(2026), "they go over the turn of the year")
+	assert.Equal(t, "3 days from 1 day before 1 January on", eve.Words())
+	assert.Equal(t, "2 days after 1 January", Span{From: OnDate{Month: civil.January, Day: 1}, Shift: 2}.Words())
+}
+
+func TestDaysOffThatAreNotAnnouncedYet(t *testing.T) {
+	feast := &Rule{Name: "Feast", Kind: Statutory, AnnouncedTo: 2026, When: InCalendar{OtherCalendarOf("islamic-umalqura"), CalendarMonth{Number: 10}, 1}}
+	s := NewSet([]*Rule{feast}, plainWeekend)
+	for text, expected := range map[string]bool{"2026-03-20": false, "2027-03-09": true} {
+		falling := s.Falling(day(t, text))
+		require.Len(t, falling, 1, text)
+		assert.Equal(t, expected, falling[0].IsExpected(), text)
+	}
+	assert.Contains(t, feast.Why(), "announced up to 2026")
+	assert.False(t, DayOff{Rule: &Rule{}, Own: day(t, "2027-03-09")}.IsExpected(), "a plain rule takes no announcement")
+}
+
+// What falls on another day off goes on from it, but stays on a Saturday that
+// is free.
+func TestObservedFromSundaysAndOtherDaysOff(t *testing.T) {
+	observed := func(name, on string) *Rule {
+		return &Rule{Name: name, Kind: Statutory, When: OnDates{day(t, on)}, NextFree: true, ObserveFrom: []civil.Weekday{civil.Sunday}, OrDayOff: true}
+	}
+	s := NewSet([]*Rule{
+		observed("Saturday", "2026-05-02"), observed("Sunday", "2026-05-03"), observed("Monday", "2026-05-04"), observed("Also Monday", "2026-05-04"),
+	}, plainWeekend)
+	taken := map[string]string{}
+	for _, one := range s.Between(day(t, "2026-05-01"), day(t, "2026-05-31")) {
+		taken[one.Rule.Name] = one.TakenOn.String()
+	}
+	assert.Equal(t, map[string]string{"Saturday": "2026-05-02", "Monday": "2026-05-04", "Sunday": "2026-05-05", "Also Monday": "2026-05-06"}, taken)
+	assert.Contains(t, observed("A", "2026-05-02").Why(), "on a Sunday or another day off it is taken on the next day that is neither weekend nor day off")
+}

@@ -3,6 +3,7 @@ package daysoff
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"roundyear/civil"
 )
@@ -11,17 +12,19 @@ import (
 type Kind string
 
 // The kinds: a holiday by law, one of banks and offices, one that people may
-// choose, a day that is marked and no day off, and a closure of the company.
+// choose, a day that is marked and no day off, a closure of the company, and a
+// day of the weekend that is worked in exchange for another.
 const (
 	Statutory Kind = "statutory"
 	Bank      Kind = "bank"
 	Elective  Kind = "elective"
 	Marked    Kind = "marked"
 	Closure   Kind = "closure"
+	Worked    Kind = "worked"
 )
 
 // Kinds lists all kinds.
-var Kinds = []Kind{Statutory, Bank, Elective, Marked, Closure}
+var Kinds = []Kind{Statutory, Bank, Elective, Marked, Closure, Worked}
 
 // IsOff tells whether work rests on a day of the kind.
 func (k Kind) IsOff() bool { return k == Statutory || k == Bank || k == Closure }
@@ -60,10 +63,15 @@ type Rule struct {
 	// if two are as near.
 	Nearest bool
 	// ObserveFrom are the weekdays on which NextFree and Nearest begin; without
-	// any they begin on weekends and other days off.
+	// any they begin on weekends and other days off. OrDayOff adds other days off
+	// to the weekdays.
 	ObserveFrom []civil.Weekday
+	OrDayOff    bool
 	// KeepBoth tells that its own day stays off besides the one it is taken on.
 	KeepBoth bool
+	// AnnouncedTo is the last year of which the days are announced; those of later
+	// years are expected. 0 is for rules that take no announcement.
+	AnnouncedTo int
 	// Scope is the subdivisions that it holds in, such as DE-BY; none is all.
 	Scope []string
 	// Region is the region it belongs to; empty for the company's own.
@@ -83,6 +91,9 @@ func (r *Rule) falls(year int) []civil.Day {
 	if r.Every > 1 && r.Since != nil && (year-r.Since.Year())%r.Every != 0 {
 		return nil
 	}
+	if r.Since != nil && year < r.Since.Year() || r.Until != nil && year > r.Until.Year() {
+		return nil
+	}
 	return slices.DeleteFunc(r.When.In(year), func(day civil.Day) bool { return !r.bounds(day) })
 }
 
@@ -93,7 +104,13 @@ func (r *Rule) bounds(day civil.Day) bool {
 
 // goesAround tells whether what falls on a day is taken where it is free.
 func (r *Rule) goesAround(day civil.Day) bool {
-	return (r.NextFree || r.Nearest) && (len(r.ObserveFrom) == 0 || slices.Contains(r.ObserveFrom, day.Weekday()))
+	return (r.NextFree || r.Nearest) && (r.OrDayOff || r.goesFrom(day))
+}
+
+// goesFrom tells whether the weekday of a day is one from which it goes, when no
+// other day off does it.
+func (r *Rule) goesFrom(day civil.Day) bool {
+	return len(r.ObserveFrom) == 0 || slices.Contains(r.ObserveFrom, day.Weekday())
 }
 
 // moved returns the day on which one that falls on a day is taken by the
@@ -144,6 +161,9 @@ func (r *Rule) Why() string {
 	if len(r.Except) > 0 {
 		text += fmt.Sprintf(", except in %s", years(r.Except))
 	}
+	if r.AnnouncedTo > 0 {
+		text += fmt.Sprintf(", announced up to %d", r.AnnouncedTo)
+	}
 	for _, move := range r.Moves {
 		way := "later"
 		by := move.By
@@ -153,10 +173,26 @@ func (r *Rule) Why() string {
 		text += fmt.Sprintf("; on a %s it is taken %s %s", move.From, days(by), way)
 	}
 	if r.Nearest {
-		text += "; on a weekend or another day off it is taken on the nearest day that is neither"
+		text += "; " + r.whyObserve() + " it is taken on the nearest day that is neither weekend nor day off"
 	}
 	if r.NextFree {
-		text += "; on a weekend or another day off it is taken on the next day that is neither"
+		text += "; " + r.whyObserve() + " it is taken on the next day that is neither weekend nor day off"
+	}
+	return text
+}
+
+// whyObserve says when it is taken on another day.
+func (r *Rule) whyObserve() string {
+	if len(r.ObserveFrom) == 0 {
+		return "on a weekend or another day off"
+	}
+	var names []string
+	for _, weekday := range r.ObserveFrom {
+		names = append(names, weekday.String())
+	}
+	text := "on a " + strings.Join(names, " or a ")
+	if r.OrDayOff {
+		text += " or another day off"
 	}
 	return text
 }

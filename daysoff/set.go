@@ -16,6 +16,11 @@ type DayOff struct {
 	Own, TakenOn civil.Day
 }
 
+// IsExpected tells whether its day is not announced yet.
+func (d DayOff) IsExpected() bool {
+	return d.Rule.AnnouncedTo > 0 && d.Own.Year() > d.Rule.AnnouncedTo
+}
+
 // IsMoved tells whether it is taken on another day than its own.
 func (d DayOff) IsMoved() bool { return d.Own != d.TakenOn }
 
@@ -49,9 +54,11 @@ type year struct {
 	falling, taken []DayOff
 	// off are the days on which work rests though they are no weekend.
 	off []civil.Day
+	// worked are the days of weekends that are worked.
+	worked []civil.Day
 	// holidays are the days on which a holiday falls or is taken.
 	holidays []civil.Day
-	// before counts all such days in the years before.
+	// before counts the days off less those worked in the years before.
 	before int
 }
 
@@ -118,6 +125,9 @@ func (s *Set) workOut(number int) {
 	slices.SortStableFunc(y.taken, byDay(func(d DayOff) civil.Day { return d.TakenOn }))
 	for _, one := range y.taken {
 		s.rest(y, one.Rule, one.TakenOn)
+		if one.Rule.Kind == Worked && s.IsWeekend(one.TakenOn) {
+			y.worked = append(y.worked, one.TakenOn)
+		}
 		if one.Rule.Kind.IsHoliday() {
 			y.holidays = append(y.holidays, one.TakenOn)
 		}
@@ -132,10 +142,11 @@ func (s *Set) workOut(number int) {
 	}
 	slices.Sort(y.off)
 	y.off = slices.Compact(y.off)
+	y.worked = slices.Compact(y.worked)
 	slices.Sort(y.holidays)
 	if number > firstYear {
 		before := s.at(number - 1)
-		y.before = before.before + len(before.off)
+		y.before = before.before + len(before.off) - len(before.worked)
 	}
 }
 
@@ -146,7 +157,8 @@ func (s *Set) rest(y *year, rule *Rule, day civil.Day) {
 }
 
 // place finds what falls in a year and when it is taken. Those that go to the
-// next free day come last, in time order, since they go around the others.
+// next free day come last, in time order, since they go around the others: first
+// those that can stay where they are, then those that cannot.
 func (s *Set) place(number int) {
 	taken := map[civil.Day]bool{}
 	var waiting []DayOff
@@ -168,7 +180,17 @@ func (s *Set) place(number int) {
 		s.add(one)
 	}
 	slices.SortStableFunc(waiting, func(a, b DayOff) int { return int(a.Own - b.Own) })
+	var going []DayOff
 	for _, one := range waiting {
+		stays := !taken[one.Own] && (!s.IsWeekend(one.Own) || !one.Rule.goesFrom(one.Own))
+		if len(one.Rule.ObserveFrom) > 0 && one.Rule.goesFrom(one.Own) || !stays {
+			going = append(going, one)
+			continue
+		}
+		taken[one.Own] = true
+		s.add(one)
+	}
+	for _, one := range going {
 		one.TakenOn = s.free(one, taken)
 		taken[one.TakenOn] = true
 		s.add(one)

@@ -240,3 +240,42 @@ func (w Recurring) In(year int) []civil.Day {
 
 // Words gives the rule.
 func (w Recurring) Words() string { return "the rule " + w.Rule }
+
+// Span is some days from another day on: shifted by so many days, earlier when
+// negative, and lasting for so many.
+type Span struct {
+	From  When
+	Shift int
+	Lasts int
+}
+
+// In returns the days of the year, which may come from a day of another.
+func (w Span) In(year int) []civil.Day {
+	var all []civil.Day
+	for near := year - 1; near <= year+1; near++ {
+		for _, first := range w.From.In(near) {
+			for i := range max(w.Lasts, 1) {
+				if day := first + civil.Day(w.Shift+i); day.Year() == year {
+					all = append(all, day)
+				}
+			}
+		}
+	}
+	slices.Sort(all)
+	return slices.Compact(all)
+}
+
+// Words says from when on, and for how long.
+func (w Span) Words() string {
+	text := w.From.Words()
+	switch {
+	case w.Shift < 0:
+		text = fmt.Sprintf("%s before %s", days(-w.Shift), text)
+	case w.Shift > 0:
+		text = fmt.Sprintf("%s after %s", days(w.Shift), text)
+	}
+	if w.Lasts > 1 {
+		text = fmt.Sprintf("%s from %s on", days(w.Lasts), text)
+	}
+	return text
+}

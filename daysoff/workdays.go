@@ -6,11 +6,12 @@ import (
 	"roundyear/civil"
 )
 
-// IsWorkday tells whether work is done on a day: it is no weekend, and no whole
-// day off is taken on it.
+// IsWorkday tells whether work is done on a day: it is no weekend, or one that
+// is worked in exchange, and no whole day off is taken on it.
 func (s *Set) IsWorkday(day civil.Day) bool {
 	if s.IsWeekend(day) {
-		return false
+		_, worked := slices.BinarySearch(s.of(day.Year()).worked, day)
+		return worked
 	}
 	_, off := slices.BinarySearch(s.of(day.Year()).off, day)
 	return !off
@@ -35,7 +36,11 @@ func (s *Set) number(day civil.Day) int {
 	if found {
 		off++
 	}
-	return count - y.before - off
+	worked, found := slices.BinarySearch(y.worked, day)
+	if found {
+		worked++
+	}
+	return count - y.before - off + worked
 }
 
 // Number returns the running number of workdays: that of a workday is one more

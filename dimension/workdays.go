@@ -98,6 +98,8 @@ type setDay struct {
 	// here is what falls on the day, and what of other days is taken on it.
 	here                                      []daysoff.DayOff
 	weekend, workday, holiday, observed, half bool
+	// expected tells that one of them is not announced yet.
+	expected bool
 	// kind says in a word what the day is.
 	kind string
 	// number is the running number of workdays.
@@ -142,21 +144,23 @@ func (s workdaySet) fill(d *setDay, day civil.Day) {
 	d.day, d.known = day, true
 	d.here = append(d.here[:0], s.Falling(day)...)
 	d.weekend = s.IsWeekend(day)
-	d.workday = !d.weekend && s.IsWorkday(day)
+	d.workday = s.IsWorkday(day)
 	switch {
 	case !follows:
 		d.number = s.Number(day)
 	case d.workday:
 		d.number++
 	}
-	d.holiday, d.observed, d.half = false, false, false
+	d.holiday, d.observed, d.half, d.expected = false, false, false, false
 	for _, one := range d.here {
 		d.holiday = d.holiday || one.Rule.Kind.IsHoliday()
 	}
-	d.kind = "workday"
-	if d.weekend {
+	switch {
+	case d.workday:
+		d.kind = "workday"
+	case d.weekend:
 		d.kind = "weekend"
-	} else if !d.workday {
+	default:
 		d.kind = "holiday"
 	}
 	whole := false
@@ -175,6 +179,9 @@ func (s workdaySet) fill(d *setDay, day civil.Day) {
 				d.kind = "closure"
 			}
 		}
+	}
+	for _, one := range d.here {
+		d.expected = d.expected || one.IsExpected()
 	}
 	if d.half && !whole {
 		d.kind = "half day"
@@ -232,6 +239,9 @@ func (s workdaySet) why(r *row) string {
 	var texts []string
 	for _, one := range s.at(r).here {
 		text := fmt.Sprintf("%s (%s) is on %s", one.Rule.NameIn(s.language), one.Rule.Kind, one.Rule.Why())
+		if one.IsExpected() {
+			text += ", which is not announced yet"
+		}
 		if one.IsMoved() {
 			text += fmt.Sprintf(", so that of %s is taken on %s", one.Own, one.TakenOn)
 		}
@@ -257,17 +267,18 @@ func (s workdaySet) whyWeekend(r *row) string {
 func (c *Catalogue) addKindOfDay(s workdaySet, prefix, adjective string) {
 	day := c.dayGrain()
 	c.boolean("is_"+prefix+"weekend", day, "The day is one of the "+adjective+"weekend.", of[bool]{func(r *row) bool { return s.at(r).weekend }, s.whyWeekend})
-	c.boolean("is_"+prefix+"workday", day, "The day is no "+adjective+"weekend day, and no whole day off is taken on it.", of[bool]{func(r *row) bool { return s.at(r).workday }, s.why})
+	c.boolean("is_"+prefix+"workday", day, "The day is no "+adjective+"weekend day, or one worked in exchange, and no whole day off is taken on it.", of[bool]{func(r *row) bool { return s.at(r).workday }, s.why})
 	c.boolean("is_"+prefix+"holiday", day, "A "+adjective+"holiday falls on the day, whenever it is taken.", of[bool]{func(r *row) bool { return s.at(r).holiday }, s.why})
 	c.boolean("is_"+prefix+"observed", day, "A "+adjective+"holiday of another day is taken on the day.", of[bool]{func(r *row) bool { return s.at(r).observed }, s.why})
 	c.boolean("is_"+prefix+"half_day", day, "Half of the day is off.", of[bool]{func(r *row) bool { return s.at(r).half }, s.why})
+	c.boolean("is_"+prefix+"holiday_expected", day, "A "+adjective+"holiday of the day is not announced yet, and may come to lie on another.", of[bool]{func(r *row) bool { return s.at(r).expected }, s.why})
 	c.text(prefix+"holiday_name", day, "", "Names of what falls or is taken on the day; several are joined in the order of the plan.", of[string]{func(r *row) string {
 		if here := s.at(r).here; len(here) > 0 {
 			return daysoff.JoinedNames(here, s.language)
 		}
 		return ""
 	}, s.why})
-	c.text(prefix+"holiday_kind", day, "", "Kind of the first of them: statutory, bank, elective, marked or closure.", of[string]{func(r *row) string {
+	c.text(prefix+"holiday_kind", day, "", "Kind of the first of them: statutory, bank, elective, marked, closure or worked.", of[string]{func(r *row) string {
 		if here := s.at(r).here; len(here) > 0 {
 			return string(here[0].Rule.Kind)
 		}

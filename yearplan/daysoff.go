@@ -31,6 +31,8 @@ type Region struct {
 	Code, Name string
 	Rules      []*daysoff.Rule
 	Weekend    []civil.Weekday
+	// WeekendSince is the day since which it is the weekend, or nil.
+	WeekendSince *civil.Day
 	// SureFrom and SureTo are the years for which the rules are known to be right.
 	SureFrom, SureTo int
 	// Source is where the rules come from that name none of their own.
@@ -59,7 +61,7 @@ var moveForm = shape{doc: "What falls on a weekday is taken so many days later."
 var dayOffFields = []field{
 	{"name", shape{doc: "Name of the day.", scalar: anyText}},
 	{"names", shape{doc: "Names in other languages, by their tags.", entries: &shape{scalar: anyText}}},
-	{"kind", shape{doc: "What it is: a holiday by law, one of banks, one that people choose, a day that is marked and not off, or a closure of the company.", scalar: oneOf(kindNames()...)}},
+	{"kind", shape{doc: "What it is: a holiday by law, one of banks, one that people choose, a day that is marked and not off, a closure of the company, or a day of the weekend that is worked in exchange for another.", scalar: oneOf(kindNames()...)}},
 	{"half", shape{doc: "Only half of the day is off.", scalar: oneOf("true", "false")}},
 	{"when", shape{doc: "When it falls.", list: &whenForm, single: true}},
 	{"since", shape{doc: "First year or day on which it falls.", scalar: yearOrDay}},
@@ -69,10 +71,18 @@ var dayOffFields = []field{
 	{"only", shape{doc: "Years in which alone it falls.", list: &shape{scalar: number(1583, 9999)}, single: true}},
 	{"move", shape{doc: "When it is taken on another day.", list: &moveForm, single: true}},
 	{"observe", shape{doc: "next_free: on a weekend or another day off it is taken on the next day that is neither. nearest: on the nearest. both: its own day stays off besides the one it is taken on.", scalar: oneOf("next_free", "nearest", "both")}},
-	{"observe_from", shape{doc: "Weekdays on which observe begins; without any on weekends and other days off.", list: &shape{scalar: weekdayName}, single: true}},
+	{"observe_from", shape{doc: "Weekdays on which observe begins, and day_off for other days off; without any on weekends and other days off.", list: &shape{scalar: weekdayOrDayOff}, single: true}},
+	{"announced_to", shape{doc: "Last year of which the days are announced; those of later years are expected.", scalar: number(1583, 9999)}},
 	{"scope", shape{doc: "Subdivisions that it holds in, by ISO 3166-2.", list: &shape{scalar: anyText}, single: true}},
 	{"source", shape{doc: "Law or other source of the rule.", scalar: anyText}},
 }
+
+// dayOff stands for another day off among weekdays.
+const dayOff = "day_off"
+
+var weekdayOrDayOff = &scalar{what: "a weekday such as sunday, or day_off", schema: weekdayName.schema, accepts: func(text string) bool {
+	return text == dayOff || weekdayName.accepts(text)
+}}
 
 // anyMonth is a month by name, or by the number that another calendar gives it.
 var anyMonth = &scalar{what: "a month such as april or 4, or of another calendar such as 13 or 5L", schema: map[string]any{"type": []string{"string", "integer"}},
@@ -126,6 +136,7 @@ var regionForm = shape{doc: "Days off of a region.", fields: []field{
 	{"region", shape{doc: "Code by ISO 3166-1.", scalar: anyText}},
 	{"name", shape{doc: "English name.", scalar: anyText}},
 	{"weekend", shape{doc: "Weekdays of the weekend.", list: &shape{scalar: weekdayName}}},
+	{"weekend_since", shape{doc: "Day since which it is the weekend, where another one was before.", scalar: date}},
 	{"sure", shape{doc: "Years for which the rules are known to be right.", fields: []field{{"from", shape{scalar: number(1583, 9999)}}, {"to", shape{scalar: number(1583, 9999)}}}}},
 	{"source", shape{doc: "Law or other source.", scalar: anyText}},
 	{"subdivisions", shape{doc: "Codes by ISO 3166-2 in which rules differ.", list: &shape{scalar: anyText}}},
@@ -152,6 +163,8 @@ func init() {
 		{"zone", shape{doc: "IANA zone in which the day of the season or the solar term is told; UTC without one.", scalar: anyText}},
 		{"between_holidays", shape{doc: "Each day between two holidays of the same set that is no holiday itself, nor a Sunday.", scalar: oneOf("true")}},
 		{"rrule", shape{doc: "Recurrence rule of iCalendar (RFC 5545), from 1900 to 2190; DTSTART in it begins elsewhere.", scalar: anyText}},
+		{"shift", shape{doc: "So many days later than that, or earlier when negative.", scalar: number(-60, 60)}},
+		{"lasts", shape{doc: "How many days it lasts from that day on.", scalar: number(1, 60)}},
 		{"either", shape{doc: "The first of these that falls in the year.", list: &whenForm}},
 	}}
 	form.fields = append(form.fields, field{"days_off", daysOffForm})
@@ -237,6 +250,9 @@ func parseRegion(file string, content []byte) (*Region, error) {
 	for _, name := range texts(root, "weekend") {
 		region.Weekend = append(region.Weekend, weekdayOf(name))
 	}
+	if since, err := civil.Parse(text(root, "weekend_since")); err == nil {
+		region.WeekendSince = &since
+	}
 	sure := below(root, "sure")
 	region.SureFrom, _ = strconv.Atoi(text(sure, "from"))
 	region.SureTo, _ = strconv.Atoi(text(sure, "to"))
@@ -317,8 +333,13 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 	observe := text(node, "observe")
 	rule.NextFree, rule.Nearest, rule.KeepBoth = observe == "next_free", observe == "nearest", observe == "both"
 	for _, weekday := range texts(node, "observe_from") {
+		if weekday == dayOff {
+			rule.OrDayOff = true
+			continue
+		}
 		rule.ObserveFrom = append(rule.ObserveFrom, weekdayOf(weekday))
 	}
+	rule.AnnouncedTo, _ = strconv.Atoi(text(node, "announced_to"))
 	if (rule.NextFree || rule.Nearest) && len(rule.Moves) > 0 {
 		r.add(below(node, "observe"), "Keep one of them", "%s has both move and observe: %s", rule.Name, observe)
 		return nil
@@ -354,7 +375,22 @@ func (r *reader) readWhen(name string, node *yaml.Node) daysoff.When {
 	return all
 }
 
+// readOneWhen reads one of them: a day, or some days from it on.
 func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
+	when := r.readDay(name, node)
+	shift, _ := strconv.Atoi(text(node, "shift"))
+	lasts, _ := strconv.Atoi(text(node, "lasts"))
+	if when == nil || shift == 0 && lasts < 2 {
+		return when
+	}
+	if _, isBetween := when.(daysoff.Between); isBetween {
+		r.add(node, "", "%s: days between holidays cannot be shifted, nor last for more than a day", name)
+		return nil
+	}
+	return daysoff.Span{From: when, Shift: shift, Lasts: lasts}
+}
+
+func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 	integer := func(key string) int {
 		value, _ := strconv.Atoi(text(node, key))
 		return value

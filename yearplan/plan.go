@@ -90,7 +90,7 @@ type Model struct {
 func Default() *Plan {
 	return &Plan{
 		Names: []*language.Names{language.English}, Weeks: calendar.ISOWeeks,
-		Weekend: []civil.Weekday{civil.Saturday, civil.Sunday}, Model: Model{Name: "dates"}, Months: map[string]calendar.FiscalMonths{},
+		Model: Model{Name: "dates"}, Months: map[string]calendar.FiscalMonths{},
 	}
 }
 
@@ -98,6 +98,21 @@ func Default() *Plan {
 // year under the name fiscal.
 func (p *Plan) PlainFiscal() (calendar.Calendar, error) {
 	return calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: civil.January, Weeks: p.Weeks})
+}
+
+// WeekendOf returns the weekend of the set of days off with a prefix: the plan's
+// own if it says one, else that of the set's first region, else Saturday and
+// Sunday.
+func (p *Plan) WeekendOf(prefix string) []civil.Weekday {
+	if p.Weekend != nil {
+		return p.Weekend
+	}
+	for _, source := range p.DaysOff {
+		if source.Region != nil && source.Prefix == prefix {
+			return source.Region.Weekend
+		}
+	}
+	return []civil.Weekday{civil.Saturday, civil.Sunday}
 }
 
 // FactsNamed returns the facts of a name.

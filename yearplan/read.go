@@ -141,7 +141,7 @@ func (r *reader) read(root *yaml.Node) {
 		}
 	}
 	if weekend := below(root, "weekend"); r.sound(weekend) {
-		p.Weekend = nil
+		p.Weekend = []civil.Weekday{}
 		for _, item := range items(weekend) {
 			p.Weekend = append(p.Weekend, weekdayOf(resolved(item).Value))
 		}
@@ -692,10 +692,10 @@ func (p *Plan) Catalogue() (*dimension.Catalogue, error) {
 	if err != nil {
 		return nil, err
 	}
-	settings := dimension.Settings{Calendars: set, Weekend: p.Weekend, Languages: p.Names, Labels: p.Labels}
+	settings := dimension.Settings{Calendars: set, Weekend: p.WeekendOf(""), Languages: p.Names, Labels: p.Labels}
 	for _, source := range p.DaysOff {
 		if !slices.ContainsFunc(settings.DaysOff, func(d dimension.DaysOff) bool { return d.Prefix == source.Prefix }) {
-			settings.DaysOff = append(settings.DaysOff, dimension.DaysOff{Prefix: source.Prefix, Set: daysoff.NewSet(nil, p.Weekend)})
+			settings.DaysOff = append(settings.DaysOff, dimension.DaysOff{Prefix: source.Prefix, Set: daysoff.NewSet(nil, p.WeekendOf(source.Prefix))})
 		}
 	}
 	slices.SortStableFunc(settings.DaysOff, func(a, b dimension.DaysOff) int {

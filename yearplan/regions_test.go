@@ -194,7 +194,7 @@ days_off:
 		`days_off: [{name: A, when: {rrule: "FREQ=HOURLY"}}]`:                                     `"FREQ=HOURLY" recurs within a day`,
 		`days_off: [{name: A, when: {rrule: "FREQ=DAILY"}}]`:                                      `"FREQ=DAILY" gives more than 100000 days off`,
 		"days_off: [{name: A, when: {easter: 1}, observe: nearest, move: {from: sunday, by: 1}}]": "A has both move and observe: nearest. Keep one of them",
-		"days_off: [{name: A, when: {calendar: mayan, month: 1, day: 1}}]":                        `when.calendar is islamic-civil, coptic, ethiopic, persian or hebrew, not "mayan"`,
+		"days_off: [{name: A, when: {calendar: mayan, month: 1, day: 1}}]":                        `when.calendar is islamic-civil, coptic, ethiopic, persian, hebrew, islamic-umalqura, chinese, dangi or vietnamese, not "mayan"`,
 		"days_off: [{name: A, when: {calendar: hebrew, month: april, day: 1}}]":                   "A: a date of another calendar has a month by its number and a day",
 		"days_off: [{name: A, when: {calendar: coptic, month: 13, day: 7}}]":                      "A never falls: day 7 of month 13 in the calendar coptic",
 		"days_off: [{name: A, when: {month: 13, day: 1}}]":                                        "it is not clear when A falls",
@@ -207,7 +207,7 @@ days_off:
 		"days_off: [{name: A, when: {easter: 1}}, {name: A, when: {easter: 2}}]":                  `two rules of days off are named "A". Give each a name of its own`,
 		"days_off: [{region: IE, file: a.ics}]":                                                   "a source of days off is a region or a file, not both",
 		"days_off: [{region: IE, prefix: My Set}]":                                                "a prefix goes before columns",
-		"days_off: [{name: A, when: {easter: 1}, kind: holy}]":                                    `days_off.kind is statutory, bank, elective, marked or closure, not "holy"`,
+		"days_off: [{name: A, when: {easter: 1}, kind: holy}]":                                    `days_off.kind is statutory, bank, elective, marked, closure or worked, not "holy"`,
 	} {
 		_, err := Read("p", []byte("roundyear: 1\n"+plan+"\n"))
 		assert.ErrorContains(t, err, fault)

@@ -41,7 +41,8 @@ func (a *App) daysOff(y *year) ([]dimension.DaysOff, error) {
 }
 
 // sets returns the days off of the plan: the main set, and one for each prefix.
-// The plan's weekend holds for all of them.
+// The plan's weekend holds for all of them; without one each has that of its
+// first region.
 func (y *year) sets() ([]dimension.DaysOff, error) {
 	var prefixes []string
 	rules := map[string][]*daysoff.Rule{}
@@ -71,7 +72,7 @@ func (y *year) sets() ([]dimension.DaysOff, error) {
 	})
 	var sets []dimension.DaysOff
 	for _, prefix := range prefixes {
-		sets = append(sets, dimension.DaysOff{Prefix: prefix, Set: daysoff.NewSet(rules[prefix], y.plan.Weekend)})
+		sets = append(sets, dimension.DaysOff{Prefix: prefix, Set: daysoff.NewSet(rules[prefix], y.plan.WeekendOf(prefix))})
 	}
 	return sets, nil
 }
@@ -82,7 +83,7 @@ func dayOffRow(one daysoff.DayOff, region, language string, why bool) []cell.Val
 	if one.IsMoved() {
 		takenOn = cell.OfDay(one.TakenOn)
 	}
-	row := []cell.Value{cell.OfDay(one.Own), takenOn, cell.OfText(one.Rule.NameIn(language)), cell.OfText(region), cell.OfText(string(one.Rule.Kind))}
+	row := []cell.Value{cell.OfDay(one.Own), takenOn, cell.OfText(one.Rule.NameIn(language)), cell.OfText(region), cell.OfText(string(one.Rule.Kind)), cell.OfBool(one.IsExpected())}
 	if why {
 		row = append(row, cell.OfText(one.Rule.Why()), cell.OfText(one.Rule.Source))
 	}
@@ -95,6 +96,22 @@ type place struct {
 	set  *daysoff.Set
 	// region is nil for a set of the plan.
 	region *yearplan.Region
+}
+
+// weekend says which days the weekend of the region is, and since when.
+func (p place) weekend() string {
+	var names []string
+	for _, weekday := range p.set.Weekend() {
+		names = append(names, weekday.String())
+	}
+	text := "no weekend"
+	if len(names) > 0 {
+		text = "the weekend is " + strings.Join(names, " and ")
+	}
+	if p.region.WeekendSince != nil && slices.Equal(p.set.Weekend(), daysoff.NewSet(nil, p.region.Weekend).Weekend()) {
+		text += fmt.Sprintf(" since %s", *p.region.WeekendSince)
+	}
+	return text
 }
 
 // beyondSure says that a range goes beyond the years for which the rules are

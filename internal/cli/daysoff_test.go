@@ -17,13 +17,13 @@ import (
 func TestDaysOffOfRegions(t *testing.T) {
 	folder := t.TempDir()
 	result := done(t, folder, "days-off", "GB-SCT", "--year", "2022")
-	assert.Contains(t, result.out, "date,taken_on,name,region,kind\n2022-01-01,2022-01-03,New Year's Day,GB-SCT,bank\n2022-01-02,2022-01-04,2 January,GB-SCT,bank\n")
+	assert.Contains(t, result.out, "date,taken_on,name,region,kind,expected\n2022-01-01,2022-01-03,New Year's Day,GB-SCT,bank,false\n2022-01-02,2022-01-04,2 January,GB-SCT,bank,false\n")
 	assert.Contains(t, result.err, "GB-SCT: United Kingdom, known to be right from 2000 to 2025")
 	result = done(t, folder, "days-off", "US", "--from", "2026-06-30", "--to", "2026-07-05", "--why")
-	assert.Contains(t, result.out, "2026-07-04,2026-07-03,Independence Day,US,statutory,4 July; on a Saturday it is taken 1 day earlier; on a Sunday it is taken 1 day later,5 U.S.C. 6103\n")
+	assert.Contains(t, result.out, "2026-07-04,2026-07-03,Independence Day,US,statutory,false,4 July; on a Saturday it is taken 1 day earlier; on a Sunday it is taken 1 day later,5 U.S.C. 6103\n")
 	assert.Contains(t, result.err, "! US: known to be right from 2000 to 2024; the rest goes by the same rules and may differ")
 	result = done(t, folder, "days-off", "NL", "--year", "2025", "--language", "nl")
-	assert.Contains(t, result.out, "2025-04-27,2025-04-26,Koningsdag,NL,statutory\n")
+	assert.Contains(t, result.out, "2025-04-27,2025-04-26,Koningsdag,NL,statutory,false\n")
 	result = done(t, folder, "days-off", "IE", "NL", "--year", "2026", "--side-by-side")
 	assert.Contains(t, result.out, "date,weekday,IE,NL\n2026-01-01,Thu,New Year's Day,New Year's Day\n2026-02-02,Mon,Saint Brigid's Day,\n")
 	result = done(t, folder, "days-off", "FR-67", "--year", "2024", "--json")
@@ -90,8 +90,8 @@ days_off:
 		assert.Contains(t, result.out, "\n"+want)
 	}
 	result = done(t, folder, "days-off", "--year", "2026")
-	assert.Contains(t, result.out, "2026-08-17,,Roof,main,closure\n2026-08-18,,Roof,main,closure\n")
-	assert.Contains(t, result.out, "2026-01-03,2026-01-05,Stocktaking,main,closure\n")
+	assert.Contains(t, result.out, "2026-08-17,,Roof,main,closure,false\n2026-08-18,,Roof,main,closure,false\n")
+	assert.Contains(t, result.out, "2026-01-03,2026-01-05,Stocktaking,main,closure,false\n")
 	// --region takes the place of the plan's regions, and leaves its own rules.
 	result = done(t, folder, "build", "--from", "2026-01-05", "--to", "2026-01-06", "--region", "AT", "--columns", "date,holiday_name", "-q")
 	assert.Equal(t, "date,holiday_name\n2026-01-05,Stocktaking\n2026-01-06,Epiphany\n", result.out)
@@ -152,8 +152,8 @@ func TestListsOfPagesAndOfTheWeb(t *testing.T) {
 	own := strings.Replace(textOf(t, folder, "own.html"), "1 January", "1 January 2026", 1)
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own.html"), []byte(own), 0o666))
 	result := done(t, folder, "days-off", "--from", "2025-05-01", "--to", "2026-06-30")
-	assert.Equal(t, "date,taken_on,name,region,kind\n2025-05-05,,Fair,main,closure\n2025-05-05,,Market,main,closure\n2026-01-01,,New Year,main,closure\n2026-01-01,,New Year,own,closure\n"+
-		"2026-02-03,,Candles,more,marked\n2026-05-05,,Fair,main,closure\n2026-05-05,,Market,main,closure\n2026-05-06,,Fair,own,closure\n2026-05-06,,Market,own,closure\n", result.out)
+	assert.Equal(t, "date,taken_on,name,region,kind,expected\n2025-05-05,,Fair,main,closure,false\n2025-05-05,,Market,main,closure,false\n2026-01-01,,New Year,main,closure,false\n2026-01-01,,New Year,own,closure,false\n"+
+		"2026-02-03,,Candles,more,marked,false\n2026-05-05,,Fair,main,closure,false\n2026-05-05,,Market,main,closure,false\n2026-05-06,,Fair,own,closure,false\n2026-05-06,,Market,own,closure,false\n", result.out)
 	// One row a day still, with the names joined.
 	result = done(t, folder, "build", "--from", "2026-05-05", "--to", "2026-05-05", "--columns", "date,holiday_name,is_own_workday", "-q")
 	assert.Equal(t, "date,holiday_name,is_own_workday\n2026-05-05,Fair; Market,true\n", result.out)

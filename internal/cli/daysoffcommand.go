@@ -198,7 +198,7 @@ func (e entry) regionOf() string {
 // list writes the days off in time order.
 func (d *daysOffCommand) list(places []place, from, to civil.Day, language string, today civil.Day) error {
 	all := entries(places, from, to)
-	columns := []cell.Column{{Name: "date", Type: cell.Date}, {Name: "taken_on", Type: cell.Date}, {Name: "name"}, {Name: "region"}, {Name: "kind"}}
+	columns := []cell.Column{{Name: "date", Type: cell.Date}, {Name: "taken_on", Type: cell.Date}, {Name: "name"}, {Name: "region"}, {Name: "kind"}, {Name: "expected", Type: cell.Boolean}}
 	if d.why {
 		columns = append(columns, cell.Column{Name: "why"}, cell.Column{Name: "source"})
 	}
@@ -276,7 +276,7 @@ func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.D
 		if p.region == nil {
 			continue
 		}
-		r.Line("%s: %s, known to be right from %d to %d", p.name, p.region.Name, p.region.SureFrom, p.region.SureTo)
+		r.Line("%s: %s, known to be right from %d to %d; %s", p.name, p.region.Name, p.region.SureFrom, p.region.SureTo, p.weekend())
 		if text := p.beyondSure(from, to); text != "" {
 			r.Attention("%s", text)
 		}
@@ -285,6 +285,15 @@ func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.D
 				r.Line("%s, not in the list: %s", p.name, missing)
 			}
 		}
+	}
+	expected := 0
+	for _, one := range all {
+		if one.IsExpected() {
+			expected++
+		}
+	}
+	if expected > 0 {
+		r.Attention("%s of them expected: not announced yet, so that the date may come to be another", report.Plural(expected, "day"))
 	}
 }
 
@@ -345,8 +354,10 @@ func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language 
 		Region  string `json:"region"`
 		Kind    string `json:"kind"`
 		Half    bool   `json:"half,omitempty"`
-		Why     string `json:"why"`
-		Source  string `json:"source,omitempty"`
+		// Expected tells that the day is not announced yet.
+		Expected bool   `json:"expected,omitempty"`
+		Why      string `json:"why"`
+		Source   string `json:"source,omitempty"`
 	}
 	type jsonPlace struct {
 		Name     string       `json:"name"`
@@ -363,7 +374,7 @@ func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language 
 			one.Region, one.SureFrom, one.SureTo, one.Missing = p.region.Name, p.region.SureFrom, p.region.SureTo, p.region.Missing
 		}
 		for _, e := range entries([]place{p}, from, to) {
-			one.Days = append(one.Days, jsonDayOff{e.Own.String(), e.TakenOn.String(), e.Rule.NameIn(language), e.regionOf(), string(e.Rule.Kind), e.Rule.Half, e.Rule.Why(), e.Rule.Source})
+			one.Days = append(one.Days, jsonDayOff{e.Own.String(), e.TakenOn.String(), e.Rule.NameIn(language), e.regionOf(), string(e.Rule.Kind), e.Rule.Half, e.IsExpected(), e.Rule.Why(), e.Rule.Source})
 		}
 		all = append(all, one)
 	}

@@ -196,7 +196,7 @@ func readDelimitedList(name string, content []byte, date, title, pattern string)
 		if kinds >= 0 && len(record.Field(kinds)) > 0 {
 			rule.Kind = daysoff.Kind(record.Field(kinds))
 			if !slices.Contains(daysoff.Kinds, rule.Kind) && fault == nil {
-				fault = &table.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("%q is no kind of day off", rule.Kind), Remedy: "The kinds are statutory, bank, elective, marked and closure"}
+				fault = &table.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("%q is no kind of day off", rule.Kind), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
 			}
 		}
 		rules = append(rules, rule)

@@ -105,7 +105,7 @@ func (a *App) year(f *calendarFlags) (*year, error) {
 
 // settings returns what the attributes depend on.
 func (y *year) settings(asOf civil.Day, sets []dimension.DaysOff) dimension.Settings {
-	return dimension.Settings{DaysOff: sets, Calendars: y.set, Weekend: y.plan.Weekend, Languages: y.plan.Names, Labels: y.plan.Labels, AsOf: asOf}
+	return dimension.Settings{DaysOff: sets, Calendars: y.set, Weekend: y.plan.WeekendOf(""), Languages: y.plan.Names, Labels: y.plan.Labels, AsOf: asOf}
 }
 
 // catalogue returns the attributes that the year gives a day.

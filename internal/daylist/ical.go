@@ -130,6 +130,9 @@ func WriteICalendar(out io.Writer, all []daysoff.DayOff, language string, made c
 		event.Props.SetText(ical.PropCategories, string(one.Rule.Kind))
 		event.Props.SetText(ical.PropDescription, one.Rule.Why())
 		event.Props.SetText(ical.PropTransparency, "TRANSPARENT")
+		if one.IsExpected() {
+			event.Props.SetText(ical.PropStatus, "TENTATIVE")
+		}
 		calendar.Children = append(calendar.Children, event.Component)
 	}
 	if len(all) == 0 {
