@@ -9,7 +9,7 @@
 
 STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.7.0
 FUZZTIME ?= 5s
-SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') go.mod go.sum
+SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard yearplan/regions/*.yaml */*.tsv.gz) go.mod go.sum
 
 .PHONY: all demo test lint fuzz bench docs shots clean
 

@@ -126,3 +126,32 @@ func TestTheEarthsLagAsMeasured(t *testing.T) {
 		assert.InDelta(t, earthLag(seam-1e-6), earthLag(seam), 1, "%v", seam)
 	}
 }
+
+// The rough longitude is within half of its bound of the whole one, and so the
+// signs of both are the same.
+func TestRoughLongitudeOfTheSun(t *testing.T) {
+	worst := 0.0
+	for m := at(t, "1800-01-01 00:00"); m < at(t, "2300-01-01 00:00"); m += 0.83 {
+		off := math.Abs(math.Mod(roughLongitude(m)-SunLongitude(m)+540, 360) - 180)
+		worst = max(worst, off)
+		if sign := SunSign(m); sign != int(SunLongitude(m)/30) {
+			t.Fatalf("sign %d at longitude %f", sign, SunLongitude(m))
+		}
+	}
+	assert.Less(t, worst, roughError/2)
+	assert.Positive(t, worst)
+}
+
+// SunAt finds the next time, however close the point is.
+func TestSunIsFoundFromAnyMoment(t *testing.T) {
+	start := at(t, "2026-03-20 00:00")
+	for i := range 730 {
+		from := start + Moment(i)
+		for longitude := 0.0; longitude < 360; longitude += 15 {
+			got := SunAt(longitude, from)
+			assert.InDelta(t, 0, math.Mod(longitude-SunLongitude(got)+540, 360)-180, 1e-5)
+			assert.GreaterOrEqual(t, float64(got), float64(from)-1e-4)
+			assert.Less(t, float64(got-from), 366.5)
+		}
+	}
+}

@@ -243,7 +243,7 @@ func TestDaysOfTheWeekendThatAreWorked(t *testing.T) {
 func TestSpansOfDays(t *testing.T) {
 	eve := Span{From: OnDate{Month: civil.January, Day: 1}, Shift: -1, Lasts: 3}
 	assert.Equal(t, []civil.Day{day(t, "2026-01-01"), day(t, "2026-01-02"), day(t, "2026-12-31")}, eve.In(2026), "they go over the turn of the year")
-	assert.Equal(t, "3 days from 1 day before 1 January on", eve.Words())
+	assert.Equal(t, "3 days, the first 1 day before 1 January", eve.Words())
 	assert.Equal(t, "2 days after 1 January", Span{From: OnDate{Month: civil.January, Day: 1}, Shift: 2}.Words())
 }
 
@@ -274,4 +274,32 @@ func TestObservedFromSundaysAndOtherDaysOff(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"Saturday": "2026-05-02", "Monday": "2026-05-04", "Sunday": "2026-05-05", "Also Monday": "2026-05-06"}, taken)
 	assert.Contains(t, observed("A", "2026-05-02").Why(), "on a Sunday or another day off it is taken on the next day that is neither weekend nor day off")
+}
+
+// A workday has a number one higher than the day before, a day without work the
+// same, on both sides of the day from which they are counted and in whatever order
+// the days are asked for.
+func TestWorkdaysAreNumberedOneByOne(t *testing.T) {
+	rules := []*Rule{
+		{Name: "Midsummer", Kind: Statutory, When: OnDate{Month: civil.June, Day: 24}},
+		{Name: "Eve", Kind: Statutory, When: OnDate{Month: civil.December, Day: 31}, Moves: []Move{{civil.Saturday, 2}, {civil.Sunday, 1}}},
+		{Name: "Exchanged", Kind: Worked, When: NthWeekday{civil.Saturday, 2, civil.May}},
+	}
+	weekend := []civil.Weekday{civil.Saturday, civil.Sunday}
+	set := NewSet(rules, weekend)
+	assert.Equal(t, 0, set.Number(civil.MustOf(1900, 1, 1)), "a Monday, on which the eve is taken")
+	assert.Equal(t, 1, set.Number(civil.MustOf(1900, 1, 2)))
+	for _, span := range [][2]int{{1899, 1901}, {2190, 2192}, {1583, 1585}, {1750, 1752}, {2024, 2026}, {9998, 9999}} {
+		for day := civil.FirstOfYear(span[0]) + 1; day.Year() <= span[1] && day.Year() <= 9999; day++ {
+			step := set.Number(day) - set.Number(day-1)
+			if set.IsWorkday(day) {
+				assert.Equal(t, 1, step, day)
+			} else {
+				assert.Equal(t, 0, step, day)
+			}
+		}
+	}
+	// One day off and one worked Saturday: Midsummer of 1900 was a Sunday.
+	from, to := civil.MustOf(1899, 7, 1), civil.MustOf(1900, 6, 30)
+	assert.Equal(t, NewSet(nil, weekend).Count(from, to), set.Count(from, to))
 }

@@ -22,6 +22,7 @@ type lunisolar struct {
 	offset float64
 	since  int
 	years  sync.Map // of int to []skyMonth
+	rounds sync.Map // of int to []skyMonth
 }
 
 // skyMonth is a month that was reckoned, with its first day.
@@ -87,6 +88,10 @@ func (l *lunisolar) months(year int) []skyMonth {
 // to that of the one in it. Where they are thirteen, the first one in which the
 // sun enters no sign is the leap month.
 func (l *lunisolar) round(year int) []skyMonth {
+	// A round is half of a year and half of the next.
+	if known, found := l.rounds.Load(year); found {
+		return known.([]skyMonth)
+	}
 	number, end := l.solsticeMoon(year-1), l.solsticeMoon(year)
 	hasLeap := end-number == 13
 	var months []skyMonth
@@ -105,6 +110,7 @@ func (l *lunisolar) round(year int) []skyMonth {
 		months = append(months, skyMonth{own, first, int(after - first)})
 		first, sign = after, signAfter
 	}
+	l.rounds.Store(year, months)
 	return months
 }
 
@@ -117,7 +123,7 @@ func (l *lunisolar) solsticeMoon(year int) int {
 
 // sign is the twelfth of its way round in which the sun is as a day begins.
 func (l *lunisolar) sign(day civil.Day) int {
-	return int(astronomy.SunLongitude(l.midnight(day)) / 30)
+	return astronomy.SunSign(l.midnight(day))
 }
 
 func (l *lunisolar) moonDay(number int) civil.Day { return l.dayOf(astronomy.NewMoon(number)) }

@@ -186,15 +186,18 @@ func (r *Rule) whyObserve() string {
 	if len(r.ObserveFrom) == 0 {
 		return "on a weekend or another day off"
 	}
-	var names []string
+	var from []string
 	for _, weekday := range r.ObserveFrom {
-		names = append(names, weekday.String())
+		from = append(from, "a "+weekday.String())
 	}
-	text := "on a " + strings.Join(names, " or a ")
 	if r.OrDayOff {
-		text += " or another day off"
+		from = append(from, "another day off")
 	}
-	return text
+	last := len(from) - 1
+	if last == 0 {
+		return "on " + from[0]
+	}
+	return "on " + strings.Join(from[:last], ", ") + " or " + from[last]
 }
 
 func years(all []int) string {

@@ -33,9 +33,17 @@ type Set struct {
 	rests [8]bool
 
 	mutex sync.Mutex
-	// through is the last year of which all days off are known.
-	through atomic.Int64
-	years   [civilYears]*year
+	years [civilYears]atomic.Pointer[year]
+	// placed are the days off whose own day lies in a year, by their own days.
+	placed [civilYears][]DayOff
+
+	stretches [stretches]atomic.Pointer[stretch]
+
+	counting sync.Mutex
+	// before counts of each year from counted.from to counted.to the days without
+	// work, weekends aside, from the year of origin up to it.
+	before  [civilYears]int
+	counted atomic.Pointer[struct{ from, to int }]
 }
 
 const (
@@ -45,6 +53,7 @@ const (
 	lastYear  = 9999
 	// civilYears has room for what is taken in the year after the last.
 	civilYears = lastYear + 2
+	stretches  = (lastYear-firstYear+1)*366/stretchDays + 1
 )
 
 // year is the days off of one year.
@@ -58,8 +67,6 @@ type year struct {
 	worked []civil.Day
 	// holidays are the days on which a holiday falls or is taken.
 	holidays []civil.Day
-	// before counts the days off less those worked in the years before.
-	before int
 }
 
 // NewSet returns the days off of some rules with a weekend.
@@ -70,7 +77,7 @@ func NewSet(rules []*Rule, weekend []civil.Weekday) *Set {
 	for _, weekday := range s.weekend {
 		s.rests[weekday] = true
 	}
-	s.through.Store(firstYear - 1)
+	s.counted.Store(&struct{ from, to int }{originYear, originYear})
 	return s
 }
 
@@ -83,46 +90,41 @@ func (s *Set) Weekend() []civil.Weekday { return s.weekend }
 // IsWeekend tells whether a day is one of the weekend.
 func (s *Set) IsWeekend(day civil.Day) bool { return s.rests[day.Weekday()] }
 
+// noDaysOff is a year for which none are worked out.
+var noDaysOff year
+
 // of returns the year, worked out.
 func (s *Set) of(number int) *year {
 	if number < firstYear || number > lastYear {
-		return &year{}
+		return &noDaysOff
 	}
-	if int64(number) <= s.through.Load() {
-		return s.years[number]
+	if known := s.years[number].Load(); known != nil {
+		return known
 	}
 	s.mutex.Lock()
 	defer s.mutex.Unlock()
-	for next := int(s.through.Load()) + 1; next <= number; next++ {
-		s.workOut(next)
-		s.through.Store(int64(next))
+	if s.years[number].Load() == nil {
+		s.years[number].Store(s.workOut(number))
 	}
-	return s.years[number]
+	return s.years[number].Load()
 }
 
-func (s *Set) at(number int) *year {
-	if number < firstYear || number >= civilYears {
-		return &year{}
+// workOut gathers a year: what falls in it, and what is taken in it of this and
+// the years beside it.
+func (s *Set) workOut(number int) *year {
+	y := &year{}
+	for near := number - 1; near <= number+1; near++ {
+		if s.placed[near] == nil {
+			s.placed[near] = s.place(near)
+		}
+		for _, one := range s.placed[near] {
+			if one.TakenOn.Year() == number {
+				y.taken = append(y.taken, one)
+			}
+		}
 	}
-	if s.years[number] == nil {
-		s.years[number] = &year{}
-	}
-	return s.years[number]
-}
-
-// workOut ends a year: what falls in it and in the next, of which some may be
-// taken in this one, is placed.
-func (s *Set) workOut(number int) {
-	if number == firstYear {
-		s.place(firstYear)
-	}
-	s.place(number + 1)
-	y := s.at(number)
-	byDay := func(of func(DayOff) civil.Day) func(a, b DayOff) int {
-		return func(a, b DayOff) int { return int(of(a) - of(b)) }
-	}
-	slices.SortStableFunc(y.falling, byDay(func(d DayOff) civil.Day { return d.Own }))
-	slices.SortStableFunc(y.taken, byDay(func(d DayOff) civil.Day { return d.TakenOn }))
+	y.falling = s.placed[number]
+	slices.SortStableFunc(y.taken, func(a, b DayOff) int { return int(a.TakenOn - b.TakenOn) })
 	for _, one := range y.taken {
 		s.rest(y, one.Rule, one.TakenOn)
 		if one.Rule.Kind == Worked && s.IsWeekend(one.TakenOn) {
@@ -144,10 +146,7 @@ func (s *Set) workOut(number int) {
 	y.off = slices.Compact(y.off)
 	y.worked = slices.Compact(y.worked)
 	slices.Sort(y.holidays)
-	if number > firstYear {
-		before := s.at(number - 1)
-		y.before = before.before + len(before.off) - len(before.worked)
-	}
+	return y
 }
 
 func (s *Set) rest(y *year, rule *Rule, day civil.Day) {
@@ -156,12 +155,12 @@ func (s *Set) rest(y *year, rule *Rule, day civil.Day) {
 	}
 }
 
-// place finds what falls in a year and when it is taken. Those that go to the
-// next free day come last, in time order, since they go around the others: first
-// those that can stay where they are, then those that cannot.
-func (s *Set) place(number int) {
-	taken := map[civil.Day]bool{}
-	var waiting []DayOff
+// place finds what falls in a year and when it is taken, by the own days. Those
+// that go to the next free day come last, in time order, since they go around the
+// others: first those that can stay where they are, then those that cannot.
+func (s *Set) place(number int) []DayOff {
+	all, waiting := []DayOff{}, []DayOff(nil)
+	var taken []civil.Day
 	for _, rule := range s.rules {
 		for _, own := range rule.falls(number) {
 			if rule.goesAround(own) {
@@ -170,50 +169,52 @@ func (s *Set) place(number int) {
 			}
 			one := DayOff{rule, own, rule.moved(own)}
 			if rule.Kind.IsOff() {
-				taken[one.TakenOn] = true
+				taken = append(taken, one.TakenOn)
 			}
-			s.add(one)
+			all = append(all, one)
 		}
 	}
 	for _, one := range s.between(number, taken, waiting) {
-		taken[one.TakenOn] = true
-		s.add(one)
+		taken = append(taken, one.TakenOn)
+		all = append(all, one)
 	}
 	slices.SortStableFunc(waiting, func(a, b DayOff) int { return int(a.Own - b.Own) })
 	var going []DayOff
 	for _, one := range waiting {
-		stays := !taken[one.Own] && (!s.IsWeekend(one.Own) || !one.Rule.goesFrom(one.Own))
+		stays := !slices.Contains(taken, one.Own) && (!s.IsWeekend(one.Own) || !one.Rule.goesFrom(one.Own))
 		if len(one.Rule.ObserveFrom) > 0 && one.Rule.goesFrom(one.Own) || !stays {
 			going = append(going, one)
 			continue
 		}
-		taken[one.Own] = true
-		s.add(one)
+		taken = append(taken, one.Own)
+		all = append(all, one)
 	}
 	for _, one := range going {
 		one.TakenOn = s.free(one, taken)
-		taken[one.TakenOn] = true
-		s.add(one)
+		taken = append(taken, one.TakenOn)
+		all = append(all, one)
 	}
+	slices.SortStableFunc(all, func(a, b DayOff) int { return int(a.Own - b.Own) })
+	return all
 }
 
 // between returns the days between two holidays of a year, for the rules that
 // make days off of them. Those still waiting count by their own days.
-func (s *Set) between(number int, taken map[civil.Day]bool, waiting []DayOff) []DayOff {
+func (s *Set) between(number int, taken []civil.Day, waiting []DayOff) []DayOff {
 	var all []DayOff
 	for _, rule := range s.rules {
 		if _, ok := rule.When.(Between); !ok {
 			continue
 		}
-		holidays := map[civil.Day]bool{}
-		for day := range taken {
-			holidays[day] = true
-		}
+		holidays := slices.Clone(taken)
 		for _, one := range waiting {
-			holidays[one.Own] = true
+			holidays = append(holidays, one.Own)
 		}
-		for day := civil.FirstOfYear(number) + 1; day < civil.FirstOfYear(number+1)-1; day++ {
-			if holidays[day-1] && holidays[day+1] && !holidays[day] && day.Weekday() != civil.Sunday && rule.bounds(day) {
+		slices.Sort(holidays)
+		holidays = slices.Compact(holidays)
+		for i := range max(len(holidays)-1, 0) {
+			day := holidays[i] + 1
+			if holidays[i+1] == day+1 && day.Year() == number && day.Weekday() != civil.Sunday && rule.bounds(day) {
 				all = append(all, DayOff{rule, day, day})
 			}
 		}
@@ -222,8 +223,10 @@ func (s *Set) between(number int, taken map[civil.Day]bool, waiting []DayOff) []
 }
 
 // free returns the day on which one that goes around others is taken.
-func (s *Set) free(one DayOff, taken map[civil.Day]bool) civil.Day {
-	isFree := func(day civil.Day) bool { return !taken[day] && (!s.IsWeekend(day) || len(s.weekend) == 7) }
+func (s *Set) free(one DayOff, taken []civil.Day) civil.Day {
+	isFree := func(day civil.Day) bool {
+		return !slices.Contains(taken, day) && (!s.IsWeekend(day) || len(s.weekend) == 7)
+	}
 	for away := civil.Day(0); away < mostIdle; away++ {
 		if one.Rule.Nearest && isFree(one.Own-away) {
 			return one.Own - away
@@ -233,12 +236,6 @@ func (s *Set) free(one DayOff, taken map[civil.Day]bool) civil.Day {
 		}
 	}
 	return one.Own
-}
-
-func (s *Set) add(one DayOff) {
-	falling, takenIn := s.at(one.Own.Year()), s.at(one.TakenOn.Year())
-	falling.falling = append(falling.falling, one)
-	takenIn.taken = append(takenIn.taken, one)
 }
 
 // Between returns the days off whose own day or taken day lies in a range, by
@@ -281,13 +278,22 @@ func (s *Set) Collisions(from, to civil.Day) []Collision {
 // Falling returns the days off whose own day is a day, in the order of the
 // rules.
 func (s *Set) Falling(day civil.Day) []DayOff {
-	return onDay(s.of(day.Year()).falling, day, func(d DayOff) civil.Day { return d.Own })
+	if !s.HasDaysOff(day) {
+		return nil
+	}
+	return onDay(s.of(day.Year()).falling, day, DayOff.own)
 }
 
 // Taken returns the days off that are taken on a day.
 func (s *Set) Taken(day civil.Day) []DayOff {
-	return onDay(s.of(day.Year()).taken, day, func(d DayOff) civil.Day { return d.TakenOn })
+	if !s.HasDaysOff(day) {
+		return nil
+	}
+	return onDay(s.of(day.Year()).taken, day, DayOff.takenOn)
 }
+
+func (d DayOff) own() civil.Day     { return d.Own }
+func (d DayOff) takenOn() civil.Day { return d.TakenOn }
 
 func onDay(all []DayOff, day civil.Day, of func(DayOff) civil.Day) []DayOff {
 	first, _ := slices.BinarySearchFunc(all, day, func(d DayOff, day civil.Day) int { return int(of(d) - day) })

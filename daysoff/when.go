@@ -171,9 +171,15 @@ func (w OnDates) In(year int) []civil.Day {
 	return days
 }
 
-// Words lists the dates.
+// mostListed is how many single dates are listed in words.
+const mostListed = 6
+
+// Words lists the dates, or says how many there are.
 func (w OnDates) Words() string {
 	var texts []string
+	if len(w) > mostListed {
+		return fmt.Sprintf("%d single dates from %s to %s", len(w), slices.Min(w), slices.Max(w))
+	}
 	for _, day := range w {
 		texts = append(texts, day.String())
 	}
@@ -268,6 +274,9 @@ func (w Span) In(year int) []civil.Day {
 // Words says from when on, and for how long.
 func (w Span) Words() string {
 	text := w.From.Words()
+	if w.Lasts > 1 && w.Shift == 0 {
+		return fmt.Sprintf("%s from %s on", days(w.Lasts), text)
+	}
 	switch {
 	case w.Shift < 0:
 		text = fmt.Sprintf("%s before %s", days(-w.Shift), text)
@@ -275,7 +284,7 @@ func (w Span) Words() string {
 		text = fmt.Sprintf("%s after %s", days(w.Shift), text)
 	}
 	if w.Lasts > 1 {
-		text = fmt.Sprintf("%s from %s on", days(w.Lasts), text)
+		return fmt.Sprintf("%s, the first %s", days(w.Lasts), text)
 	}
 	return text
 }

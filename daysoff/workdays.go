@@ -6,24 +6,108 @@ import (
 	"roundyear/civil"
 )
 
+// A stretch is what is asked most often of some days that follow each other, so
+// that asking costs no search.
+type stretch struct {
+	marks [stretchDays]mark
+	// numbers are the running numbers of workdays.
+	numbers [stretchDays]int32
+}
+
+const stretchDays = 512
+
+type mark uint8
+
+const (
+	// isWorkday marks a workday, hasDaysOff a day on which something falls or is
+	// taken.
+	isWorkday mark = 1 << iota
+	hasDaysOff
+)
+
+var (
+	firstDay = civil.FirstOfYear(firstYear)
+	lastDay  = civil.FirstOfYear(lastYear+1) - 1
+)
+
+// stretchOf returns the stretch that a day lies in, and its place in it; nil when
+// no days off are worked out for the day.
+func (s *Set) stretchOf(day civil.Day) (*stretch, int) {
+	if day < firstDay || day > lastDay {
+		return nil, 0
+	}
+	index, place := int(day-firstDay)/stretchDays, int(day-firstDay)%stretchDays
+	known := s.stretches[index].Load()
+	if known == nil {
+		// Whoever comes at the same time finds the same.
+		known = s.stretchFrom(day - civil.Day(place))
+		s.stretches[index].Store(known)
+	}
+	return known, place
+}
+
+func (s *Set) stretchFrom(first civil.Day) *stretch {
+	found := &stretch{}
+	number := s.count(first - 1)
+	for place := range stretchDays {
+		day := first + civil.Day(place)
+		y := s.of(day.Year())
+		works := !s.IsWeekend(day)
+		if works {
+			_, off := slices.BinarySearch(y.off, day)
+			works = !off
+		} else {
+			_, works = slices.BinarySearch(y.worked, day)
+		}
+		if works {
+			found.marks[place] |= isWorkday
+			number++
+		}
+		if len(onDay(y.falling, day, DayOff.own)) > 0 || len(onDay(y.taken, day, DayOff.takenOn)) > 0 {
+			found.marks[place] |= hasDaysOff
+		}
+		found.numbers[place] = int32(number)
+	}
+	return found
+}
+
 // IsWorkday tells whether work is done on a day: it is no weekend, or one that
 // is worked in exchange, and no whole day off is taken on it.
 func (s *Set) IsWorkday(day civil.Day) bool {
-	if s.IsWeekend(day) {
-		_, worked := slices.BinarySearch(s.of(day.Year()).worked, day)
-		return worked
+	if known, place := s.stretchOf(day); known != nil {
+		return known.marks[place]&isWorkday != 0
 	}
-	_, off := slices.BinarySearch(s.of(day.Year()).off, day)
-	return !off
+	return !s.IsWeekend(day)
 }
 
-// number counts the workdays from the beginning of the year 1583 up to a day,
-// the day itself in.
-func (s *Set) number(day civil.Day) int {
-	origin := civil.FirstOfYear(firstYear)
-	weeks, rest := int(day-origin+1)/7, int(day-origin+1)%7
-	if day < origin-1 {
-		return 0
+// HasDaysOff tells whether a day off falls or is taken on a day.
+func (s *Set) HasDaysOff(day civil.Day) bool {
+	known, place := s.stretchOf(day)
+	return known != nil && known.marks[place]&hasDaysOff != 0
+}
+
+// Number returns the running number of workdays, counted from 1 January 1900:
+// that of a workday is one more than that of the workday before; other days have
+// the number of the one before.
+func (s *Set) Number(day civil.Day) int {
+	if known, place := s.stretchOf(day); known != nil {
+		return int(known.numbers[place])
+	}
+	return s.count(day)
+}
+
+// originYear is the year from whose first day on workdays are counted.
+const originYear = 1900
+
+var origin = civil.FirstOfYear(originYear)
+
+// count counts the workdays from the origin up to a day, the day itself in;
+// before it they count backwards.
+func (s *Set) count(day civil.Day) int {
+	passed := int(day - origin + 1)
+	weeks, rest := passed/7, passed%7
+	if rest < 0 {
+		weeks, rest = weeks-1, rest+7
 	}
 	count := weeks * (7 - len(s.weekend))
 	for i := range rest {
@@ -40,15 +124,34 @@ func (s *Set) number(day civil.Day) int {
 	if found {
 		worked++
 	}
-	return count - y.before - off + worked
+	return count - s.offBefore(day.Year()) - off + worked
 }
 
-// Number returns the running number of workdays: that of a workday is one more
-// than that of the workday before; other days have the number of the one before.
-func (s *Set) Number(day civil.Day) int { return s.number(day) }
+// offBefore counts the days off from the origin up to a year, less the days of
+// weekends that are worked.
+func (s *Set) offBefore(number int) int {
+	number = min(max(number, firstYear), lastYear+1)
+	if known := s.counted.Load(); number >= known.from && number <= known.to {
+		return s.before[number]
+	}
+	s.counting.Lock()
+	defer s.counting.Unlock()
+	known := *s.counted.Load()
+	for ; known.to < number; known.to++ {
+		s.before[known.to+1] = s.before[known.to] + s.of(known.to).idle()
+	}
+	for ; known.from > number; known.from-- {
+		s.before[known.from-1] = s.before[known.from] - s.of(known.from-1).idle()
+	}
+	s.counted.Store(&known)
+	return s.before[number]
+}
+
+// idle counts the days off, less the days of weekends that are worked.
+func (y *year) idle() int { return len(y.off) - len(y.worked) }
 
 // Count returns the workdays of a range, both ends in.
-func (s *Set) Count(from, to civil.Day) int { return s.number(to) - s.number(from-1) }
+func (s *Set) Count(from, to civil.Day) int { return s.Number(to) - s.Number(from-1) }
 
 // mostIdle is more days in a row than any business rests.
 const mostIdle = 400

@@ -29,6 +29,9 @@ type Attribute struct {
 
 	value func(*row) cell.Value
 	why   func(*row) string
+	// kept is the place from 1 on of the set of days off for which the value stays
+	// while the set says the same of each day; 0 is none.
+	kept int
 }
 
 // Column returns the attribute's name and type.

@@ -40,8 +40,10 @@ type Catalogue struct {
 	grains     []calendar.Grain
 	attributes []Attribute
 	group      string
-	// sets is the number of sets of days off.
-	sets int
+	// sets are the sets of days off; kept is the place from 1 on of the one whose
+	// attributes are being added that stay while it says the same of each day.
+	sets []workdaySet
+	kept int
 	// bounded is the calendar whose attributes are being added, if it does not
 	// know all days.
 	bounded calendar.Bounded
@@ -222,7 +224,7 @@ func (c *Catalogue) add(a addition, value func(*row) cell.Value, why func(*row) 
 	}
 	c.attributes = append(c.attributes, Attribute{
 		Name: a.name, Group: c.group, Type: a.typ, Meaning: a.meaning, SortBy: a.sortBy, Holds: a.holds, IsKey: a.isKey,
-		value: value, why: why,
+		value: value, why: why, kept: c.kept,
 	})
 }
 

@@ -53,10 +53,13 @@ func (r *row) moveTo(day civil.Day) {
 type Cursor struct {
 	attributes []Attribute
 	row        row
-	// daily are the places of the attributes that each day has anew, and
-	// held those that a track's periods have.
+	// daily are the places of the attributes that each day has anew, held those
+	// that a track's periods have, and kept those that stay while a set of days
+	// off says the same of each day.
 	daily   []int
 	held    [][]int
+	kept    [][]int
+	sets    []workdaySet
 	values  []cell.Value
 	changed []bool
 	// again are the places that the last move has worked out besides the
@@ -67,7 +70,8 @@ type Cursor struct {
 // Cursor returns a cursor over some attributes of the catalogue.
 func (c *Catalogue) Cursor(attributes []Attribute) *Cursor {
 	cursor := &Cursor{
-		attributes: attributes, row: row{tracks: make([]track, len(c.grains)), sets: make([]setDay, c.sets)}, held: make([][]int, len(c.grains)),
+		attributes: attributes, row: row{tracks: make([]track, len(c.grains)), sets: make([]setDay, len(c.sets))}, held: make([][]int, len(c.grains)),
+		kept: make([][]int, len(c.sets)), sets: c.sets,
 		values: make([]cell.Value, len(attributes)), changed: make([]bool, len(attributes)),
 	}
 	for i, grain := range c.grains {
@@ -76,6 +80,10 @@ func (c *Catalogue) Cursor(attributes []Attribute) *Cursor {
 	for i, attribute := range attributes {
 		if track := slices.Index(c.grains, attribute.Holds); track >= 0 {
 			cursor.held[track] = append(cursor.held[track], i)
+			continue
+		}
+		if attribute.kept > 0 {
+			cursor.kept[attribute.kept-1] = append(cursor.kept[attribute.kept-1], i)
 			continue
 		}
 		cursor.daily = append(cursor.daily, i)
@@ -94,6 +102,11 @@ func (c *Cursor) MoveTo(day civil.Day) []cell.Value {
 	for i := range c.row.tracks {
 		if c.row.tracks[i].entered {
 			c.again = append(c.again, c.held[i]...)
+		}
+	}
+	for i, places := range c.kept {
+		if len(places) > 0 && c.sets[i].at(&c.row).entered {
+			c.again = append(c.again, places...)
 		}
 	}
 	for _, i := range c.again {

@@ -23,8 +23,7 @@ func (c *Catalogue) addWorkdays() {
 	if len(sets) == 0 || sets[0].Prefix != "" {
 		sets = append([]DaysOff{{Set: daysoff.NewSet(nil, c.settings.Weekend)}}, sets...)
 	}
-	c.sets, c.settings.DaysOff = len(sets), sets
-	var all []workdaySet
+	c.settings.DaysOff = sets
 	for i, one := range sets {
 		c.group = one.Prefix
 		prefix, adjective := "", ""
@@ -34,46 +33,57 @@ func (c *Catalogue) addWorkdays() {
 			prefix, adjective = one.Prefix+"_", one.Prefix+" "
 		}
 		s := workdaySet{one.Set, c.settings.Languages[0].Tag, i}
+		c.sets = append(c.sets, s)
 		c.addKindOfDay(s, prefix, adjective)
 		c.addCounts(s, prefix, adjective)
 		c.addNeighbours(s, prefix, adjective)
-		all = append(all, s)
 	}
-	if len(all) > 1 {
+	if len(c.sets) > 1 {
 		c.group = workdaysGroup
-		c.addTogether(all)
+		c.addTogether(c.sets)
 	}
 }
 
 // addTogether adds what several sets of days off have in common.
 func (c *Catalogue) addTogether(all []workdaySet) {
-	day := c.dayGrain()
-	why := func(r *row) string {
-		var at, off []string
-		for i, s := range all {
-			name := "the main set"
-			if prefix := c.settings.DaysOff[i].Prefix; prefix != "" {
-				name = prefix
+	for _, one := range []struct {
+		what string
+		is   func(*setDay) bool
+	}{
+		{"workday", func(d *setDay) bool { return d.workday }},
+		{"holiday", func(d *setDay) bool { return d.holiday }},
+	} {
+		split := func(r *row) (yes, no []string) {
+			for i, s := range all {
+				name := "the main set"
+				if prefix := c.settings.DaysOff[i].Prefix; prefix != "" {
+					name = prefix
+				}
+				if one.is(s.at(r)) {
+					yes = append(yes, name)
+				} else {
+					no = append(no, name)
+				}
 			}
-			if s.at(r).workday {
-				at = append(at, name)
-			} else {
-				off = append(off, name)
-			}
+			return yes, no
 		}
-		return fmt.Sprintf("a workday of: %s; none of: %s", orNobody(at), orNobody(off))
-	}
-	count := func(r *row) int {
-		working := 0
-		for _, s := range all {
-			if s.at(r).workday {
-				working++
-			}
+		why := func(r *row) string {
+			yes, no := split(r)
+			return fmt.Sprintf("a %s of: %s; none of: %s", one.what, orNobody(yes), orNobody(no))
 		}
-		return working
+		count := func(r *row) int {
+			found := 0
+			for _, s := range all {
+				if one.is(s.at(r)) {
+					found++
+				}
+			}
+			return found
+		}
+		day := c.dayGrain()
+		c.boolean("is_"+one.what+"_everywhere", day, "The day is a "+one.what+" of the main set and of all prefixes.", of[bool]{func(r *row) bool { return count(r) == len(all) }, why})
+		c.boolean("is_"+one.what+"_somewhere", day, "The day is a "+one.what+" of the main set or of one of the prefixes.", of[bool]{func(r *row) bool { return count(r) > 0 }, why})
 	}
-	c.boolean("is_workday_everywhere", day, "The day is a workday of the main set and of all prefixes.", of[bool]{func(r *row) bool { return count(r) == len(all) }, why})
-	c.boolean("is_workday_somewhere", day, "The day is a workday of the main set or of one of the prefixes.", of[bool]{func(r *row) bool { return count(r) > 0 }, why})
 }
 
 func orNobody(names []string) string {
@@ -95,6 +105,9 @@ type workdaySet struct {
 type setDay struct {
 	day   civil.Day
 	known bool
+	// entered tells that something is said of the day that was not said of the one
+	// before, or may be.
+	entered bool
 	// here is what falls on the day, and what of other days is taken on it.
 	here                                      []daysoff.DayOff
 	weekend, workday, holiday, observed, half bool
@@ -141,10 +154,11 @@ func (s workdaySet) fill(d *setDay, day civil.Day) {
 	if d.hasPrevious = d.hasPrevious && follows; d.hasPrevious && d.workday {
 		d.previousWorkday = d.day
 	}
+	weekend, workday, hasDaysOff := s.IsWeekend(day), s.IsWorkday(day), s.HasDaysOff(day)
+	d.entered = !follows || hasDaysOff || len(d.here) > 0 || weekend != d.weekend || workday != d.workday
 	d.day, d.known = day, true
-	d.here = append(d.here[:0], s.Falling(day)...)
-	d.weekend = s.IsWeekend(day)
-	d.workday = s.IsWorkday(day)
+	d.here = d.here[:0]
+	d.weekend, d.workday = weekend, workday
 	switch {
 	case !follows:
 		d.number = s.Number(day)
@@ -152,9 +166,6 @@ func (s workdaySet) fill(d *setDay, day civil.Day) {
 		d.number++
 	}
 	d.holiday, d.observed, d.half, d.expected = false, false, false, false
-	for _, one := range d.here {
-		d.holiday = d.holiday || one.Rule.Kind.IsHoliday()
-	}
 	switch {
 	case d.workday:
 		d.kind = "workday"
@@ -163,8 +174,19 @@ func (s workdaySet) fill(d *setDay, day civil.Day) {
 	default:
 		d.kind = "holiday"
 	}
+	if hasDaysOff {
+		s.fillDaysOff(d)
+	}
+}
+
+// fillDaysOff adds what falls and is taken on the day.
+func (s workdaySet) fillDaysOff(d *setDay) {
+	d.here = append(d.here, s.Falling(d.day)...)
+	for _, one := range d.here {
+		d.holiday = d.holiday || one.Rule.Kind.IsHoliday()
+	}
 	whole := false
-	for _, one := range s.Taken(day) {
+	for _, one := range s.Taken(d.day) {
 		if one.IsMoved() {
 			d.here = append(d.here, one)
 			d.observed = d.observed || one.Rule.Kind.IsHoliday()
@@ -266,6 +288,8 @@ func (s workdaySet) whyWeekend(r *row) string {
 
 func (c *Catalogue) addKindOfDay(s workdaySet, prefix, adjective string) {
 	day := c.dayGrain()
+	c.kept = s.index + 1
+	defer func() { c.kept = 0 }()
 	c.boolean("is_"+prefix+"weekend", day, "The day is one of the "+adjective+"weekend.", of[bool]{func(r *row) bool { return s.at(r).weekend }, s.whyWeekend})
 	c.boolean("is_"+prefix+"workday", day, "The day is no "+adjective+"weekend day, or one worked in exchange, and no whole day off is taken on it.", of[bool]{func(r *row) bool { return s.at(r).workday }, s.why})
 	c.boolean("is_"+prefix+"holiday", day, "A "+adjective+"holiday falls on the day, whenever it is taken.", of[bool]{func(r *row) bool { return s.at(r).holiday }, s.why})
@@ -318,8 +342,8 @@ func (c *Catalogue) addCounts(s workdaySet, prefix, adjective string) {
 		}
 		c.bounded = nil
 	}
-	c.integer(prefix+"running_workday", day, capital(adjective+"workdays")+" counted through all years since 1583; a day without work has the number of the one before.", of[int]{
-		func(r *row) int { return s.at(r).number }, func(*row) string { return "workdays are counted since 1583-01-01" }})
+	c.integer(prefix+"running_workday", day, capital(adjective+"workdays")+" counted through all years since 1900; a day without work has the number of the one before.", of[int]{
+		func(r *row) int { return s.at(r).number }, func(*row) string { return "workdays are counted since 1900-01-01" }})
 }
 
 func hasUnit(c calendar.Calendar, unit calendar.Unit) bool {
@@ -360,6 +384,8 @@ func (c *Catalogue) addNeighbours(s workdaySet, prefix, adjective string) {
 		}
 		return fmt.Sprintf("there is no work from %s to %s", first, last)
 	}
+	c.kept = s.index + 1
+	defer func() { c.kept = 0 }()
 	c.boolean("is_"+prefix+"long_weekend", day, "The day lies in three or more days without work, one of them a day off.", of[bool]{
 		func(r *row) bool {
 			if s.at(r).workday {

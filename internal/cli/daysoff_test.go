@@ -40,7 +40,7 @@ func TestDaysOffOfRegions(t *testing.T) {
 		args  []string
 		fault string
 	}{
-		{[]string{"days-off"}, "name a region: there are AT, BE"},
+		{[]string{"days-off"}, "name a region: there are AE, AR"},
 		{[]string{"days-off", "DE-BX"}, `there are no days off of the region "DE-BX"`},
 		{[]string{"days-off", "IE", "--year", "2026", "--from", "2026-01-01", "--to", "2026-02-01"}, "--year and --from or --to say the same"},
 		{[]string{"days-off", "IE", "--from", "2026-01-01"}, "a range has two ends"},
