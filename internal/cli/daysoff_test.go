@@ -2,6 +2,7 @@ package cli_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -13,6 +14,39 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
+
+func TestRegionsAreListed(t *testing.T) {
+	folder := t.TempDir()
+	result := done(t, folder, "days-off", "--regions")
+	lines := strings.Split(strings.TrimSpace(result.out), "\n")
+	assert.Equal(t, "region,name,sure_from,sure_to,weekend,weekend_since,parts", lines[0])
+	assert.Contains(t, lines, "SA,Saudi Arabia,2020,2025,friday saturday,2013-06-29,")
+	assert.Contains(t, lines, "FR,France,2000,2035,saturday sunday,,FR-57 FR-67 FR-68")
+	assert.Contains(t, result.err, fmt.Sprintf("%d regions and ", len(lines)-1))
+	result = done(t, folder, "days-off", "--regions", "NZ", "--why")
+	assert.Contains(t, result.out, "Holidays Act 2003, section 44")
+	result = run(t, folder, "days-off", "--regions", "--months")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, "--regions lists regions, not days: leave out --months")
+}
+
+// China works some Saturdays and Sundays in exchange, and what is not announced
+// is expected.
+func TestWorkedWeekendsAndExpectedDays(t *testing.T) {
+	folder := t.TempDir()
+	result := done(t, folder, "build", "--region", "CN", "--from", "2024-02-01", "--to", "2024-02-29", "--columns", "date,is_workday,day_kind,holiday_name,is_holiday_expected", "-o", "-")
+	for _, want := range []string{
+		"2024-02-03,false,weekend,,false", "2024-02-04,true,workday,Worked weekend,false", "2024-02-10,false,holiday,Spring Festival,false",
+		"2024-02-16,false,holiday,Spring Festival,false", "2024-02-18,true,workday,Worked weekend,false", "2024-02-19,true,workday,,false",
+	} {
+		assert.Contains(t, result.out, want+"\n")
+	}
+	result = done(t, folder, "days-off", "CN", "--year", "2027", "-o", "cn.ics")
+	assert.Contains(t, result.err, "of them expected: not announced yet")
+	assert.Contains(t, textOf(t, folder, "cn.ics"), "STATUS:TENTATIVE")
+	result = done(t, folder, "days-off", "CN", "--year", "2027")
+	assert.Contains(t, result.out, "2027-02-06,,Spring Festival,CN,statutory,true\n", "the new year of 2027 is on 6 February")
+}
 
 func TestDaysOffOfRegions(t *testing.T) {
 	folder := t.TempDir()

@@ -25,6 +25,7 @@ type daysOffCommand struct {
 	months    bool
 	compare   bool
 	json      bool
+	regions   bool
 	languages []string
 	asOf      string
 	calendars calendarFlags
@@ -40,11 +41,14 @@ func (a *App) daysOffCommand() *cobra.Command {
 day of each, the day it is taken on where that is another, its name and kind, and
 with --why the rule, its moves and its source. It says for which years the rules of
 a region are known to be right. --months draws the year, --side-by-side puts
-regions beside each other, and -o days-off.ics writes a calendar to subscribe to.`,
+regions beside each other, and -o days-off.ics writes a calendar to subscribe to.
+--regions lists the regions that there are, with their parts and the years for
+which each is sure, and with --why its source and what is known to be missing.`,
 		Example: `  roundyear days-off IE --year 2026
   roundyear days-off GB-ENG GB-SCT --year 2022 --side-by-side
   roundyear days-off NL --from 2025-01-01 --to 2027-12-31 --why -o days-off.csv -o days-off.ics
-  roundyear days-off IE --year 2026 --months`,
+  roundyear days-off IE --year 2026 --months
+  roundyear days-off --regions`,
 		Args: arguments(0, -1, ""),
 		RunE: func(_ *cobra.Command, args []string) error { return d.run(args) },
 	}
@@ -54,6 +58,7 @@ regions beside each other, and -o days-off.ics writes a calendar to subscribe to
 	flags.BoolVar(&d.why, "why", false, "the rule of each day, its moves and its source")
 	flags.BoolVar(&d.months, "months", false, "draw the months, with weekends and days off told apart")
 	flags.BoolVar(&d.compare, "side-by-side", false, "a row a day and a column a region")
+	flags.BoolVar(&d.regions, "regions", false, "list the regions instead of their days")
 	flags.BoolVar(&d.json, "json", false, "the list as JSON on standard output")
 	flags.StringSliceVar(&d.languages, "language", nil, "`LANGUAGE` of the names, where the rules have them, such as nl")
 	flags.StringVar(&d.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
@@ -63,6 +68,12 @@ regions beside each other, and -o days-off.ics writes a calendar to subscribe to
 }
 
 func (d *daysOffCommand) run(args []string) error {
+	if d.regions {
+		if err := d.unsuited(); err != nil {
+			return err
+		}
+		return d.listRegions(args)
+	}
 	y, err := d.app.year(&d.calendars)
 	if err != nil {
 		return err
@@ -147,7 +158,7 @@ func (d *daysOffCommand) places(y *year, args []string) ([]place, error) {
 		places = append(places, d.placeOf(y, one))
 	}
 	if len(places) == 0 {
-		return nil, usageError{fmt.Errorf("name a region: there are %s", strings.Join(yearplan.Regions(), ", "))}
+		return nil, usageError{fmt.Errorf("name a region: there are %s. --regions says more of them", strings.Join(yearplan.Regions(), ", "))}
 	}
 	return places, nil
 }

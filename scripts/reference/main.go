@@ -42,6 +42,9 @@ func write(folder string) error {
 			}
 		}
 	}
+	if err := writeRegions(filepath.Join(folder, "regions.md")); err != nil {
+		return err
+	}
 	return writeAttributes(filepath.Join(folder, "attributes.md"))
 }
 
@@ -100,19 +103,35 @@ func unindented(text string) string {
 
 // writeAttributes lets the program list its own catalogue.
 func writeAttributes(path string) error {
-	table, err := os.CreateTemp("", "attributes-*.md")
+	plan, err := os.CreateTemp("", "attributes-*.yaml")
+	if err != nil {
+		return err
+	}
+	defer os.Remove(plan.Name())
+	if _, err := plan.WriteString(attributesPlan); err != nil {
+		return err
+	}
+	if err := plan.Close(); err != nil {
+		return err
+	}
+	return writeList(path, attributesHead, "columns", "-p", plan.Name(), "--as-of", "2026-03-15")
+}
+
+// writeRegions lets the program list the regions it knows.
+func writeRegions(path string) error {
+	return writeList(path, regionsHead, "days-off", "--regions", "--why")
+}
+
+// writeList writes a page of some words and the table that a command gives.
+func writeList(path, head string, arguments ...string) error {
+	table, err := os.CreateTemp("", "list-*.md")
 	if err != nil {
 		return err
 	}
 	table.Close()
 	defer os.Remove(table.Name())
-	plan := table.Name() + ".yaml"
-	if err := os.WriteFile(plan, []byte(attributesPlan), 0o666); err != nil {
-		return err
-	}
-	defer os.Remove(plan)
 	commands := cli.Commands()
-	commands.SetArgs([]string{"columns", "-p", plan, "--as-of", "2026-03-15", "--quiet", "-o", table.Name()})
+	commands.SetArgs(append(arguments, "--quiet", "-o", table.Name()))
 	if err := commands.Execute(); err != nil {
 		return err
 	}
@@ -120,8 +139,20 @@ func writeAttributes(path string) error {
 	if err != nil {
 		return err
 	}
-	return os.WriteFile(path, []byte(attributesHead+string(rows)), 0o666)
+	return os.WriteFile(path, []byte(head+string(rows)), 0o666)
 }
+
+const regionsHead = `# The regions whose days off are known
+
+What ` + "`roundyear days-off --regions --why`" + ` says. The code of a region is that of ISO 3166-1, that of a part by
+ISO 3166-2. A region is sure for the years from ` + "`sure_from`" + ` to ` + "`sure_to`" + `: for these the
+days and the changes of law are known, with what ` + "`missing`" + ` names left out, and the tests hold at least three years of
+each against the days that were published. All of it was written down from what is known of the laws, and not copied
+from an official file: where a day matters by law, compare it with the announcement. Other years go by the same rules,
+and every list says so. What waits for an announcement is marked as expected. Rules of your own, or a list of a file or
+from the web, go into the year plan.
+
+`
 
 // attributesPlan is the year whose attributes are listed.
 const attributesPlan = `roundyear: 1

@@ -1,0 +1,68 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"roundyear/cell"
+	"roundyear/internal/report"
+	"roundyear/yearplan"
+)
+
+// listRegions lists the regions whose days off the program knows.
+func (d *daysOffCommand) listRegions(args []string) error {
+	codes := yearplan.Regions()
+	if len(args) > 0 {
+		codes = args
+	}
+	columns := []cell.Column{{Name: "region"}, {Name: "name"}, {Name: "sure_from", Type: cell.Integer}, {Name: "sure_to", Type: cell.Integer},
+		{Name: "weekend"}, {Name: "weekend_since", Type: cell.Date}, {Name: "parts"}}
+	if d.why {
+		columns = append(columns, cell.Column{Name: "source"}, cell.Column{Name: "missing"})
+	}
+	var rows [][]cell.Value
+	parts := 0
+	for _, code := range codes {
+		region, err := yearplan.RegionOf(code)
+		if err != nil {
+			return usageError{err}
+		}
+		var weekend []string
+		for _, weekday := range region.Weekend {
+			weekend = append(weekend, strings.ToLower(weekday.String()))
+		}
+		since := cell.Blank
+		if region.WeekendSince != nil {
+			since = cell.OfDay(*region.WeekendSince)
+		}
+		row := []cell.Value{cell.OfText(region.Code), cell.OfText(region.Name), cell.OfInteger(region.SureFrom), cell.OfInteger(region.SureTo),
+			cell.OfText(strings.Join(weekend, " ")), since, cell.OfText(strings.Join(region.Subdivisions, " "))}
+		if d.why {
+			row = append(row, cell.OfText(region.Source), cell.OfText(strings.Join(region.Missing, " ")))
+		}
+		rows = append(rows, row)
+		parts += len(region.Subdivisions)
+	}
+	sinks, err := d.out.open(d.app, columns, true)
+	if err != nil {
+		return err
+	}
+	defer sinks.abort()
+	d.app.report().Headline("%s and %s of them%s", report.Plural(len(rows), "region"), report.Plural(parts, "part"), d.out.where())
+	for _, row := range rows {
+		if err := sinks.write(row); err != nil {
+			return err
+		}
+	}
+	return sinks.commit()
+}
+
+// unsuited says which flags of a list of days say nothing of a list of regions.
+func (d *daysOffCommand) unsuited() error {
+	for flag, given := range map[string]bool{"--months": d.months, "--side-by-side": d.compare, "--json": d.json, "--year": d.year != 0} {
+		if given {
+			return usageError{fmt.Errorf("--regions lists regions, not days: leave out %s", flag)}
+		}
+	}
+	return nil
+}
