@@ -303,3 +303,23 @@ func TestWorkdaysAreNumberedOneByOne(t *testing.T) {
 	from, to := civil.MustOf(1899, 7, 1), civil.MustOf(1900, 6, 30)
 	assert.Equal(t, NewSet(nil, weekend).Count(from, to), set.Count(from, to))
 }
+
+// What one country moves around its own days off does not go around those of
+// another, but what the company moves goes around both.
+func TestRegionsDoNotMoveEachOther(t *testing.T) {
+	monday, tuesday := civil.MustOf(2026, 6, 15), civil.MustOf(2026, 6, 16)
+	north := &Rule{Name: "North Day", Kind: Statutory, Region: "XN", When: OnDates{monday - 1}, NextFree: true}
+	south := &Rule{Name: "South Day", Kind: Statutory, Region: "XS", When: OnDates{monday}}
+	between := &Rule{Name: "Bridge", Kind: Statutory, Region: "XS", When: Between{}}
+	other := &Rule{Name: "Other Day", Kind: Statutory, Region: "XN", When: OnDates{monday + 2}}
+	own := &Rule{Name: "Outing", Kind: Closure, When: OnDates{monday - 1}, NextFree: true}
+	set := NewSet([]*Rule{own, north, south, between, other, south}, []civil.Weekday{civil.Saturday, civil.Sunday})
+	taken := map[string]civil.Day{}
+	for _, one := range set.Between(monday-7, monday+7) {
+		taken[one.Rule.Name] = one.TakenOn
+	}
+	assert.Equal(t, map[string]civil.Day{"North Day": monday, "South Day": monday, "Other Day": monday + 2, "Outing": tuesday}, taken)
+	assert.Equal(t, "North Day; South Day", JoinedNames(set.Taken(monday), ""))
+	assert.Len(t, set.Taken(monday), 2, "a rule that two parts of a country share is there once")
+	assert.Equal(t, "Outing; North Day", JoinedNames(set.Falling(monday-1), ""), "in the order of the plan")
+}

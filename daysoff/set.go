@@ -27,7 +27,9 @@ func (d DayOff) IsMoved() bool { return d.Own != d.TakenOn }
 // Set is the days off of one business or place, and its weekend. It works
 // years out when they are first asked for, and serves several goroutines.
 type Set struct {
-	rules   []*Rule
+	rules []*Rule
+	// groups are the rules of each region, and at last those of none.
+	groups  [][]*Rule
 	weekend []civil.Weekday
 	// rests tells of each weekday whether it is of the weekend.
 	rests [8]bool
@@ -73,7 +75,14 @@ type year struct {
 func NewSet(rules []*Rule, weekend []civil.Weekday) *Set {
 	weekend = slices.Clone(weekend)
 	slices.Sort(weekend)
-	s := &Set{rules: rules, weekend: slices.Compact(weekend)}
+	s := &Set{weekend: slices.Compact(weekend)}
+	// Two parts of a country share its rules.
+	for _, rule := range rules {
+		if !slices.Contains(s.rules, rule) {
+			s.rules = append(s.rules, rule)
+		}
+	}
+	s.groups = groups(s.rules)
 	for _, weekday := range s.weekend {
 		s.rests[weekday] = true
 	}
@@ -155,13 +164,57 @@ func (s *Set) rest(y *year, rule *Rule, day civil.Day) {
 	}
 }
 
-// place finds what falls in a year and when it is taken, by the own days. Those
-// that go to the next free day come last, in time order, since they go around the
-// others: first those that can stay where they are, then those that cannot.
+// groups divides rules by their regions, since what one country moves around its
+// own days off has nothing to do with those of another. Those of no region come
+// last and go around all.
+func groups(rules []*Rule) [][]*Rule {
+	var regions []string
+	byRegion := map[string][]*Rule{}
+	for _, rule := range rules {
+		if !slices.Contains(regions, rule.Region) {
+			regions = append(regions, rule.Region)
+		}
+		byRegion[rule.Region] = append(byRegion[rule.Region], rule)
+	}
+	var all [][]*Rule
+	for _, region := range regions {
+		if region != "" {
+			all = append(all, byRegion[region])
+		}
+	}
+	return append(all, byRegion[""])
+}
+
+// place finds what falls in a year and when it is taken, by the own days.
 func (s *Set) place(number int) []DayOff {
-	all, waiting := []DayOff{}, []DayOff(nil)
-	var taken []civil.Day
-	for _, rule := range s.rules {
+	all := []DayOff{}
+	for i, group := range s.groups {
+		var taken []civil.Day
+		if i == len(s.groups)-1 {
+			for _, one := range all {
+				if one.Rule.Kind.IsOff() {
+					taken = append(taken, one.TakenOn)
+				}
+			}
+		}
+		all = append(all, s.placeGroup(group, number, taken)...)
+	}
+	slices.SortStableFunc(all, func(a, b DayOff) int {
+		if a.Own != b.Own {
+			return int(a.Own - b.Own)
+		}
+		return slices.Index(s.rules, a.Rule) - slices.Index(s.rules, b.Rule)
+	})
+	return all
+}
+
+// placeGroup places the rules of a region around each other and what is taken
+// already. Those that go to the next free day come last, in time order, since they
+// go around the others: first those that can stay where they are, then those that
+// cannot.
+func (s *Set) placeGroup(rules []*Rule, number int, taken []civil.Day) []DayOff {
+	var all, waiting []DayOff
+	for _, rule := range rules {
 		for _, own := range rule.falls(number) {
 			if rule.goesAround(own) {
 				waiting = append(waiting, DayOff{rule, own, own})
@@ -174,7 +227,7 @@ func (s *Set) place(number int) []DayOff {
 			all = append(all, one)
 		}
 	}
-	for _, one := range s.between(number, taken, waiting) {
+	for _, one := range between(rules, number, taken, waiting) {
 		taken = append(taken, one.TakenOn)
 		all = append(all, one)
 	}
@@ -194,15 +247,14 @@ func (s *Set) place(number int) []DayOff {
 		taken = append(taken, one.TakenOn)
 		all = append(all, one)
 	}
-	slices.SortStableFunc(all, func(a, b DayOff) int { return int(a.Own - b.Own) })
 	return all
 }
 
 // between returns the days between two holidays of a year, for the rules that
 // make days off of them. Those still waiting count by their own days.
-func (s *Set) between(number int, taken []civil.Day, waiting []DayOff) []DayOff {
+func between(rules []*Rule, number int, taken []civil.Day, waiting []DayOff) []DayOff {
 	var all []DayOff
-	for _, rule := range s.rules {
+	for _, rule := range rules {
 		if _, ok := rule.When.(Between); !ok {
 			continue
 		}

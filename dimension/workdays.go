@@ -15,6 +15,14 @@ type DaysOff struct {
 	// and the group workdays.
 	Prefix string
 	Set    *daysoff.Set
+	// Regions are the regions that the set is made of.
+	Regions []Region
+}
+
+// Region is a region of a set of days off, by its code, with its rules.
+type Region struct {
+	Code  string
+	Rules []*daysoff.Rule
 }
 
 // addWorkdays adds what tells days on which business is done from others.
@@ -35,6 +43,9 @@ func (c *Catalogue) addWorkdays() {
 		s := workdaySet{one.Set, c.settings.Languages[0].Tag, i}
 		c.sets = append(c.sets, s)
 		c.addKindOfDay(s, prefix, adjective)
+		if len(one.Regions) > 1 {
+			c.addRegions(s, one.Regions, prefix)
+		}
 		c.addCounts(s, prefix, adjective)
 		c.addNeighbours(s, prefix, adjective)
 	}
@@ -309,6 +320,27 @@ func (c *Catalogue) addKindOfDay(s workdaySet, prefix, adjective string) {
 		return ""
 	}, s.why})
 	c.text(prefix+"day_kind", day, "", "What the day is: workday, weekend, holiday, closure or half day.", of[string]{func(r *row) string { return s.at(r).kind }, s.why})
+}
+
+// addRegions adds which of the regions of a set have a holiday.
+func (c *Catalogue) addRegions(s workdaySet, regions []Region, prefix string) {
+	c.kept = s.index + 1
+	defer func() { c.kept = 0 }()
+	for _, region := range regions {
+		holds := map[*daysoff.Rule]bool{}
+		for _, rule := range region.Rules {
+			holds[rule] = rule.Kind.IsHoliday()
+		}
+		name := "is_" + prefix + "holiday_in_" + strings.ReplaceAll(strings.ToLower(region.Code), "-", "_")
+		c.boolean(name, c.dayGrain(), "A holiday of "+region.Code+" falls on the day, whenever it is taken.", of[bool]{func(r *row) bool {
+			for _, one := range s.at(r).here {
+				if one.Own == r.day && holds[one.Rule] {
+					return true
+				}
+			}
+			return false
+		}, s.why})
+	}
 }
 
 // addCounts adds workdays in, of and left in the periods of the calendar year

@@ -73,7 +73,7 @@ var dayOffFields = []field{
 	{"observe", shape{doc: "next_free: on a weekend or another day off it is taken on the next day that is neither. nearest: on the nearest. both: its own day stays off besides the one it is taken on.", scalar: oneOf("next_free", "nearest", "both")}},
 	{"observe_from", shape{doc: "Weekdays on which observe begins, and day_off for other days off; without any on weekends and other days off.", list: &shape{scalar: weekdayOrDayOff}, single: true}},
 	{"announced_to", shape{doc: "Last year of which the days are announced; those of later years are expected.", scalar: number(1583, 9999)}},
-	{"scope", shape{doc: "Subdivisions that it holds in, by ISO 3166-2.", list: &shape{scalar: anyText}, single: true}},
+	{"scope", shape{doc: "Where it holds: subdivisions by ISO 3166-2, regions, or sites of the plan; without any everywhere.", list: &shape{scalar: anyText}, single: true}},
 	{"source", shape{doc: "Law or other source of the rule.", scalar: anyText}},
 }
 
@@ -522,6 +522,55 @@ type DaysOff struct {
 	Table, DateColumn, NameColumn, Pattern string
 }
 
+// readScope tells whether all places where a rule of the plan holds are regions
+// or sites.
+func (r *reader) readScope(rule *daysoff.Rule, node *yaml.Node) bool {
+	var sites []string
+	for _, site := range r.plan.Sites {
+		sites = append(sites, site.Name)
+	}
+	for i, place := range items(node) {
+		name := resolved(place).Value
+		if slices.Contains(sites, name) {
+			continue
+		}
+		region, err := RegionOf(name)
+		if err != nil {
+			fix := ""
+			if near := nearest.Name(name, append(sites, Regions()...)); near != "" {
+				fix = fmt.Sprintf("Did you mean %s?", near)
+			}
+			r.add(place, fix, "%s holds at %q, which is neither a site of the plan nor a region", rule.Name, name)
+			return false
+		}
+		rule.Scope[i] = region.Code
+	}
+	return true
+}
+
+// HoldsAt tells whether one of the plan's own rules holds at one of some places:
+// sites, and codes of regions. One that holds in a country holds in its parts.
+func (d *DaysOff) HoldsAt(places ...string) bool {
+	if len(d.Rule.Scope) == 0 {
+		return true
+	}
+	return slices.ContainsFunc(places, func(place string) bool {
+		country, _, _ := strings.Cut(place, "-")
+		return slices.Contains(d.Rule.Scope, place) || slices.Contains(d.Rule.Scope, country)
+	})
+}
+
+// RegionsOf returns the codes of the regions of the set with a prefix.
+func (p *Plan) RegionsOf(prefix string) []string {
+	var codes []string
+	for _, source := range p.DaysOff {
+		if source.Region != nil && source.Prefix == prefix {
+			codes = append(codes, source.Region.Code)
+		}
+	}
+	return codes
+}
+
 // readDaysOff reads the plan's list.
 func (r *reader) readDaysOff(node *yaml.Node) {
 	for _, item := range items(node) {
@@ -566,6 +615,9 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 			}
 			if below(item, "kind") == nil {
 				one.Rule.Kind = daysoff.Closure
+			}
+			if !r.readScope(one.Rule, below(item, "scope")) {
+				continue
 			}
 			for _, other := range r.plan.DaysOff {
 				if other.Rule != nil && other.Rule.Name == one.Rule.Name && other.Prefix == one.Prefix {

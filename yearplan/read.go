@@ -154,8 +154,8 @@ func (r *reader) read(root *yaml.Node) {
 	r.readSpecialRows(below(root, "special_rows"))
 	r.readClock(below(root, "clock"))
 	r.readFacts(below(root, "facts"))
-	r.readDaysOff(below(root, "days_off"))
 	r.readSites(below(root, "sites"))
+	r.readDaysOff(below(root, "days_off"))
 	r.readRange(below(root, "range"))
 	r.readModel(below(root, "model"))
 }

@@ -131,6 +131,7 @@ days_off:
 		"days_off: [{name: A, when: {calendar: hebrew, month: april, day: 1}}]":                   "A: a date of another calendar has a month by its number and a day",
 		"days_off: [{name: A, when: {calendar: coptic, month: 13, day: 7}}]":                      "A never falls: day 7 of month 13 in the calendar coptic",
 		"days_off: [{name: A, when: {month: 13, day: 1}}]":                                        "it is not clear when A falls",
+		"days_off: [{name: A, when: {easter: 1}, scope: [IE, Kelmor]}]\nsites: {Kelmoor: {}}":     `A holds at "Kelmor", which is neither a site of the plan nor a region. Did you mean Kelmoor?`,
 		"days_off: [{region: XY}]":                                                                `p, line 2, column 21: there are no days off of the region "XY"`,
 		"days_off: [{name: A}]":                                                                   "p, line 2, column 12: A does not say when it falls. Say when: {month: june, day: 24}",
 		"days_off: [{name: A, when: {month: june, day: 31}}]":                                     "p, line 2, column 28: A never falls: 31 June",
@@ -145,4 +146,35 @@ days_off:
 		_, err := Read("p", []byte("roundyear: 1\n"+plan+"\n"))
 		assert.ErrorContains(t, err, fault)
 	}
+}
+
+func TestScopesOfThePlansOwnRules(t *testing.T) {
+	p, err := Read("p", []byte(`roundyear: 1
+days_off:
+  - {region: de-by}
+  - {region: NL, prefix: nl}
+  - {name: Everywhere, when: {month: june, day: 1}}
+  - {name: Bavaria, when: {month: june, day: 2}, scope: de-by}
+  - {name: Germany, when: {month: june, day: 3}, scope: [DE]}
+  - {name: Shop, when: {month: june, day: 4}, scope: [Kelmoor]}
+  - {name: Dutch, when: {month: june, day: 5}, scope: [NL], prefix: nl}
+sites:
+  Kelmoor: {region: IE}
+`))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"DE-BY"}, p.RegionsOf(""))
+	assert.Equal(t, []string{"NL"}, p.RegionsOf("nl"))
+	holding := func(places ...string) []string {
+		var names []string
+		for _, source := range p.DaysOff {
+			if source.Rule != nil && source.HoldsAt(places...) {
+				names = append(names, source.Rule.Name)
+			}
+		}
+		return names
+	}
+	assert.Equal(t, []string{"Everywhere", "Bavaria", "Germany"}, holding("DE-BY"))
+	assert.Equal(t, []string{"Everywhere", "Germany"}, holding("DE-BE"))
+	assert.Equal(t, []string{"Everywhere", "Shop"}, holding("Kelmoor", "IE"))
+	assert.Equal(t, []string{"Everywhere", "Dutch"}, holding("NL"))
 }

@@ -46,6 +46,7 @@ func (a *App) daysOff(y *year) ([]dimension.DaysOff, error) {
 func (y *year) sets() ([]dimension.DaysOff, error) {
 	var prefixes []string
 	rules := map[string][]*daysoff.Rule{}
+	regions := map[string][]dimension.Region{}
 	for _, source := range y.plan.DaysOff {
 		if !slices.Contains(prefixes, source.Prefix) {
 			prefixes = append(prefixes, source.Prefix)
@@ -53,8 +54,14 @@ func (y *year) sets() ([]dimension.DaysOff, error) {
 		switch {
 		case source.Region != nil:
 			rules[source.Prefix] = append(rules[source.Prefix], source.Region.Rules...)
+			region := dimension.Region{Code: source.Region.Code, Rules: source.Region.Rules}
+			if !slices.ContainsFunc(regions[source.Prefix], func(r dimension.Region) bool { return r.Code == region.Code }) {
+				regions[source.Prefix] = append(regions[source.Prefix], region)
+			}
 		case source.Rule != nil:
-			rules[source.Prefix] = append(rules[source.Prefix], source.Rule)
+			if source.HoldsAt(y.plan.RegionsOf(source.Prefix)...) {
+				rules[source.Prefix] = append(rules[source.Prefix], source.Rule)
+			}
 		default:
 			read, err := y.readList(source)
 			if err != nil {
@@ -72,7 +79,7 @@ func (y *year) sets() ([]dimension.DaysOff, error) {
 	})
 	var sets []dimension.DaysOff
 	for _, prefix := range prefixes {
-		sets = append(sets, dimension.DaysOff{Prefix: prefix, Set: daysoff.NewSet(rules[prefix], y.plan.WeekendOf(prefix))})
+		sets = append(sets, dimension.DaysOff{Prefix: prefix, Set: daysoff.NewSet(rules[prefix], y.plan.WeekendOf(prefix)), Regions: regions[prefix]})
 	}
 	return sets, nil
 }

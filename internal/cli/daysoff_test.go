@@ -30,6 +30,38 @@ func TestRegionsAreListed(t *testing.T) {
 	assert.Contains(t, result.err, "--regions lists regions, not days: leave out --months")
 }
 
+// Two regions in one set have a flag each, and rules of the company hold where
+// their scope says.
+func TestRegionsOfOneSetAndScopes(t *testing.T) {
+	folder := folderWith(t, map[string]string{"roundyear.yaml": `roundyear: 1
+range: {from: 2026-01-01, to: 2026-12-31}
+days_off:
+  - {region: IE}
+  - {region: GB-NIR}
+  - {name: Refitting, when: {dates: [2026-06-08, 2026-06-09]}, scope: [Tullybrack]}
+  - {name: Irish outing, when: {date: 2026-06-11}, scope: [IE]}
+  - {name: Dutch outing, when: {date: 2026-06-12}, scope: [NL]}
+sites:
+  Tullybrack: {region: IE}
+  Varenoord: {region: NL}
+`})
+	done(t, folder, "build", "--columns", "date,is_holiday,is_holiday_in_ie,is_holiday_in_gb_nir,is_workday,holiday_name", "-o", "days.csv")
+	days := textOf(t, folder, "days.csv")
+	for _, want := range []string{
+		"2026-03-17,true,true,true,false,Saint Patrick's Day", "2026-06-01,true,true,false,false,June holiday", "2026-07-13,false,false,false,false,Battle of the Boyne",
+		"2026-07-12,true,false,true,false,Battle of the Boyne", "2026-06-08,false,false,false,true,", "2026-06-11,false,false,false,false,Irish outing", "2026-06-12,false,false,false,true,",
+	} {
+		assert.Contains(t, days, want+"\n")
+	}
+	done(t, folder, "build", "--trading", "-o", "trading.csv")
+	trading := textOf(t, folder, "trading.csv")
+	assert.Regexp(t, `2026-06-08,Tullybrack,false,[^\n]*Refitting`, trading)
+	assert.Regexp(t, `2026-06-08,Varenoord,true`, trading)
+	assert.Regexp(t, `2026-06-11,Tullybrack,false,[^\n]*Irish outing`, trading)
+	assert.Regexp(t, `2026-06-12,Varenoord,false,[^\n]*Dutch outing`, trading)
+	assert.Regexp(t, `2026-06-12,Tullybrack,true`, trading)
+}
+
 // China works some Saturdays and Sundays in exchange, and what is not announced
 // is expected.
 func TestWorkedWeekendsAndExpectedDays(t *testing.T) {

@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"roundyear/calendar"
@@ -77,8 +78,19 @@ func (y *year) sites() []*daysoff.Site {
 	var sites []*daysoff.Site
 	for _, planned := range y.plan.Sites {
 		site := planned.Site
+		places, weekend := []string{site.Name}, []civil.Weekday{}
+		var rules []*daysoff.Rule
 		if planned.Region != nil {
-			site.Holidays = daysoff.NewSet(planned.Region.Rules, planned.Region.Weekend)
+			places, weekend, rules = append(places, planned.Region.Code), planned.Region.Weekend, planned.Region.Rules
+		}
+		for _, source := range y.plan.DaysOff {
+			// The company's own days without a scope are those of its offices.
+			if source.Rule != nil && len(source.Rule.Scope) > 0 && source.HoldsAt(places...) {
+				rules = append(slices.Clone(rules), source.Rule)
+			}
+		}
+		if len(rules) > 0 {
+			site.Holidays = daysoff.NewSet(rules, weekend)
 		}
 		sites = append(sites, &site)
 	}

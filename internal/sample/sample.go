@@ -67,7 +67,7 @@ calendars:
 days_off:
   - region: IE
   - {region: NL, prefix: nl}        # a set of columns of its own
-  - name: Stocktaking               # the company's own, for all shops
+  - name: Stocktaking               # the company's own; the shops keep open
     when: {month: january, day: 5}
     move: [{from: saturday, by: 2}, {from: sunday, by: 1}]
 
