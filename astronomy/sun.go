@@ -94,7 +94,12 @@ func SunSign(m Moment) int {
 // SunAt returns the first moment from a moment on at which the sun has a
 // longitude in degrees.
 func SunAt(longitude float64, from Moment) Moment {
-	m := from + Moment(turn(longitude-SunLongitude(from))/360*year)
+	way := turn(longitude - roughLongitude(from))
+	if way < roughError || way > 360-roughError {
+		// It is just before the moment, or just after.
+		way = turn(longitude - SunLongitude(from))
+	}
+	m := from + Moment(way/360*year)
 	left := func(of func(Moment) float64) float64 { return math.Mod(longitude-of(m)+540, 360) - 180 }
 	// The sun moves by 0.95 to 1.02 degrees a day, so that each step leaves a
 	// thirtieth of the way.

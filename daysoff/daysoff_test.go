@@ -287,9 +287,11 @@ func TestWorkdaysAreNumberedOneByOne(t *testing.T) {
 	}
 	weekend := []civil.Weekday{civil.Saturday, civil.Sunday}
 	set := NewSet(rules, weekend)
-	assert.Equal(t, 0, set.Number(civil.MustOf(1900, 1, 1)), "a Monday, on which the eve is taken")
-	assert.Equal(t, 1, set.Number(civil.MustOf(1900, 1, 2)))
-	for _, span := range [][2]int{{1899, 1901}, {2190, 2192}, {1583, 1585}, {1750, 1752}, {2024, 2026}, {9998, 9999}} {
+	assert.Equal(t, 1, set.Number(civil.MustOf(1970, 1, 1)))
+	assert.Equal(t, 0, set.Number(civil.MustOf(1969, 12, 31)), "an eve")
+	assert.Equal(t, 0, set.Number(civil.MustOf(1969, 12, 30)))
+	assert.Equal(t, -1, set.Number(civil.MustOf(1969, 12, 29)))
+	for _, span := range [][2]int{{1899, 1901}, {1969, 1971}, {2190, 2192}, {1583, 1585}, {1750, 1752}, {2024, 2026}, {9998, 9999}} {
 		for day := civil.FirstOfYear(span[0]) + 1; day.Year() <= span[1] && day.Year() <= 9999; day++ {
 			step := set.Number(day) - set.Number(day-1)
 			if set.IsWorkday(day) {

@@ -21,8 +21,8 @@ type lunisolar struct {
 	// time, since the first year for which the calendar holds.
 	offset float64
 	since  int
-	years  sync.Map // of int to []skyMonth
-	rounds sync.Map // of int to []skyMonth
+	// years and rounds are []skyMonth, solstices are numbers of moons, by year.
+	years, rounds, solstices sync.Map
 }
 
 // skyMonth is a month that was reckoned, with its first day.
@@ -117,8 +117,14 @@ func (l *lunisolar) round(year int) []skyMonth {
 // solsticeMoon returns the number of the new moon that begins the month of the
 // December solstice of a year.
 func (l *lunisolar) solsticeMoon(year int) int {
+	// A year's ends the round before it and begins the one after.
+	if known, found := l.solstices.Load(year); found {
+		return known.(int)
+	}
 	solstice := l.dayOf(astronomy.SunAt(270, astronomy.Moment(civil.MustOf(year, civil.December, 10))))
-	return astronomy.NewMoonFrom(l.midnight(solstice+1)) - 1
+	number := astronomy.NewMoonFrom(l.midnight(solstice+1)) - 1
+	l.solstices.Store(year, number)
+	return number
 }
 
 // sign is the twelfth of its way round in which the sun is as a day begins.

@@ -86,7 +86,7 @@ func (s *Set) HasDaysOff(day civil.Day) bool {
 	return known != nil && known.marks[place]&hasDaysOff != 0
 }
 
-// Number returns the running number of workdays, counted from 1 January 1900:
+// Number returns the running number of workdays, counted from 1 January 1970:
 // that of a workday is one more than that of the workday before; other days have
 // the number of the one before.
 func (s *Set) Number(day civil.Day) int {
@@ -97,7 +97,7 @@ func (s *Set) Number(day civil.Day) int {
 }
 
 // originYear is the year from whose first day on workdays are counted.
-const originYear = 1900
+const originYear = 1970
 
 var origin = civil.FirstOfYear(originYear)
 

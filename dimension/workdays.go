@@ -374,8 +374,8 @@ func (c *Catalogue) addCounts(s workdaySet, prefix, adjective string) {
 		}
 		c.bounded = nil
 	}
-	c.integer(prefix+"running_workday", day, capital(adjective+"workdays")+" counted through all years since 1900; a day without work has the number of the one before.", of[int]{
-		func(r *row) int { return s.at(r).number }, func(*row) string { return "workdays are counted since 1900-01-01" }})
+	c.integer(prefix+"running_workday", day, capital(adjective+"workdays")+" counted on from 1 January 1970, backwards before it; a day without work has the number of the one before.", of[int]{
+		func(r *row) int { return s.at(r).number }, func(*row) string { return "workdays are counted from 1970-01-01 on" }})
 }
 
 func hasUnit(c calendar.Calendar, unit calendar.Unit) bool {

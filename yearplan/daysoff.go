@@ -347,7 +347,8 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 	if rule.When = r.readWhen(rule.Name, node); rule.When == nil {
 		return nil
 	}
-	if !rule.Occurs(1583, 2700) {
+	// Most fall in this century, which is soon seen.
+	if !rule.Occurs(2000, 2050) && !rule.Occurs(1583, 2700) {
 		r.add(below(node, "when"), "", "%s never falls: %s", rule.Name, rule.Why())
 		return nil
 	}

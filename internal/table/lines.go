@@ -62,50 +62,48 @@ func (w *lineWriter) Close() error { return nil }
 // the same with tabs. A value that stands in the row before as well is copied
 // from its line: in a date table most do.
 type delimited struct {
-	delimiter    byte
-	before       []byte
-	row          []cell.Value
-	starts, ends []int
-	any          bool
+	delimiter byte
+	// before is the line before, row its values and widths the lengths of their
+	// texts with the delimiter after them.
+	before []byte
+	row    []cell.Value
+	widths []int32
+	any    bool
 }
 
 func newDelimited(delimiter byte, columns int) *delimited {
-	return &delimited{delimiter: delimiter, row: make([]cell.Value, columns), starts: make([]int, columns), ends: make([]int, columns)}
+	return &delimited{delimiter: delimiter, row: make([]cell.Value, columns), widths: make([]int32, columns)}
 }
 
 func (d *delimited) Append(text []byte, row []cell.Value, changed []bool) []byte {
-	first := len(text)
+	if len(row) == 0 {
+		return append(text, '\n')
+	}
+	first, at := len(text), int32(0) // at is how far the line before has been passed
 	for i := 0; i < len(row); {
-		if i > 0 {
-			text = append(text, d.delimiter)
+		from := at
+		for d.any && i < len(row) && d.same(row, changed, i) {
+			at += d.widths[i]
+			i++
 		}
-		start := len(text) - first
-		if d.any && d.same(row, changed, i) {
-			last := i
-			for last+1 < len(row) && d.same(row, changed, last+1) {
-				last++
-			}
-			text = append(text, d.before[d.starts[i]:d.ends[last]]...)
-			if moved := start - d.starts[i]; moved != 0 {
-				for k := i; k <= last; k++ {
-					d.starts[k] += moved
-					d.ends[k] += moved
-				}
-			}
-			i = last + 1
+		if at > from {
+			text = append(text, d.before[from:at]...)
 			continue
 		}
+		at += d.widths[i]
 		d.row[i] = row[i]
-		at := len(text)
+		start := len(text)
 		text = row[i].AppendText(text)
 		if row[i].Type() == cell.Text {
-			text = QuoteFrom(text, at, d.delimiter)
+			text = QuoteFrom(text, start, d.delimiter)
 		}
-		d.starts[i], d.ends[i] = start, len(text)-first
+		text = append(text, d.delimiter)
+		d.widths[i] = int32(len(text) - start)
 		i++
 	}
-	text = append(text, '\n')
+	text[len(text)-1] = '\n'
 	d.before, d.any = append(d.before[:0], text[first:]...), true
+	d.before[len(d.before)-1] = d.delimiter
 	return text
 }
 
