@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"roundyear/astronomy"
 	"roundyear/civil"
 )
 
@@ -198,4 +199,24 @@ public class Months { public static void main(String[] none) {
 		count++
 	}
 	assert.Equal(t, 12*132, count)
+}
+
+// The months that are told without reckoning sunset and moonset are those that
+// the reckoning gives.
+func TestMonthsOfMeccaToldByTheAgeOfTheMoon(t *testing.T) {
+	told := 0
+	for year := firstByMoonset; year <= lastUmmAlQura; year++ {
+		for month, one := range ummAlQura(year) {
+			if year == 1427 && month == 4 {
+				continue
+			}
+			midnight := astronomy.Moment(one.first+28) - meccaOffset/24.
+			newMoon := astronomy.NewMoon(astronomy.NewMoonFrom(midnight - 14))
+			if newMoon > midnight+latestSunset || newMoon < midnight+earliestSunset-surelySeen {
+				told++
+			}
+			assert.Equal(t, one.days == 29, setsAfterSun(year, midnight, newMoon), "%d-%d", year, month+1)
+		}
+	}
+	assert.Greater(t, told, 200)
 }

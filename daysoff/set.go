@@ -333,7 +333,7 @@ func (s *Set) Falling(day civil.Day) []DayOff {
 	if !s.HasDaysOff(day) {
 		return nil
 	}
-	return onDay(s.of(day.Year()).falling, day, DayOff.own)
+	return onDay(s.of(day.Year()).falling, day, func(d DayOff) civil.Day { return d.Own })
 }
 
 // Taken returns the days off that are taken on a day.
@@ -341,11 +341,8 @@ func (s *Set) Taken(day civil.Day) []DayOff {
 	if !s.HasDaysOff(day) {
 		return nil
 	}
-	return onDay(s.of(day.Year()).taken, day, DayOff.takenOn)
+	return onDay(s.of(day.Year()).taken, day, func(d DayOff) civil.Day { return d.TakenOn })
 }
-
-func (d DayOff) own() civil.Day     { return d.Own }
-func (d DayOff) takenOn() civil.Day { return d.TakenOn }
 
 func onDay(all []DayOff, day civil.Day, of func(DayOff) civil.Day) []DayOff {
 	first, _ := slices.BinarySearchFunc(all, day, func(d DayOff, day civil.Day) int { return int(of(d) - day) })

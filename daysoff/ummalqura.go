@@ -88,8 +88,28 @@ func endsAfter29(year, month int, evening civil.Day) bool {
 		return false
 	}
 	midnight := astronomy.Moment(evening) - meccaOffset/24.
+	newMoon := astronomy.NewMoon(astronomy.NewMoonFrom(midnight - 14))
+	switch {
+	case newMoon > midnight+latestSunset:
+		return false
+	case newMoon < midnight+earliestSunset-surelySeen:
+		return true
+	}
+	return setsAfterSun(year, midnight, newMoon)
+}
+
+const (
+	// The sun sets in Mecca between 17:37 and 19:08 of its time.
+	earliestSunset, latestSunset = 17.5 / 24, 19.25 / 24
+	// surelySeen is an age in days at which the moon sets 20 minutes after the sun
+	// at any time of the year.
+	surelySeen = 0.8
+)
+
+// setsAfterSun reckons whether the moon, being new before sunset, sets long enough
+// after the sun in Mecca on the day that begins with a midnight.
+func setsAfterSun(year int, midnight, newMoon astronomy.Moment) bool {
 	sunset := mecca.Sunset(midnight + 0.5)
-	newMoon := astronomy.NewMoon(astronomy.NewMoonFrom(sunset - 15))
 	minutes := 0.
 	if year >= 1451 {
 		if newMoon < midnight {

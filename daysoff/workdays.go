@@ -48,25 +48,41 @@ func (s *Set) stretchOf(day civil.Day) (*stretch, int) {
 
 func (s *Set) stretchFrom(first civil.Day) *stretch {
 	found := &stretch{}
-	number := s.count(first - 1)
 	for place := range stretchDays {
-		day := first + civil.Day(place)
-		y := s.of(day.Year())
-		works := !s.IsWeekend(day)
-		if works {
-			_, off := slices.BinarySearch(y.off, day)
-			works = !off
-		} else {
-			_, works = slices.BinarySearch(y.worked, day)
+		if !s.IsWeekend(first + civil.Day(place)) {
+			found.marks[place] = isWorkday
 		}
-		if works {
-			found.marks[place] |= isWorkday
+	}
+	within := func(day civil.Day) (int, bool) { return int(day - first), day >= first && day < first+stretchDays }
+	for number := first.Year(); number <= (first + stretchDays - 1).Year(); number++ {
+		y := s.of(number)
+		for _, day := range y.off {
+			if place, ok := within(day); ok {
+				found.marks[place] &^= isWorkday
+			}
+		}
+		for _, day := range y.worked {
+			if place, ok := within(day); ok {
+				found.marks[place] |= isWorkday
+			}
+		}
+		for _, one := range y.falling {
+			if place, ok := within(one.Own); ok {
+				found.marks[place] |= hasDaysOff
+			}
+		}
+		for _, one := range y.taken {
+			if place, ok := within(one.TakenOn); ok {
+				found.marks[place] |= hasDaysOff
+			}
+		}
+	}
+	number := int32(s.count(first - 1))
+	for place, mark := range found.marks {
+		if mark&isWorkday != 0 {
 			number++
 		}
-		if len(onDay(y.falling, day, DayOff.own)) > 0 || len(onDay(y.taken, day, DayOff.takenOn)) > 0 {
-			found.marks[place] |= hasDaysOff
-		}
-		found.numbers[place] = int32(number)
+		found.numbers[place] = number
 	}
 	return found
 }
@@ -200,6 +216,9 @@ func (s *Set) Break(day civil.Day) (first, last civil.Day, ok bool) {
 // NextHoliday returns the first day from a day on, the day itself in, on which
 // a holiday falls or is taken; it is false when none comes within 400 days.
 func (s *Set) NextHoliday(day civil.Day) (civil.Day, bool) {
+	if len(s.rules) == 0 {
+		return 0, false
+	}
 	for year := day.Year(); year <= day.Year()+1; year++ {
 		holidays := s.of(year).holidays
 		if next, _ := slices.BinarySearch(holidays, day); next < len(holidays) && holidays[next]-day <= mostIdle {

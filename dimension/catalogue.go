@@ -42,7 +42,7 @@ type Catalogue struct {
 	group      string
 	// sets are the sets of days off; kept is the place from 1 on of the one whose
 	// attributes are being added that stay while it says the same of each day.
-	sets []workdaySet
+	sets []*workdaySet
 	kept int
 	// bounded is the calendar whose attributes are being added, if it does not
 	// know all days.

@@ -59,7 +59,7 @@ type Cursor struct {
 	daily   []int
 	held    [][]int
 	kept    [][]int
-	sets    []workdaySet
+	sets    []*workdaySet
 	values  []cell.Value
 	changed []bool
 	// again are the places that the last move has worked out besides the
@@ -76,6 +76,12 @@ func (c *Catalogue) Cursor(attributes []Attribute) *Cursor {
 	}
 	for i, grain := range c.grains {
 		cursor.row.tracks[i].grain = grain
+	}
+	for i := range cursor.row.sets {
+		cursor.row.sets[i] = setDay{day: noDay, counts: make([]periodCount, len(c.grains))}
+		for k := range cursor.row.sets[i].counts {
+			cursor.row.sets[i].counts[k].first = noDay
+		}
 	}
 	for i, attribute := range attributes {
 		if track := slices.Index(c.grains, attribute.Holds); track >= 0 {

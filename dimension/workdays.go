@@ -40,7 +40,7 @@ func (c *Catalogue) addWorkdays() {
 		} else {
 			prefix, adjective = one.Prefix+"_", one.Prefix+" "
 		}
-		s := workdaySet{one.Set, c.settings.Languages[0].Tag, i}
+		s := &workdaySet{one.Set, c.settings.Languages[0].Tag, i}
 		c.sets = append(c.sets, s)
 		c.addKindOfDay(s, prefix, adjective)
 		if len(one.Regions) > 1 {
@@ -56,7 +56,7 @@ func (c *Catalogue) addWorkdays() {
 }
 
 // addTogether adds what several sets of days off have in common.
-func (c *Catalogue) addTogether(all []workdaySet) {
+func (c *Catalogue) addTogether(all []*workdaySet) {
 	for _, one := range []struct {
 		what string
 		is   func(*setDay) bool
@@ -114,8 +114,8 @@ type workdaySet struct {
 
 // setDay is what a set says of a day, found once for all attributes that ask.
 type setDay struct {
-	day   civil.Day
-	known bool
+	// day is noDay before the first.
+	day civil.Day
 	// entered tells that something is said of the day that was not said of the one
 	// before, or may be.
 	entered bool
@@ -143,23 +143,22 @@ type setDay struct {
 // periodCount is the running numbers of workdays before a period and at its
 // end.
 type periodCount struct {
-	first, last      civil.Day
+	first            civil.Day
 	before, upToLast int
-	known            bool
 }
 
 // at returns what the set says of the row's day.
-func (s workdaySet) at(r *row) *setDay {
+func (s *workdaySet) at(r *row) *setDay {
 	d := &r.sets[s.index]
-	if !d.known || d.day != r.day {
+	if d.day != r.day {
 		s.fill(d, r.day)
 	}
 	return d
 }
 
-func (s workdaySet) fill(d *setDay, day civil.Day) {
+func (s *workdaySet) fill(d *setDay, day civil.Day) {
 	// Days mostly come one after the other, and what the day before knew goes on.
-	follows := d.known && d.day == day-1
+	follows := d.day == day-1
 	d.hasNext = d.hasNext && follows && day <= d.nextHoliday
 	d.hasNextWorkday = d.hasNextWorkday && follows && day < d.nextWorkday
 	if d.hasPrevious = d.hasPrevious && follows; d.hasPrevious && d.workday {
@@ -167,7 +166,7 @@ func (s workdaySet) fill(d *setDay, day civil.Day) {
 	}
 	weekend, workday, hasDaysOff := s.IsWeekend(day), s.IsWorkday(day), s.HasDaysOff(day)
 	d.entered = !follows || hasDaysOff || len(d.here) > 0 || weekend != d.weekend || workday != d.workday
-	d.day, d.known = day, true
+	d.day = day
 	d.here = d.here[:0]
 	d.weekend, d.workday = weekend, workday
 	switch {
@@ -191,7 +190,7 @@ func (s workdaySet) fill(d *setDay, day civil.Day) {
 }
 
 // fillDaysOff adds what falls and is taken on the day.
-func (s workdaySet) fillDaysOff(d *setDay) {
+func (s *workdaySet) fillDaysOff(d *setDay) {
 	d.here = append(d.here, s.Falling(d.day)...)
 	for _, one := range d.here {
 		d.holiday = d.holiday || one.Rule.Kind.IsHoliday()
@@ -222,7 +221,7 @@ func (s workdaySet) fillDaysOff(d *setDay) {
 }
 
 // after returns the first workday after the row's day, or noDay.
-func (s workdaySet) after(r *row) civil.Day {
+func (s *workdaySet) after(r *row) civil.Day {
 	d := s.at(r)
 	if !d.hasNextWorkday {
 		d.nextWorkday, d.hasNextWorkday = noDay, true
@@ -234,7 +233,7 @@ func (s workdaySet) after(r *row) civil.Day {
 }
 
 // before returns the last workday before the row's day, or noDay.
-func (s workdaySet) before(r *row) civil.Day {
+func (s *workdaySet) before(r *row) civil.Day {
 	d := s.at(r)
 	if !d.hasPrevious {
 		d.previousWorkday, d.hasPrevious = noDay, true
@@ -246,20 +245,16 @@ func (s workdaySet) before(r *row) civil.Day {
 }
 
 // count returns the running numbers of workdays around the period of a track.
-func (s workdaySet) count(r *row, p followed) *periodCount {
-	d := s.at(r)
-	if len(d.counts) == 0 {
-		d.counts = make([]periodCount, len(r.tracks))
-	}
+func (s *workdaySet) count(d *setDay, r *row, p followed) *periodCount {
 	counted, period := &d.counts[p.index], p.period(r)
-	if !counted.known || counted.first != period.First || counted.last != period.Last {
-		*counted = periodCount{period.First, period.Last, s.Number(period.First - 1), s.Number(period.Last), true}
+	if counted.first != period.First {
+		*counted = periodCount{period.First, s.Number(period.First - 1), s.Number(period.Last)}
 	}
 	return counted
 }
 
 // next returns the next holiday from the row's day on.
-func (s workdaySet) next(r *row) (civil.Day, bool) {
+func (s *workdaySet) next(r *row) (civil.Day, bool) {
 	d := s.at(r)
 	if !d.hasNext {
 		d.nextHoliday, d.hasNext = s.NextHoliday(r.day)
@@ -268,7 +263,7 @@ func (s workdaySet) next(r *row) (civil.Day, bool) {
 }
 
 // why lists what falls and what is taken on a day.
-func (s workdaySet) why(r *row) string {
+func (s *workdaySet) why(r *row) string {
 	var texts []string
 	for _, one := range s.at(r).here {
 		text := fmt.Sprintf("%s (%s) is on %s", one.Rule.NameIn(s.language), one.Rule.Kind, one.Rule.Why())
@@ -286,7 +281,7 @@ func (s workdaySet) why(r *row) string {
 	return strings.Join(texts, "; ") + "; " + s.whyWeekend(r)
 }
 
-func (s workdaySet) whyWeekend(r *row) string {
+func (s *workdaySet) whyWeekend(r *row) string {
 	var names []string
 	for _, weekday := range s.Weekend() {
 		names = append(names, weekday.String())
@@ -297,7 +292,7 @@ func (s workdaySet) whyWeekend(r *row) string {
 	return fmt.Sprintf("the weekend is %s, and the day is a %s", strings.Join(names, " and "), r.weekday)
 }
 
-func (c *Catalogue) addKindOfDay(s workdaySet, prefix, adjective string) {
+func (c *Catalogue) addKindOfDay(s *workdaySet, prefix, adjective string) {
 	day := c.dayGrain()
 	c.kept = s.index + 1
 	defer func() { c.kept = 0 }()
@@ -323,7 +318,7 @@ func (c *Catalogue) addKindOfDay(s workdaySet, prefix, adjective string) {
 }
 
 // addRegions adds which of the regions of a set have a holiday.
-func (c *Catalogue) addRegions(s workdaySet, regions []Region, prefix string) {
+func (c *Catalogue) addRegions(s *workdaySet, regions []Region, prefix string) {
 	c.kept = s.index + 1
 	defer func() { c.kept = 0 }()
 	for _, region := range regions {
@@ -345,7 +340,7 @@ func (c *Catalogue) addRegions(s workdaySet, regions []Region, prefix string) {
 
 // addCounts adds workdays in, of and left in the periods of the calendar year
 // and of each fiscal one.
-func (c *Catalogue) addCounts(s workdaySet, prefix, adjective string) {
+func (c *Catalogue) addCounts(s *workdaySet, prefix, adjective string) {
 	set, day := c.settings.Calendars, c.dayGrain()
 	calendars := []calendar.Calendar{set.Year}
 	calendars = append(calendars, set.Fiscal...)
@@ -362,13 +357,13 @@ func (c *Catalogue) addCounts(s workdaySet, prefix, adjective string) {
 			p := c.follow(one, unit)
 			what := words + unit.String()
 			c.integer(prefix+name+"workday_of_"+unit.String(), day, fmt.Sprintf("%s of the %s up to the day, which counts if it is one.", capital(adjective+"workdays"), what), of[int]{
-				func(r *row) int { return s.at(r).number - s.count(r, p).before }, func(r *row) string {
+				func(r *row) int { d := s.at(r); return d.number - s.count(d, r, p).before }, func(r *row) string {
 					return fmt.Sprintf("%s starts on %s, and the workdays from there to the day are counted", r.tracks[p.index].label, p.period(r).First)
 				}})
 			c.integer(prefix+name+"workdays_in_"+unit.String(), p.grain, fmt.Sprintf("%s of the %s.", capital(adjective+"workdays"), what), of[int]{
-				func(r *row) int { return s.count(r, p).upToLast - s.count(r, p).before }, func(r *row) string { return p.span(r) + "; its workdays are counted" }})
+				func(r *row) int { counted := s.count(s.at(r), r, p); return counted.upToLast - counted.before }, func(r *row) string { return p.span(r) + "; its workdays are counted" }})
 			c.integer(prefix+name+"workdays_left_in_"+unit.String(), day, fmt.Sprintf("%s of the %s after the day.", capital(adjective+"workdays"), what), of[int]{
-				func(r *row) int { return s.count(r, p).upToLast - s.at(r).number }, func(r *row) string {
+				func(r *row) int { d := s.at(r); return s.count(d, r, p).upToLast - d.number }, func(r *row) string {
 					return fmt.Sprintf("%s ends on %s, and the workdays after the day are counted", r.tracks[p.index].label, p.period(r).Last)
 				}})
 		}
@@ -387,7 +382,7 @@ func hasUnit(c calendar.Calendar, unit calendar.Unit) bool {
 	return false
 }
 
-func (c *Catalogue) addNeighbours(s workdaySet, prefix, adjective string) {
+func (c *Catalogue) addNeighbours(s *workdaySet, prefix, adjective string) {
 	day := c.dayGrain()
 	c.date(prefix+"next_workday", day, "First "+adjective+"workday after the day.", of[civil.Day]{s.after, func(*row) string { return "the days after it are looked at until one is a workday" }})
 	c.date(prefix+"previous_workday", day, "Last "+adjective+"workday before the day.", of[civil.Day]{s.before, func(*row) string { return "the days before it are looked at until one is a workday" }})
