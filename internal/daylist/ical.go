@@ -5,6 +5,7 @@ package daylist
 import (
 	"bytes"
 	"fmt"
+	"hash/crc32"
 	"io"
 	"regexp"
 	"slices"
@@ -28,9 +29,11 @@ const (
 // programs write.
 var bareDate = regexp.MustCompile(`(?m)^(DTSTART|DTEND|EXDATE|RDATE)(:\d{8})\r?$`)
 
-// ReadICalendar reads the events of a calendar as closures, each on all days
-// that it touches. Of events with a time of day it is the day in the zone that
-// they name. The error is a Fault that says which event.
+// ReadICalendar reads the events of a calendar, each on all days that it touches:
+// as what their categories say, half days and the kinds of days off, and as
+// closures otherwise. Of events with a time of day it is the day in the zone that
+// they name. Events that are cancelled are left out. The error is a Fault that
+// says which event.
 func ReadICalendar(name string, content []byte) ([]*daysoff.Rule, error) {
 	content = bytes.TrimPrefix(content, []byte("\xef\xbb\xbf"))
 	content = bareDate.ReplaceAll(bytes.ReplaceAll(content, []byte("\r\n"), []byte("\n")), []byte("$1;VALUE=DATE$2"))
@@ -40,8 +43,13 @@ func ReadICalendar(name string, content []byte) ([]*daysoff.Rule, error) {
 		return nil, &table.Fault{File: name, What: "is no calendar of iCalendar (RFC 5545)", Cause: err, Remedy: "It begins with BEGIN:VCALENDAR"}
 	}
 	var rules []*daysoff.Rule
-	for i, event := range calendar.Events() {
-		rule, err := ruleOf(&event)
+	events := calendar.Events()
+	replaced := replacedOf(events)
+	for i, event := range events {
+		if status, _ := event.Status(); status == ical.EventCancelled {
+			continue
+		}
+		rule, err := ruleOf(&event, replaced)
 		if err != nil {
 			return nil, &table.Fault{File: name, What: fmt.Sprintf("event %d (%s): %v", i+1, titleOf(&event), err), Remedy: "Mend the event or take it out"}
 		}
@@ -52,14 +60,58 @@ func ReadICalendar(name string, content []byte) ([]*daysoff.Rule, error) {
 }
 
 func titleOf(event *ical.Event) string {
-	title, err := event.Props.Text(ical.PropSummary)
-	if err != nil || title == "" {
+	prop := event.Props.Get(ical.PropSummary)
+	if prop == nil {
 		return "no title"
 	}
-	return title
+	// Many programs write a comma as it is, where the standard has \,.
+	parts, err := prop.TextList()
+	if title := strings.TrimSpace(strings.Join(parts, ",")); err == nil && title != "" {
+		return title
+	}
+	return "no title"
 }
 
-func ruleOf(event *ical.Event) (*daysoff.Rule, error) {
+// replacedOf returns the days of recurring events, by their identifiers, that
+// events of their own take the place of.
+func replacedOf(events []ical.Event) map[string][]civil.Day {
+	replaced := map[string][]civil.Day{}
+	for _, event := range events {
+		if of := event.Props.Get(ical.PropRecurrenceID); of != nil {
+			if moment, err := of.DateTime(time.UTC); err == nil {
+				uid := uidOf(&event)
+				replaced[uid] = append(replaced[uid], dayOf(moment))
+			}
+		}
+	}
+	return replaced
+}
+
+func uidOf(event *ical.Event) string {
+	uid, _ := event.Props.Text(ical.PropUID)
+	return uid
+}
+
+// halfDay is the category of a day of which half is off.
+const halfDay = "half day"
+
+// kindOf returns what an event's categories say that it is.
+func kindOf(event *ical.Event) (kind daysoff.Kind, half bool) {
+	kind = daysoff.Closure
+	for _, prop := range event.Props.Values(ical.PropCategories) {
+		names, _ := prop.TextList()
+		for _, name := range names {
+			name = strings.ToLower(strings.TrimSpace(name))
+			half = half || name == halfDay
+			if slices.Contains(daysoff.Kinds, daysoff.Kind(name)) {
+				kind = daysoff.Kind(name)
+			}
+		}
+	}
+	return kind, half
+}
+
+func ruleOf(event *ical.Event, replaced map[string][]civil.Day) (*daysoff.Rule, error) {
 	begins := event.Props.Get(ical.PropDateTimeStart)
 	if begins == nil {
 		return nil, fmt.Errorf("it has no start (DTSTART)")
@@ -90,7 +142,9 @@ func ruleOf(event *ical.Event) (*daysoff.Rule, error) {
 	if set != nil {
 		starts = nil
 		for _, one := range set.Between(time.Date(firstRecurring, 1, 1, 0, 0, 0, 0, time.UTC), time.Date(lastRecurring, 12, 31, 0, 0, 0, 0, time.UTC), true) {
-			starts = append(starts, dayOf(one))
+			if day := dayOf(one); !slices.Contains(replaced[uidOf(event)], day) {
+				starts = append(starts, day)
+			}
 		}
 	}
 	var days daysoff.OnDates
@@ -100,7 +154,8 @@ func ruleOf(event *ical.Event) (*daysoff.Rule, error) {
 		}
 	}
 	slices.Sort(days)
-	return &daysoff.Rule{Name: titleOf(event), Kind: daysoff.Closure, When: slices.Compact(days)}, nil
+	kind, half := kindOf(event)
+	return &daysoff.Rule{Name: titleOf(event), Kind: kind, Half: half, When: slices.Compact(days)}, nil
 }
 
 func dayOf(moment time.Time) civil.Day {
@@ -116,9 +171,16 @@ func WriteICalendar(out io.Writer, all []daysoff.DayOff, language string, made c
 	calendar.Props.SetText(ical.PropProductID, "-//Round Year//days off//EN")
 	year, month, dayOfMonth := made.Date()
 	stamp := time.Date(year, time.Month(month), dayOfMonth, 0, 0, 0, 0, time.UTC)
-	for i, one := range all {
+	taken := map[string]int{}
+	for _, one := range all {
 		event := ical.NewEvent()
-		event.Props.SetText(ical.PropUID, fmt.Sprintf("%d-%s-%d@roundyear", one.Own.Key(), strings.ToLower(one.Rule.Region), i))
+		// The same day off has the same identifier in every list, so that programs
+		// that subscribe to it know it again.
+		uid := fmt.Sprintf("%d-%d-%s-%08x", one.Own.Key(), one.TakenOn.Key(), strings.ToLower(one.Rule.Region), crc32.ChecksumIEEE([]byte(one.Rule.Name)))
+		if taken[uid]++; taken[uid] > 1 {
+			uid += fmt.Sprintf("-%d", taken[uid])
+		}
+		event.Props.SetText(ical.PropUID, uid+"@roundyear")
 		event.Props.SetDateTime(ical.PropDateTimeStamp, stamp)
 		event.Props.SetDate(ical.PropDateTimeStart, timeOf(one.TakenOn))
 		event.Props.SetDate(ical.PropDateTimeEnd, timeOf(one.TakenOn+1))
@@ -127,7 +189,13 @@ func WriteICalendar(out io.Writer, all []daysoff.DayOff, language string, made c
 			title += fmt.Sprintf(" (of %s)", one.Own)
 		}
 		event.Props.SetText(ical.PropSummary, title)
-		event.Props.SetText(ical.PropCategories, string(one.Rule.Kind))
+		categories := []string{string(one.Rule.Kind)}
+		if one.Rule.Half {
+			categories = append(categories, halfDay)
+		}
+		list := ical.NewProp(ical.PropCategories)
+		list.SetTextList(categories)
+		event.Props.Set(list)
 		event.Props.SetText(ical.PropDescription, one.Rule.Why())
 		event.Props.SetText(ical.PropTransparency, "TRANSPARENT")
 		if one.IsExpected() {

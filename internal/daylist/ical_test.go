@@ -2,6 +2,8 @@ package daylist
 
 import (
 	"bytes"
+	"fmt"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -44,6 +46,25 @@ func TestEventsOfACalendar(t *testing.T) {
 	}, texts)
 }
 
+func TestWhatEventsAre(t *testing.T) {
+	rules, err := ReadICalendar("c.ics", []byte("BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:-//x//y//EN\n"+
+		"BEGIN:VEVENT\nUID:a\nDTSTAMP:20260101T000000Z\nSUMMARY:Eve\nDTSTART:20261224\nCATEGORIES:Feast,statutory,Half day\nEND:VEVENT\n"+
+		"BEGIN:VEVENT\nUID:b\nDTSTAMP:20260101T000000Z\nSUMMARY:Fair\nDTSTART:20260619\nCATEGORIES:MARKED\nEND:VEVENT\n"+
+		"BEGIN:VEVENT\nUID:c\nDTSTAMP:20260101T000000Z\nSUMMARY:Called off\nDTSTART:20260620\nSTATUS:CANCELLED\nEND:VEVENT\n"+
+		"BEGIN:VEVENT\nUID:d\nDTSTAMP:20260101T000000Z\nSUMMARY:Stocktaking\nDTSTART;VALUE=DATE:20240105\nRRULE:FREQ=YEARLY;COUNT=3\nEND:VEVENT\n"+
+		"BEGIN:VEVENT\nUID:d\nDTSTAMP:20260101T000000Z\nSUMMARY:Stocktaking, later\nDTSTART;VALUE=DATE:20250107\nRECURRENCE-ID;VALUE=DATE:20250105\nEND:VEVENT\n"+
+		"END:VCALENDAR\n"))
+	require.NoError(t, err)
+	var texts []string
+	for _, rule := range rules {
+		texts = append(texts, fmt.Sprintf("%s: %s %t %s", rule.Name, rule.Kind, rule.Half, rule.When.Words()))
+	}
+	assert.Equal(t, []string{
+		"Eve: statutory true 2026-12-24", "Fair: marked false 2026-06-19",
+		"Stocktaking: closure false 2024-01-05, 2026-01-05", "Stocktaking, later: closure false 2025-01-07",
+	}, texts)
+}
+
 func TestCalendarsThatAreWrong(t *testing.T) {
 	for fault, content := range map[string][]byte{
 		"event 1 (A): it has no start (DTSTART)":     calendarOf("SUMMARY:A"),
@@ -68,6 +89,12 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 	rules, err := ReadICalendar("c.ics", out.Bytes())
 	require.NoError(t, err)
 	require.Len(t, rules, 2)
+	assert.Equal(t, daysoff.Statutory, rules[1].Kind)
+	var later bytes.Buffer
+	require.NoError(t, WriteICalendar(&later, set.Between(civil.MustOf(2025, 1, 1), civil.MustOf(2025, 12, 31)), "en", civil.MustOf(2026, 3, 15)))
+	uid := regexp.MustCompile(`UID:(20250427-.*@roundyear)`)
+	assert.Equal(t, uid.FindString(out.String()), uid.FindString(later.String()), "the same in a shorter list")
+	assert.NotEmpty(t, uid.FindString(later.String()))
 	assert.Equal(t, "King's Day; a feast, with a comma (of 2025-04-27): 2025-04-26", rules[1].Name+": "+rules[1].When.Words())
 	assert.ErrorContains(t, WriteICalendar(&out, nil, "en", 0), "there is no day off to write")
 }
