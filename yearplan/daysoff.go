@@ -61,7 +61,7 @@ var moveForm = shape{doc: "What falls on a weekday is taken so many days later."
 var dayOffFields = []field{
 	{"name", shape{doc: "Name of the day.", scalar: anyText}},
 	{"names", shape{doc: "Names in other languages, by their tags.", entries: &shape{scalar: anyText}}},
-	{"kind", shape{doc: "What it is: a holiday by law, one of banks, one that people choose, a day that is marked and not off, a closure of the company, or a day of the weekend that is worked in exchange for another.", scalar: oneOf(kindNames()...)}},
+	{"kind", shape{doc: "What it is, or what the days of a file are that do not say so: a holiday by law, one of banks, one that people choose, a day that is marked and not off, a closure of the company, or a day of the weekend that is worked in exchange for another.", scalar: oneOf(kindNames()...)}},
 	{"half", shape{doc: "Only half of the day is off.", scalar: oneOf("true", "false")}},
 	{"when", shape{doc: "When it falls.", list: &whenForm, single: true}},
 	{"since", shape{doc: "First year or day on which it falls.", scalar: yearOrDay}},
@@ -193,7 +193,7 @@ func RegionOf(code string) (*Region, error) {
 	country, _, isPart := strings.Cut(wanted, "-")
 	if !slices.Contains(Regions(), country) {
 		remedy := "; there are " + strings.Join(Regions(), ", ")
-		if near := nearest.Name(wanted, Regions()); near != "" && len(wanted) > 2 {
+		if near := nearestRegion(wanted); near != "" {
 			remedy = fmt.Sprintf(". Did you mean %s?", near)
 		}
 		return nil, fmt.Errorf("there are no days off of the region %q%s", code, remedy)
@@ -217,6 +217,28 @@ func RegionOf(code string) (*Region, error) {
 		}
 	}
 	return &part, nil
+}
+
+// nearestRegion returns the code that somebody meant, who may have written a
+// name.
+func nearestRegion(wanted string) string {
+	if len(wanted) <= 2 {
+		// Any two letters are near to any others.
+		return map[string]string{"UK": "GB", "EL": "GR"}[wanted]
+	}
+	if near := nearest.Name(wanted, Regions()); near != "" {
+		return near
+	}
+	codes, names := map[string]string{}, []string(nil)
+	for _, code := range Regions() {
+		name, _, _ := strings.Cut(readRegion(code).Name, " (")
+		codes[name], names = code, append(names, name)
+	}
+	near := nearest.Name(wanted, names)
+	if near == "" {
+		return ""
+	}
+	return fmt.Sprintf("%s (%s)", codes[near], near)
 }
 
 // readRegion reads a region of the program. That all of them can be read is
@@ -516,6 +538,8 @@ type DaysOff struct {
 	Region *Region
 	File   string
 	Rule   *daysoff.Rule
+	// Kind is what the days of a file are that say nothing of it.
+	Kind daysoff.Kind
 	// YearFrom and YearTo are the years that {year} in the file's name stands for.
 	YearFrom, YearTo int
 	// Table is which table of a page; DateColumn, NameColumn and Pattern say how
@@ -572,6 +596,37 @@ func (p *Plan) RegionsOf(prefix string) []string {
 	return codes
 }
 
+// keysOfSources are the keys beside prefix that a region and a file take; keys of
+// a file alone say nothing of a rule.
+var keysOfSources = map[string][]string{"region": nil, "file": {"years", "table", "columns", "pattern", "kind"}}
+
+// keysGoTogether tells whether an entry of the plan's list says nothing that would
+// not be heeded.
+func (r *reader) keysGoTogether(item *yaml.Node) bool {
+	source := ""
+	for _, key := range []string{"region", "file"} {
+		if below(item, key) != nil {
+			source = key
+			break
+		}
+	}
+	for key := range entries(item) {
+		name := key.Value
+		switch {
+		case name == "prefix" || name == "region" || name == "file":
+		case source == "" && (name == "kind" || !slices.Contains(keysOfSources["file"], name)):
+		case source != "" && slices.Contains(keysOfSources[source], name):
+		case source == "":
+			r.add(key, "Leave it out", "%s goes with a file of days off, and this is a rule", name)
+			return false
+		default:
+			r.add(key, "Leave it out, or write a rule of your own as another entry", "%s says nothing of a %s", name, source)
+			return false
+		}
+	}
+	return true
+}
+
 // readDaysOff reads the plan's list.
 func (r *reader) readDaysOff(node *yaml.Node) {
 	for _, item := range items(node) {
@@ -588,6 +643,9 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 			continue
 		}
 		region, file := below(item, "region"), below(item, "file")
+		if !r.keysGoTogether(item) {
+			continue
+		}
 		switch {
 		case region != nil && file != nil:
 			r.add(file, "Write them as two entries", "a source of days off is a region or a file, not both")
@@ -602,6 +660,10 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 		case file != nil:
 			one.File = resolved(file).Value
 			one.Table, one.Pattern = text(item, "table"), text(item, "pattern")
+			one.Kind = daysoff.Closure
+			if kind := text(item, "kind"); kind != "" {
+				one.Kind = daysoff.Kind(kind)
+			}
 			one.DateColumn, one.NameColumn = text(below(item, "columns"), "date"), text(below(item, "columns"), "name")
 			years := below(item, "years")
 			one.YearFrom, _ = strconv.Atoi(text(years, "from"))

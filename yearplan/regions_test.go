@@ -85,6 +85,9 @@ func TestEveryRegionIsWhole(t *testing.T) {
 	}
 	for code, fault := range map[string]string{
 		"XX":     `there are no days off of the region "XX"; there are AE, AR, AT,`,
+		"UK":     `there are no days off of the region "UK". Did you mean GB?`,
+		"Irland": `there are no days off of the region "Irland". Did you mean IE (Ireland)?`,
+		"spain":  `there are no days off of the region "spain". Did you mean ES (Spain)?`,
 		"DE-BX":  `there are no days off of the region "DE-BX". Did you mean DE-B`,
 		"NL-NH":  "the days off of NL are the same in all parts of it: say NL",
 		"GB-SCO": `there are no days off of the region "GB-SCO". Did you mean GB-SCT?`,
@@ -139,6 +142,9 @@ days_off:
 		"days_off: [{name: A, when: {easter: 1}, every: 2}]":                                      "p, line 2, column 48: A comes every 2 years, but not from which year on",
 		"days_off: [{name: A, when: {easter: 1}, since: 2020, until: 2019}]":                      "A ends on 2019-12-31, before it begins on 2020-01-01, and so never falls",
 		"days_off: [{name: A, when: {easter: 1}}, {name: A, when: {easter: 2}}]":                  `two rules of days off are named "A". Give each a name of its own`,
+		"days_off: [{region: IE, kind: bank}]":                                                    "p, line 2, column 25: kind says nothing of a region. Leave it out, or write a rule of your own as another entry",
+		"days_off: [{file: a.ics, when: {easter: 1}}]":                                            "when says nothing of a file",
+		"days_off: [{name: A, when: {easter: 1}, table: 2}]":                                      "table goes with a file of days off, and this is a rule. Leave it out",
 		"days_off: [{region: IE, file: a.ics}]":                                                   "a source of days off is a region or a file, not both",
 		"days_off: [{region: IE, prefix: My Set}]":                                                "a prefix goes before columns",
 		"days_off: [{name: A, when: {easter: 1}, kind: holy}]":                                    `days_off.kind is statutory, bank, elective, marked, closure or worked, not "holy"`,

@@ -90,7 +90,7 @@ func dayOffRow(one daysoff.DayOff, region, language string, why bool) []cell.Val
 	if one.IsMoved() {
 		takenOn = cell.OfDay(one.TakenOn)
 	}
-	row := []cell.Value{cell.OfDay(one.Own), takenOn, cell.OfText(one.Rule.NameIn(language)), cell.OfText(region), cell.OfText(string(one.Rule.Kind)), cell.OfBool(one.IsExpected())}
+	row := []cell.Value{cell.OfDay(one.Own), takenOn, cell.OfText(one.Rule.NameIn(language)), cell.OfText(region), cell.OfText(string(one.Rule.Kind)), cell.OfBool(one.Rule.Half), cell.OfBool(one.IsExpected())}
 	if why {
 		row = append(row, cell.OfText(one.Rule.Why()), cell.OfText(one.Rule.Source))
 	}

@@ -48,8 +48,8 @@ sites:
 	done(t, folder, "build", "--columns", "date,is_holiday,is_holiday_in_ie,is_holiday_in_gb_nir,is_workday,holiday_name", "-o", "days.csv")
 	days := textOf(t, folder, "days.csv")
 	for _, want := range []string{
-		"2026-03-17,true,true,true,false,Saint Patrick's Day", "2026-06-01,true,true,false,false,June holiday", "2026-07-13,false,false,false,false,Battle of the Boyne",
-		"2026-07-12,true,false,true,false,Battle of the Boyne", "2026-06-08,false,false,false,true,", "2026-06-11,false,false,false,false,Irish outing", "2026-06-12,false,false,false,true,",
+		"2026-03-17,true,true,true,false,Saint Patrick's Day", "2026-06-01,true,true,false,false,June holiday", "2026-07-13,false,false,false,Battle of the Boyne",
+		"2026-07-12,true,false,true,false,Battle of the Boyne", "2026-06-08,false,false,true,", "2026-06-11,false,false,false,Irish outing", "2026-06-12,false,false,true,",
 	} {
 		assert.Contains(t, days, want+"\n")
 	}
@@ -77,19 +77,19 @@ func TestWorkedWeekendsAndExpectedDays(t *testing.T) {
 	assert.Contains(t, result.err, "of them expected: not announced yet")
 	assert.Contains(t, textOf(t, folder, "cn.ics"), "STATUS:TENTATIVE")
 	result = done(t, folder, "days-off", "CN", "--year", "2027")
-	assert.Contains(t, result.out, "2027-02-06,,Spring Festival,CN,statutory,true\n", "the new year of 2027 is on 6 February")
+	assert.Contains(t, result.out, "2027-02-06,,Spring Festival,CN,statutory,false,true\n", "the new year of 2027 is on 6 February")
 }
 
 func TestDaysOffOfRegions(t *testing.T) {
 	folder := t.TempDir()
 	result := done(t, folder, "days-off", "GB-SCT", "--year", "2022")
-	assert.Contains(t, result.out, "date,taken_on,name,region,kind,expected\n2022-01-01,2022-01-03,New Year's Day,GB-SCT,bank,false\n2022-01-02,2022-01-04,2 January,GB-SCT,bank,false\n")
+	assert.Contains(t, result.out, "date,taken_on,name,region,kind,half,expected\n2022-01-01,2022-01-03,New Year's Day,GB-SCT,bank,false,false\n2022-01-02,2022-01-04,2 January,GB-SCT,bank,false,false\n")
 	assert.Contains(t, result.err, "GB-SCT: United Kingdom, known to be right from 2000 to 2025")
 	result = done(t, folder, "days-off", "US", "--from", "2026-06-30", "--to", "2026-07-05", "--why")
-	assert.Contains(t, result.out, "2026-07-04,2026-07-03,Independence Day,US,statutory,false,4 July; on a Saturday it is taken 1 day earlier; on a Sunday it is taken 1 day later,5 U.S.C. 6103\n")
+	assert.Contains(t, result.out, "2026-07-04,2026-07-03,Independence Day,US,statutory,false,false,4 July; on a Saturday it is taken 1 day earlier; on a Sunday it is taken 1 day later,5 U.S.C. 6103\n")
 	assert.Contains(t, result.err, "! US: known to be right from 2000 to 2024; the rest goes by the same rules and may differ")
 	result = done(t, folder, "days-off", "NL", "--year", "2025", "--language", "nl")
-	assert.Contains(t, result.out, "2025-04-27,2025-04-26,Koningsdag,NL,statutory,false\n")
+	assert.Contains(t, result.out, "2025-04-27,2025-04-26,Koningsdag,NL,statutory,false,false\n")
 	result = done(t, folder, "days-off", "IE", "NL", "--year", "2026", "--side-by-side")
 	assert.Contains(t, result.out, "date,weekday,IE,NL\n2026-01-01,Thu,New Year's Day,New Year's Day\n2026-02-02,Mon,Saint Brigid's Day,\n")
 	result = done(t, folder, "days-off", "FR-67", "--year", "2024", "--json")
@@ -156,8 +156,8 @@ days_off:
 		assert.Contains(t, result.out, "\n"+want)
 	}
 	result = done(t, folder, "days-off", "--year", "2026")
-	assert.Contains(t, result.out, "2026-08-17,,Roof,main,closure,false\n2026-08-18,,Roof,main,closure,false\n")
-	assert.Contains(t, result.out, "2026-01-03,2026-01-05,Stocktaking,main,closure,false\n")
+	assert.Contains(t, result.out, "2026-08-17,,Roof,main,closure,false,false\n2026-08-18,,Roof,main,closure,false,false\n")
+	assert.Contains(t, result.out, "2026-01-03,2026-01-05,Stocktaking,main,closure,false,false\n")
 	// --region takes the place of the plan's regions, and leaves its own rules.
 	result = done(t, folder, "build", "--from", "2026-01-05", "--to", "2026-01-06", "--region", "AT", "--columns", "date,holiday_name", "-q")
 	assert.Equal(t, "date,holiday_name\n2026-01-05,Stocktaking\n2026-01-06,Epiphany\n", result.out)
@@ -218,8 +218,8 @@ func TestListsOfPagesAndOfTheWeb(t *testing.T) {
 	own := strings.Replace(textOf(t, folder, "own.html"), "1 January", "1 January 2026", 1)
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own.html"), []byte(own), 0o666))
 	result := done(t, folder, "days-off", "--from", "2025-05-01", "--to", "2026-06-30")
-	assert.Equal(t, "date,taken_on,name,region,kind,expected\n2025-05-05,,Fair,main,closure,false\n2025-05-05,,Market,main,closure,false\n2026-01-01,,New Year,main,closure,false\n2026-01-01,,New Year,own,closure,false\n"+
-		"2026-02-03,,Candles,more,marked,false\n2026-05-05,,Fair,main,closure,false\n2026-05-05,,Market,main,closure,false\n2026-05-06,,Fair,own,closure,false\n2026-05-06,,Market,own,closure,false\n", result.out)
+	assert.Equal(t, "date,taken_on,name,region,kind,half,expected\n2025-05-05,,Fair,main,closure,false,false\n2025-05-05,,Market,main,closure,false,false\n2026-01-01,,New Year,main,closure,false,false\n2026-01-01,,New Year,own,closure,false,false\n"+
+		"2026-02-03,,Candles,more,marked,false,false\n2026-05-05,,Fair,main,closure,false,false\n2026-05-05,,Market,main,closure,false,false\n2026-05-06,,Fair,own,closure,false,false\n2026-05-06,,Market,own,closure,false,false\n", result.out)
 	// One row a day still, with the names joined.
 	result = done(t, folder, "build", "--from", "2026-05-05", "--to", "2026-05-05", "--columns", "date,holiday_name,is_own_workday", "-q")
 	assert.Equal(t, "date,holiday_name,is_own_workday\n2026-05-05,Fair; Market,true\n", result.out)

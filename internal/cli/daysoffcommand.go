@@ -209,7 +209,7 @@ func (e entry) regionOf() string {
 // list writes the days off in time order.
 func (d *daysOffCommand) list(places []place, from, to civil.Day, language string, today civil.Day) error {
 	all := entries(places, from, to)
-	columns := []cell.Column{{Name: "date", Type: cell.Date}, {Name: "taken_on", Type: cell.Date}, {Name: "name"}, {Name: "region"}, {Name: "kind"}, {Name: "expected", Type: cell.Boolean}}
+	columns := []cell.Column{{Name: "date", Type: cell.Date}, {Name: "taken_on", Type: cell.Date}, {Name: "name"}, {Name: "region"}, {Name: "kind"}, {Name: "half", Type: cell.Boolean}, {Name: "expected", Type: cell.Boolean}}
 	if d.why {
 		columns = append(columns, cell.Column{Name: "why"}, cell.Column{Name: "source"})
 	}

@@ -12,6 +12,7 @@ import (
 	"strconv"
 	"strings"
 
+	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/internal/daylist"
 	"roundyear/internal/table"
@@ -49,7 +50,7 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) ([]
 	var list daylist.Table
 	switch {
 	case ending == ".ics" || bytes.HasPrefix(content, []byte("BEGIN:VCALENDAR")):
-		return daylist.ReadICalendar(name, content)
+		return daylist.ReadICalendar(name, content, source.Kind)
 	case ending == ".json":
 		list, err = daylist.ReadJSON(name, content)
 	case ending == ".html" || ending == ".htm" || bytes.HasPrefix(bytes.TrimSpace(content), []byte("<")):
@@ -58,7 +59,7 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) ([]
 			list, err = daylist.PickTable(name, tables, source.Table, date, title)
 		}
 	case ending == ".csv" || ending == ".tsv" || daylist.IsAddress(name):
-		return readDelimitedList(name, content, date, title, source.Pattern)
+		return readDelimitedList(name, content, date, title, source)
 	default:
 		return nil, &table.Fault{File: name, What: "days off are read from .ics, .csv, .tsv, .json and .html", Remedy: "A .csv has the columns date and name, and kind if it likes"}
 	}
@@ -69,7 +70,7 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) ([]
 	if err != nil {
 		return nil, err
 	}
-	return readDelimitedList(name, text, date, title, source.Pattern)
+	return readDelimitedList(name, text, date, title, source)
 }
 
 func orElse(text, other string) string {
@@ -144,9 +145,9 @@ func uniqueNames(names []string) []string {
 }
 
 // readDelimitedList reads single days from a delimited file with columns of the
-// date and the name, and kind if there is one. It is read from a copy, under
-// its own name.
-func readDelimitedList(name string, content []byte, date, title, pattern string) ([]*daysoff.Rule, error) {
+// date and the name, and those of the program's own lists if there are any: kind,
+// half, expected, and taken_on. It is read from a copy, under its own name.
+func readDelimitedList(name string, content []byte, date, title string, list yearplan.DaysOff) ([]*daysoff.Rule, error) {
 	folder, err := os.MkdirTemp("", "roundyear-")
 	if err != nil {
 		return nil, &table.Fault{File: name, What: "there is no place for a copy of the list", Cause: err, Outside: true}
@@ -170,14 +171,20 @@ func readDelimitedList(name string, content []byte, date, title, pattern string)
 	if err != nil {
 		return nil, renamed(err, path, name)
 	}
-	kinds, err := source.Find("kind")
-	if err != nil {
-		kinds = -1
+	fieldOf := func(column string) func(*table.Record) string {
+		place, err := source.Find(column)
+		return func(record *table.Record) string {
+			if err != nil {
+				return ""
+			}
+			return strings.TrimSpace(string(record.Field(place)))
+		}
 	}
+	kind, half, expected, takenOn := fieldOf("kind"), fieldOf("half"), fieldOf("expected"), fieldOf("taken_on")
 	column := source.Columns()[place]
 	flags := readingFlags{pivot: 1970}
-	if pattern != "" {
-		flags.patterns = []string{column + "=" + pattern}
+	if list.Pattern != "" {
+		flags.patterns = []string{column + "=" + list.Pattern}
 	}
 	dates, err := (&App{}).dates(ctx, source, column, flags)
 	if err == nil {
@@ -192,11 +199,23 @@ func readDelimitedList(name string, content []byte, date, title, pattern string)
 	err = source.Sample(ctx, mostListed, func(file *table.File, record *table.Record) {
 		reader.Enter(file)
 		moment, _ := reader.Read(record)
-		rule := &daysoff.Rule{Name: string(record.Field(names)), Kind: daysoff.Closure, When: daysoff.OnDates{moment.Day}, Source: fmt.Sprintf("%s, line %d", name, record.Line)}
-		if kinds >= 0 && len(record.Field(kinds)) > 0 {
-			rule.Kind = daysoff.Kind(record.Field(kinds))
-			if !slices.Contains(daysoff.Kinds, rule.Kind) && fault == nil {
-				fault = &table.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("%q is no kind of day off", rule.Kind), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
+		rule := &daysoff.Rule{Name: string(record.Field(names)), Kind: list.Kind, Half: half(record) == "true", When: daysoff.OnDates{moment.Day}, Source: fmt.Sprintf("%s, line %d", name, record.Line)}
+		if own := daysoff.Kind(kind(record)); own != "" {
+			rule.Kind = own
+			if !slices.Contains(daysoff.Kinds, own) && fault == nil {
+				fault = &table.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("%q is no kind of day off", own), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
+			}
+		}
+		if expected(record) == "true" {
+			rule.AnnouncedTo = moment.Day.Year() - 1
+		}
+		if text := takenOn(record); text != "" {
+			taken, err := civil.Parse(text)
+			if err != nil && fault == nil {
+				fault = &table.Fault{File: name, Line: record.Line, Column: "taken_on", What: err.Error(), Remedy: "Write the day on which it is taken as 2026-01-05, or nothing"}
+			}
+			if err == nil && taken != moment.Day {
+				rule.Moves = []daysoff.Move{{From: moment.Day.Weekday(), By: int(taken - moment.Day)}}
 			}
 		}
 		rules = append(rules, rule)

@@ -30,11 +30,11 @@ const (
 var bareDate = regexp.MustCompile(`(?m)^(DTSTART|DTEND|EXDATE|RDATE)(:\d{8})\r?$`)
 
 // ReadICalendar reads the events of a calendar, each on all days that it touches:
-// as what their categories say, half days and the kinds of days off, and as
-// closures otherwise. Of events with a time of day it is the day in the zone that
+// as what their categories say, half days and the kinds of days off, and of a
+// kind otherwise. Of events with a time of day it is the day in the zone that
 // they name. Events that are cancelled are left out. The error is a Fault that
 // says which event.
-func ReadICalendar(name string, content []byte) ([]*daysoff.Rule, error) {
+func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.Rule, error) {
 	content = bytes.TrimPrefix(content, []byte("\xef\xbb\xbf"))
 	content = bareDate.ReplaceAll(bytes.ReplaceAll(content, []byte("\r\n"), []byte("\n")), []byte("$1;VALUE=DATE$2"))
 	content = bytes.ReplaceAll(content, []byte("\n"), []byte("\r\n"))
@@ -49,7 +49,7 @@ func ReadICalendar(name string, content []byte) ([]*daysoff.Rule, error) {
 		if status, _ := event.Status(); status == ical.EventCancelled {
 			continue
 		}
-		rule, err := ruleOf(&event, replaced)
+		rule, err := ruleOf(&event, kind, replaced)
 		if err != nil {
 			return nil, &table.Fault{File: name, What: fmt.Sprintf("event %d (%s): %v", i+1, titleOf(&event), err), Remedy: "Mend the event or take it out"}
 		}
@@ -95,9 +95,9 @@ func uidOf(event *ical.Event) string {
 // halfDay is the category of a day of which half is off.
 const halfDay = "half day"
 
-// kindOf returns what an event's categories say that it is.
-func kindOf(event *ical.Event) (kind daysoff.Kind, half bool) {
-	kind = daysoff.Closure
+// kindOf returns what an event's categories say that it is, or else a kind.
+func kindOf(event *ical.Event, otherwise daysoff.Kind) (kind daysoff.Kind, half bool) {
+	kind = otherwise
 	for _, prop := range event.Props.Values(ical.PropCategories) {
 		names, _ := prop.TextList()
 		for _, name := range names {
@@ -111,7 +111,7 @@ func kindOf(event *ical.Event) (kind daysoff.Kind, half bool) {
 	return kind, half
 }
 
-func ruleOf(event *ical.Event, replaced map[string][]civil.Day) (*daysoff.Rule, error) {
+func ruleOf(event *ical.Event, otherwise daysoff.Kind, replaced map[string][]civil.Day) (*daysoff.Rule, error) {
 	begins := event.Props.Get(ical.PropDateTimeStart)
 	if begins == nil {
 		return nil, fmt.Errorf("it has no start (DTSTART)")
@@ -154,7 +154,7 @@ func ruleOf(event *ical.Event, replaced map[string][]civil.Day) (*daysoff.Rule, 
 		}
 	}
 	slices.Sort(days)
-	kind, half := kindOf(event)
+	kind, half := kindOf(event, otherwise)
 	return &daysoff.Rule{Name: titleOf(event), Kind: kind, Half: half, When: slices.Compact(days)}, nil
 }
 

@@ -29,7 +29,7 @@ func TestEventsOfACalendar(t *testing.T) {
 		"SUMMARY:Evening\nDTSTART;TZID=Europe/Dublin:20260401T183000\nDTEND;TZID=Europe/Dublin:20260401T220000",
 		"SUMMARY:Over night\nDTSTART:20260410T200000Z\nDTEND:20260411T020000Z",
 		"SUMMARY:First Mondays\nDTSTART;VALUE=DATE:20260601\nRRULE:FREQ=YEARLY;BYMONTH=6;BYDAY=1MO;COUNT=3\nEXDATE;VALUE=DATE:20270607",
-	)...))
+	)...), daysoff.Closure)
 	require.NoError(t, err)
 	var texts []string
 	for _, rule := range rules {
@@ -53,7 +53,7 @@ func TestWhatEventsAre(t *testing.T) {
 		"BEGIN:VEVENT\nUID:c\nDTSTAMP:20260101T000000Z\nSUMMARY:Called off\nDTSTART:20260620\nSTATUS:CANCELLED\nEND:VEVENT\n"+
 		"BEGIN:VEVENT\nUID:d\nDTSTAMP:20260101T000000Z\nSUMMARY:Stocktaking\nDTSTART;VALUE=DATE:20240105\nRRULE:FREQ=YEARLY;COUNT=3\nEND:VEVENT\n"+
 		"BEGIN:VEVENT\nUID:d\nDTSTAMP:20260101T000000Z\nSUMMARY:Stocktaking, later\nDTSTART;VALUE=DATE:20250107\nRECURRENCE-ID;VALUE=DATE:20250105\nEND:VEVENT\n"+
-		"END:VCALENDAR\n"))
+		"END:VCALENDAR\n"), daysoff.Bank)
 	require.NoError(t, err)
 	var texts []string
 	for _, rule := range rules {
@@ -61,7 +61,7 @@ func TestWhatEventsAre(t *testing.T) {
 	}
 	assert.Equal(t, []string{
 		"Eve: statutory true 2026-12-24", "Fair: marked false 2026-06-19",
-		"Stocktaking: closure false 2024-01-05, 2026-01-05", "Stocktaking, later: closure false 2025-01-07",
+		"Stocktaking: bank false 2024-01-05, 2026-01-05", "Stocktaking, later: bank false 2025-01-07",
 	}, texts)
 }
 
@@ -73,7 +73,7 @@ func TestCalendarsThatAreWrong(t *testing.T) {
 		"event 1 (no title): it is 3653 days long":   calendarOf("DTSTART:20260101\nDTEND:20360102"),
 		"is no calendar of iCalendar (RFC 5545)":     []byte("<html>"),
 	} {
-		_, err := ReadICalendar("c.ics", content)
+		_, err := ReadICalendar("c.ics", content, daysoff.Closure)
 		assert.ErrorContains(t, err, "c.ics: "+fault)
 	}
 }
@@ -86,7 +86,7 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 	require.NoError(t, WriteICalendar(&out, set.Between(civil.MustOf(2024, 1, 1), civil.MustOf(2025, 12, 31)), "en", civil.MustOf(2026, 3, 15)))
 	assert.Contains(t, out.String(), "DTSTART;VALUE=DATE:20250426\r\n")
 	assert.True(t, strings.HasPrefix(out.String(), "BEGIN:VCALENDAR\r\n"))
-	rules, err := ReadICalendar("c.ics", out.Bytes())
+	rules, err := ReadICalendar("c.ics", out.Bytes(), daysoff.Closure)
 	require.NoError(t, err)
 	require.Len(t, rules, 2)
 	assert.Equal(t, daysoff.Statutory, rules[1].Kind)
