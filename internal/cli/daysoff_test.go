@@ -130,8 +130,20 @@ func TestTheYearIsDrawn(t *testing.T) {
 [21] 22  23  24  25 [26](27)   19  20  21  22  23  24· 25·
  28  29  30                    26  27  28 [29] 30  31·
 
-[25] day off  (26) taken on another day, or only marked   27· weekend
+[25] day off  (25) taken on another day, or only marked   25· weekend
 `, result.out)
+}
+
+func TestDaysOfAllSortsAreDrawn(t *testing.T) {
+	folder := t.TempDir()
+	result := done(t, folder, "days-off", "CN", "--from", "2026-02-01", "--to", "2026-02-28", "--months")
+	assert.Contains(t, result.out, "  9  10  11  12  13  14+[15]\n[16][17][18][19][20][21][22]\n[23] 24  25  26  27  28+\n")
+	assert.Contains(t, result.out, "\n[25] day off   25+ weekend that is worked   25· weekend\n")
+	result = done(t, folder, "days-off", "TR", "--from", "2027-03-01", "--to", "2027-03-31", "--months")
+	assert.Contains(t, result.out, "[ 9?[10?[11?", "the feast of 2027 is not announced")
+	result = done(t, folder, "days-off", "TR", "--from", "2026-10-01", "--to", "2026-10-31", "--months")
+	assert.Contains(t, result.out, " 27 [28)[29] 30 ")
+	assert.Contains(t, result.out, "\n[25] day off  [25) half day off   25· weekend\n")
 }
 
 func TestDaysOffOfThePlanAndOfFiles(t *testing.T) {

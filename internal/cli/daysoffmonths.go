@@ -30,7 +30,7 @@ func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error
 			fmt.Fprintln(out)
 		}
 		d.sayPlaces([]place{p}, entries([]place{p}, from, to), from, to)
-		drawer := monthDrawer{set: p.set, names: y.plan.Names[0], first: y.plan.Weeks.First, colour: colour}
+		drawer := monthDrawer{set: p.set, names: y.plan.Names[0], first: y.plan.Weeks.First, colour: colour, used: map[int]bool{}}
 		months := drawer.months(from, to)
 		for len(months) > 0 {
 			count := min(monthsAcross, len(months))
@@ -39,7 +39,7 @@ func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error
 			}
 			months = months[count:]
 		}
-		fmt.Fprintln(out, "[25] day off  (26) taken on another day, or only marked   27· weekend")
+		fmt.Fprintln(out, drawer.legend())
 	}
 	return out.Commit()
 }
@@ -50,6 +50,8 @@ type monthDrawer struct {
 	names  *language.Names
 	first  civil.Weekday
 	colour bool
+	// used are the places of the marks that were drawn.
+	used map[int]bool
 }
 
 // months returns the first days of the months of a range.
@@ -108,28 +110,85 @@ func shortened(name string, letters int) string {
 	return string(runes[:min(letters, len(runes))])
 }
 
-// day draws one day: in brackets when a day off is taken on it, in parentheses
-// when one falls on it that is taken elsewhere or only marked, with a dot on a
-// weekend.
-func (m monthDrawer) day(day civil.Day) string {
-	_, _, number := day.Date()
-	off, other := false, len(m.set.Falling(day)) > 0
+// dayMark is how days of one sort are drawn; told apart without colour too.
+type dayMark struct {
+	before, after string
+	colour        string
+	meaning       string
+}
+
+var dayMarks = []dayMark{
+	{"[", "]", "\x1b[1;38;5;72m", "day off"},
+	{"[", "?", "\x1b[1;38;5;72m", "expected, not announced yet"},
+	{"[", ")", "\x1b[38;5;72m", "half day off"},
+	{"(", ")", "\x1b[38;5;72m", "taken on another day, or only marked"},
+	{" ", "+", "\x1b[1m", "weekend that is worked"},
+	{" ", "·", "\x1b[2m", "weekend"},
+}
+
+// The places of the marks in dayMarks.
+const (
+	markOff = iota
+	markExpected
+	markHalf
+	markOther
+	markWorked
+	markWeekend
+	unmarked
+)
+
+// markOf tells how a day is drawn.
+func (m monthDrawer) markOf(day civil.Day) int {
+	off, expected, half := false, true, false
 	for _, one := range m.set.Taken(day) {
-		off = off || one.Rule.Kind.IsOff()
-	}
-	painted := func(code, text string) string {
-		if !m.colour {
-			return text
+		switch {
+		case !one.Rule.Kind.IsOff():
+		case one.Rule.Half:
+			half = true
+		default:
+			off, expected = true, expected && one.IsExpected()
 		}
-		return code + text + "\x1b[0m"
 	}
 	switch {
+	case off && expected:
+		return markExpected
 	case off:
-		return painted("\x1b[1;38;5;72m", fmt.Sprintf("[%2d]", number))
-	case other:
-		return painted("\x1b[38;5;72m", fmt.Sprintf("(%2d)", number))
+		return markOff
+	case m.set.IsWeekend(day) && m.set.IsWorkday(day):
+		return markWorked
+	case half:
+		return markHalf
+	case len(m.set.Falling(day)) > 0 || len(m.set.Taken(day)) > 0:
+		return markOther
 	case m.set.IsWeekend(day):
-		return painted("\x1b[2m", fmt.Sprintf(" %2d·", number))
+		return markWeekend
 	}
-	return fmt.Sprintf(" %2d ", number)
+	return unmarked
+}
+
+// day draws one day.
+func (m monthDrawer) day(day civil.Day) string {
+	_, _, number := day.Date()
+	place := m.markOf(day)
+	if place == unmarked {
+		return fmt.Sprintf(" %2d ", number)
+	}
+	m.used[place] = true
+	mark := dayMarks[place]
+	text := fmt.Sprintf("%s%2d%s", mark.before, number, mark.after)
+	if !m.colour {
+		return text
+	}
+	return mark.colour + text + "\x1b[0m"
+}
+
+// legend says what the marks mean that were drawn.
+func (m monthDrawer) legend() string {
+	var texts []string
+	for i, mark := range dayMarks {
+		if m.used[i] {
+			texts = append(texts, fmt.Sprintf("%s%d%s %s", mark.before, 25, mark.after, mark.meaning))
+		}
+	}
+	return strings.Join(texts, "  ")
 }
