@@ -49,8 +49,12 @@ type Catalogue struct {
 	bounded calendar.Bounded
 }
 
-// Moving is the group of the attributes that move with the as-of day.
-const Moving = "moving"
+// Moving is the group of the attributes that move with the as-of day, Workdays
+// that of the main set of days off.
+const (
+	Moving   = "moving"
+	Workdays = "workdays"
+)
 
 // The names of the groups that do not belong to one calendar.
 const (
@@ -59,7 +63,6 @@ const (
 	positionGroup = "position"
 	earlierGroup  = "earlier"
 	weeksGroup    = "weeks"
-	workdaysGroup = "workdays"
 	movingGroup   = Moving
 )
 
@@ -67,7 +70,7 @@ const (
 // grain or a built-in calendar has it.
 func ReservedNames() []string {
 	return []string{"year", "iso", "week", "day", "month", "quarter", "trimester", "third", "half", "date",
-		coreGroup, labelsGroup, positionGroup, earlierGroup, weeksGroup, workdaysGroup, movingGroup}
+		coreGroup, labelsGroup, positionGroup, earlierGroup, weeksGroup, Workdays, movingGroup}
 }
 
 // NewCatalogue returns the catalogue for the settings. The error says which

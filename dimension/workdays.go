@@ -36,7 +36,7 @@ func (c *Catalogue) addWorkdays() {
 		c.group = one.Prefix
 		prefix, adjective := "", ""
 		if one.Prefix == "" {
-			c.group = workdaysGroup
+			c.group = Workdays
 		} else {
 			prefix, adjective = one.Prefix+"_", one.Prefix+" "
 		}
@@ -50,7 +50,7 @@ func (c *Catalogue) addWorkdays() {
 		c.addNeighbours(s, prefix, adjective)
 	}
 	if len(c.sets) > 1 {
-		c.group = workdaysGroup
+		c.group = Workdays
 		c.addTogether(c.sets)
 	}
 }

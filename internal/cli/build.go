@@ -244,6 +244,11 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 	if err := b.say(y, t); err != nil {
 		return err
 	}
+	if slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool {
+		return a.Group == dimension.Workdays || slices.ContainsFunc(y.plan.DaysOff, func(d yearplan.DaysOff) bool { return d.Prefix == a.Group })
+	}) {
+		b.app.sayBeyondSure(y, t.from, t.to)
+	}
 	if b.wantsModel(y) {
 		if err := b.writeModel(y, t); err != nil {
 			return err

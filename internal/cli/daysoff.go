@@ -97,15 +97,16 @@ func dayOffRow(one daysoff.DayOff, region, language string, why bool) []cell.Val
 	return row
 }
 
-// place is a region or the plan's own set, whose days off are listed.
+// place is a region or a set of the plan, whose days off are listed.
 type place struct {
 	name string
 	set  *daysoff.Set
-	// region is nil for a set of the plan.
-	region *yearplan.Region
+	// regions are what the set is made of besides the plan's own rules and lists.
+	regions []*yearplan.Region
 }
 
-// weekend says which days the weekend of the region is, and since when.
+// weekend says which days the weekend of the place is, and of one region since
+// when.
 func (p place) weekend() string {
 	var names []string
 	for _, weekday := range p.set.Weekend() {
@@ -115,17 +116,38 @@ func (p place) weekend() string {
 	if len(names) > 0 {
 		text = "the weekend is " + strings.Join(names, " and ")
 	}
-	if p.region.WeekendSince != nil && slices.Equal(p.set.Weekend(), daysoff.NewSet(nil, p.region.Weekend).Weekend()) {
-		text += fmt.Sprintf(" since %s", *p.region.WeekendSince)
+	if len(p.regions) == 1 && p.regions[0].WeekendSince != nil && slices.Equal(p.set.Weekend(), daysoff.NewSet(nil, p.regions[0].Weekend).Weekend()) {
+		text += fmt.Sprintf(" since %s", *p.regions[0].WeekendSince)
 	}
 	return text
 }
 
-// beyondSure says that a range goes beyond the years for which the rules are
-// known to be right.
-func (p place) beyondSure(from, to civil.Day) string {
-	if p.region == nil || from.Year() >= p.region.SureFrom && to.Year() <= p.region.SureTo {
+// beyondSure says that a range goes beyond the years for which the rules of a
+// region are known to be right.
+func beyondSure(region *yearplan.Region, from, to civil.Day) string {
+	if from.Year() >= region.SureFrom && to.Year() <= region.SureTo {
 		return ""
 	}
-	return fmt.Sprintf("%s: known to be right from %d to %d; the rest goes by the same rules and may differ", p.name, p.region.SureFrom, p.region.SureTo)
+	return fmt.Sprintf("%s: known to be right from %d to %d; the rest goes by the same rules and may differ", region.Code, region.SureFrom, region.SureTo)
+}
+
+// sayBeyondSure says of which regions of the plan's days off and sites a range
+// goes beyond the years that are known to be right.
+func (a *App) sayBeyondSure(y *year, from, to civil.Day) {
+	var said []string
+	say := func(region *yearplan.Region) {
+		if region == nil || slices.Contains(said, region.Code) {
+			return
+		}
+		said = append(said, region.Code)
+		if text := beyondSure(region, from, to); text != "" {
+			a.report().Attention("Days off of %s", text)
+		}
+	}
+	for _, source := range y.plan.DaysOff {
+		say(source.Region)
+	}
+	for _, site := range y.plan.Sites {
+		say(site.Region)
+	}
 }

@@ -48,8 +48,8 @@ sites:
 	done(t, folder, "build", "--columns", "date,is_holiday,is_holiday_in_ie,is_holiday_in_gb_nir,is_workday,holiday_name", "-o", "days.csv")
 	days := textOf(t, folder, "days.csv")
 	for _, want := range []string{
-		"2026-03-17,true,true,true,false,Saint Patrick's Day", "2026-06-01,true,true,false,false,June holiday", "2026-07-13,false,false,false,Battle of the Boyne",
-		"2026-07-12,true,false,true,false,Battle of the Boyne", "2026-06-08,false,false,true,", "2026-06-11,false,false,false,Irish outing", "2026-06-12,false,false,true,",
+		"2026-03-17,true,true,true,false,Saint Patrick's Day", "2026-06-01,true,true,false,false,June holiday", "2026-07-13,false,false,false,false,Battle of the Boyne",
+		"2026-07-12,true,false,true,false,Battle of the Boyne", "2026-06-08,false,false,false,true,", "2026-06-11,false,false,false,false,Irish outing", "2026-06-12,false,false,false,true,",
 	} {
 		assert.Contains(t, days, want+"\n")
 	}
@@ -96,13 +96,17 @@ func TestDaysOffOfRegions(t *testing.T) {
 	assert.Contains(t, result.out, "date,weekday,IE,NL\n2026-01-01,Thu,New Year's Day,New Year's Day\n2026-02-02,Mon,Saint Brigid's Day,\n")
 	result = done(t, folder, "days-off", "FR-67", "--year", "2024", "--json")
 	var places []struct {
-		Name     string
-		SureFrom int `json:"sure_from"`
-		Days     []struct{ Date, TakenOn, Name, Why string }
+		Name    string
+		Regions []struct {
+			Region   string
+			SureFrom int `json:"sure_from"`
+		}
+		Days []struct{ Date, TakenOn, Name, Why string }
 	}
 	require.NoError(t, json.Unmarshal([]byte(result.out), &places))
 	assert.Equal(t, "FR-67", places[0].Name)
-	assert.Equal(t, 2000, places[0].SureFrom)
+	assert.Equal(t, "FR-67", places[0].Regions[0].Region)
+	assert.Equal(t, 2000, places[0].Regions[0].SureFrom)
 	assert.Len(t, places[0].Days, 13)
 	for _, c := range []struct {
 		args  []string
@@ -134,6 +138,24 @@ func TestTheYearIsDrawn(t *testing.T) {
 
 [25] day off  (25) taken on another day, or only marked   25· weekend
 `, result.out)
+}
+
+// A table that goes beyond what is known of its regions says so, if it says
+// anything of days off.
+func TestTablesBeyondTheSureYears(t *testing.T) {
+	folder := folderWith(t, map[string]string{"roundyear.yaml": `roundyear: 1
+range: {from: 2024-01-01, to: 2029-12-31}
+days_off: [{region: IE}, {region: GB-SCT, prefix: scots}, {region: GB-NIR, prefix: ulster}]
+sites: {Tullybrack: {region: SK}}
+`})
+	beyond := "! Days off of GB-SCT: known to be right from 2000 to 2025; the rest goes by the same rules and may differ\n"
+	result := done(t, folder, "build", "-o", "days.csv")
+	assert.Contains(t, result.err, beyond)
+	assert.NotContains(t, result.err, "Days off of IE")
+	assert.Contains(t, done(t, folder, "build", "--columns", "date,is_scots_holiday", "-o", "days.csv").err, beyond)
+	assert.NotContains(t, done(t, folder, "build", "--columns", "date,year", "-o", "days.csv").err, "Days off of")
+	assert.Contains(t, done(t, folder, "build", "--trading", "-o", "open.csv").err, "! Days off of SK: known to be right from 2002 to 2024")
+	assert.Contains(t, done(t, folder, "days-off", "--year", "2026").err, "IE: Ireland, known to be right from 2000 to 2035; the weekend is Saturday and Sunday\n")
 }
 
 func TestDaysOfAllSortsAreDrawn(t *testing.T) {

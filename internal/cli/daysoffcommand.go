@@ -145,7 +145,7 @@ func (d *daysOffCommand) places(y *year, args []string) ([]place, error) {
 		if len(d.calendars.weekend) > 0 {
 			weekend = y.plan.Weekend
 		}
-		places = append(places, place{name: region.Code, set: daysoff.NewSet(region.Rules, weekend), region: region})
+		places = append(places, place{name: region.Code, set: daysoff.NewSet(region.Rules, weekend), regions: []*yearplan.Region{region}})
 	}
 	if len(places) > 0 {
 		return places, nil
@@ -169,14 +169,18 @@ func (d *daysOffCommand) placeOf(y *year, set dimension.DaysOff) place {
 	if p.name == "" {
 		p.name = "main"
 	}
-	var sources []yearplan.DaysOff
+	sources := 0
 	for _, source := range y.plan.DaysOff {
-		if source.Prefix == set.Prefix {
-			sources = append(sources, source)
+		if source.Prefix != set.Prefix {
+			continue
+		}
+		sources++
+		if source.Region != nil {
+			p.regions = append(p.regions, source.Region)
 		}
 	}
-	if len(sources) == 1 && sources[0].Region != nil {
-		p.name, p.region = sources[0].Region.Code, sources[0].Region
+	if sources == 1 && len(p.regions) == 1 {
+		p.name = p.regions[0].Code
 	}
 	return p
 }
@@ -284,16 +288,19 @@ func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.D
 	}
 	r.Headline("%s of %s from %s to %s%s", report.Plural(len(all), "day")+" off", strings.Join(names, " and "), from, to, d.out.where())
 	for _, p := range places {
-		if p.region == nil {
-			continue
-		}
-		r.Line("%s: %s, known to be right from %d to %d; %s", p.name, p.region.Name, p.region.SureFrom, p.region.SureTo, p.weekend())
-		if text := p.beyondSure(from, to); text != "" {
-			r.Attention("%s", text)
-		}
-		if d.why {
-			for _, missing := range p.region.Missing {
-				r.Line("%s, not in the list: %s", p.name, missing)
+		for i, region := range p.regions {
+			weekend := ""
+			if i == 0 {
+				weekend = "; " + p.weekend()
+			}
+			r.Line("%s: %s, known to be right from %d to %d%s", region.Code, region.Name, region.SureFrom, region.SureTo, weekend)
+			if text := beyondSure(region, from, to); text != "" {
+				r.Attention("%s", text)
+			}
+			if d.why {
+				for _, missing := range region.Missing {
+					r.Line("%s, not in the list: %s", region.Code, missing)
+				}
 			}
 		}
 	}
@@ -370,19 +377,23 @@ func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language 
 		Why      string `json:"why"`
 		Source   string `json:"source,omitempty"`
 	}
+	type jsonRegion struct {
+		Region   string   `json:"region"`
+		Name     string   `json:"name"`
+		SureFrom int      `json:"sure_from"`
+		SureTo   int      `json:"sure_to"`
+		Missing  []string `json:"missing,omitempty"`
+	}
 	type jsonPlace struct {
-		Name     string       `json:"name"`
-		Region   string       `json:"region,omitempty"`
-		SureFrom int          `json:"sure_from,omitempty"`
-		SureTo   int          `json:"sure_to,omitempty"`
-		Missing  []string     `json:"missing,omitempty"`
-		Days     []jsonDayOff `json:"days"`
+		Name    string       `json:"name"`
+		Regions []jsonRegion `json:"regions,omitempty"`
+		Days    []jsonDayOff `json:"days"`
 	}
 	var all []jsonPlace
 	for _, p := range places {
 		one := jsonPlace{Name: p.name, Days: []jsonDayOff{}}
-		if p.region != nil {
-			one.Region, one.SureFrom, one.SureTo, one.Missing = p.region.Name, p.region.SureFrom, p.region.SureTo, p.region.Missing
+		for _, region := range p.regions {
+			one.Regions = append(one.Regions, jsonRegion{region.Code, region.Name, region.SureFrom, region.SureTo, region.Missing})
 		}
 		for _, e := range entries([]place{p}, from, to) {
 			one.Days = append(one.Days, jsonDayOff{e.Own.String(), e.TakenOn.String(), e.Rule.NameIn(language), e.regionOf(), string(e.Rule.Kind), e.Rule.Half, e.IsExpected(), e.Rule.Why(), e.Rule.Source})

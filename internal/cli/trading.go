@@ -64,6 +64,7 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *year) error {
 	if !sinks.forPeople() {
 		headline()
 	}
+	b.app.sayBeyondSure(y, t.from, t.to)
 	var rows [][]string
 	for _, count := range counts {
 		rows = append(rows, []string{count.site.Name, report.Count(count.open), count.shut()})
