@@ -36,6 +36,8 @@ fuzz:
 	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./yearplan -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./language -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./internal/daylist -run '^$$' -fuzz FuzzReadICalendar -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./internal/daylist -run '^$$' -fuzz FuzzTables -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 
 bench: bin/roundyear
 	go test -run '^$$' -bench . ./...

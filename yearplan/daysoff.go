@@ -501,7 +501,13 @@ const mostRecurring = 100_000
 
 // recurring works out the days of a recurrence rule from 1900 to 2190, or from
 // where it says that it starts: the library counts at most 292 years.
-func recurring(text string) ([]civil.Day, error) {
+func recurring(text string) (days []civil.Day, err error) {
+	defer func() {
+		if beyond := recover(); beyond != nil {
+			// The library reckons with weeks that no month has.
+			days, err = nil, fmt.Errorf("%q asks for days that no month or year has", text)
+		}
+	}()
 	options, err := rrule.StrToROption(text)
 	if err != nil {
 		return nil, fmt.Errorf("%q is no recurrence rule of RFC 5545: %w", text, err)
@@ -517,7 +523,6 @@ func recurring(text string) ([]civil.Day, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%q is no recurrence rule of RFC 5545: %w", text, err)
 	}
-	var days []civil.Day
 	next := rule.Iterator()
 	for moment, more := next(); more && !moment.After(last); moment, more = next() {
 		year, month, dayOfMonth := moment.Date()

@@ -165,6 +165,7 @@ days_off:
 		"days_off: [{name: A, when: {season: summer}}]":                                           `when.season is march_equinox, june_solstice, september_equinox or december_solstice, not "summer"`,
 		"days_off: [{name: A, when: {season: june_solstice, zone: Mars/Base}}]":                   `A: there is no zone "Mars/Base"`,
 		`days_off: [{name: A, when: {rrule: "FREQ=SOMETIMES"}}]`:                                  `A: "FREQ=SOMETIMES" is no recurrence rule of RFC 5545`,
+		`days_off: [{name: A, when: {rrule: "FREQ=MONTHLY;BYDAY=10MO"}}]`:                         `A: "FREQ=MONTHLY;BYDAY=10MO" asks for days that no month or year has`,
 		`days_off: [{name: A, when: {rrule: "FREQ=HOURLY"}}]`:                                     `"FREQ=HOURLY" recurs within a day`,
 		`days_off: [{name: A, when: {rrule: "FREQ=DAILY"}}]`:                                      `"FREQ=DAILY" gives more than 100000 days off`,
 		"days_off: [{name: A, when: {easter: 1}, observe: nearest, move: {from: sunday, by: 1}}]": "A has both move and observe: nearest. Keep one of them",

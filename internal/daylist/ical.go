@@ -38,7 +38,7 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 	content = bytes.TrimPrefix(content, []byte("\xef\xbb\xbf"))
 	content = bareDate.ReplaceAll(bytes.ReplaceAll(content, []byte("\r\n"), []byte("\n")), []byte("$1;VALUE=DATE$2"))
 	content = bytes.ReplaceAll(content, []byte("\n"), []byte("\r\n"))
-	calendar, err := ical.NewDecoder(bytes.NewReader(content)).Decode()
+	calendar, err := decoded(content)
 	if err != nil {
 		return nil, &table.Fault{File: name, What: "is no calendar of iCalendar (RFC 5545)", Cause: err, Remedy: "It begins with BEGIN:VCALENDAR"}
 	}
@@ -57,6 +57,17 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 		rules = append(rules, rule)
 	}
 	return rules, nil
+}
+
+// decoded reads a calendar. The library's decoder goes beyond the end of some
+// lines that are none of a calendar, which is the file's fault.
+func decoded(content []byte) (calendar *ical.Calendar, err error) {
+	defer func() {
+		if beyond := recover(); beyond != nil {
+			calendar, err = nil, fmt.Errorf("a line is cut short: %v", beyond)
+		}
+	}()
+	return ical.NewDecoder(bytes.NewReader(content)).Decode()
 }
 
 func titleOf(event *ical.Event) string {
@@ -78,7 +89,7 @@ func replacedOf(events []ical.Event) map[string][]civil.Day {
 	replaced := map[string][]civil.Day{}
 	for _, event := range events {
 		if of := event.Props.Get(ical.PropRecurrenceID); of != nil {
-			if moment, err := of.DateTime(time.UTC); err == nil {
+			if moment, err := of.DateTime(time.UTC); err == nil && moment.Year() >= 1 {
 				uid := uidOf(&event)
 				replaced[uid] = append(replaced[uid], dayOf(moment))
 			}
@@ -124,6 +135,11 @@ func ruleOf(event *ical.Event, otherwise daysoff.Kind, replaced map[string][]civ
 	if err != nil {
 		return nil, fmt.Errorf("its end cannot be read: %w", err)
 	}
+	for _, one := range []time.Time{start, end} {
+		if one.Year() < 1583 || one.Year() > 9999 {
+			return nil, fmt.Errorf("it is in the year %d; days off are from 1583 to 9999", one.Year())
+		}
+	}
 	first := dayOf(start)
 	length := int(dayOf(end) - first)
 	if isDate := begins.ValueType() == ical.ValueDate; !isDate && (end.Hour() != 0 || end.Minute() != 0 || end.Second() != 0) {
@@ -135,28 +151,52 @@ func ruleOf(event *ical.Event, otherwise daysoff.Kind, replaced map[string][]civ
 		return nil, fmt.Errorf("it is %d days long", length)
 	}
 	starts := []civil.Day{first}
-	set, err := event.RecurrenceSet(time.UTC)
-	if err != nil {
-		return nil, fmt.Errorf("its recurrence cannot be read: %w", err)
+	if rule := event.Props.Get(ical.PropRecurrenceRule); rule != nil && withinADay.MatchString(rule.Value) {
+		return nil, fmt.Errorf("it recurs within a day (%s), and days off are whole days", rule.Value)
 	}
-	if set != nil {
-		starts = nil
-		for _, one := range set.Between(time.Date(firstRecurring, 1, 1, 0, 0, 0, 0, time.UTC), time.Date(lastRecurring, 12, 31, 0, 0, 0, 0, time.UTC), true) {
-			if day := dayOf(one); !slices.Contains(replaced[uidOf(event)], day) {
-				starts = append(starts, day)
-			}
-		}
+	recurs, all, err := recurrences(event)
+	switch {
+	case err != nil:
+		return nil, fmt.Errorf("its recurrence cannot be read: %w", err)
+	case recurs && first.Year() < 1900:
+		return nil, fmt.Errorf("it recurs since %d, and recurrences are reckoned from 1900 on", first.Year())
+	case recurs:
+		starts = slices.DeleteFunc(all, func(day civil.Day) bool { return slices.Contains(replaced[uidOf(event)], day) })
 	}
 	var days daysoff.OnDates
 	for _, start := range starts {
 		for i := range length {
-			days = append(days, start+civil.Day(i))
+			if day := start + civil.Day(i); day <= civil.MaxDay {
+				days = append(days, day)
+			}
 		}
 	}
 	slices.Sort(days)
 	kind, half := kindOf(event, otherwise)
 	return &daysoff.Rule{Name: titleOf(event), Kind: kind, Half: half, When: slices.Compact(days)}, nil
 }
+
+// recurrences returns the days on which a recurring event begins, from
+// firstRecurring to lastRecurring; it is false for one that does not recur.
+func recurrences(event *ical.Event) (recurs bool, days []civil.Day, err error) {
+	defer func() {
+		if beyond := recover(); beyond != nil {
+			// The library reckons with weeks that no month has.
+			err = fmt.Errorf("it asks for days that no month or year has")
+		}
+	}()
+	set, err := event.RecurrenceSet(time.UTC)
+	if err != nil || set == nil {
+		return false, nil, err
+	}
+	for _, one := range set.Between(time.Date(firstRecurring, 1, 1, 0, 0, 0, 0, time.UTC), time.Date(lastRecurring, 12, 31, 0, 0, 0, 0, time.UTC), true) {
+		days = append(days, dayOf(one))
+	}
+	return true, days, nil
+}
+
+// withinADay is a rule that recurs more often than once a day.
+var withinADay = regexp.MustCompile(`(?i)FREQ=(SECONDLY|MINUTELY|HOURLY)|BY(HOUR|MINUTE|SECOND)=`)
 
 func dayOf(moment time.Time) civil.Day {
 	year, month, day := moment.Date()

@@ -67,11 +67,15 @@ func TestWhatEventsAre(t *testing.T) {
 
 func TestCalendarsThatAreWrong(t *testing.T) {
 	for fault, content := range map[string][]byte{
-		"event 1 (A): it has no start (DTSTART)":     calendarOf("SUMMARY:A"),
-		"event 1 (A): its start cannot be read":      calendarOf("SUMMARY:A\nDTSTART:yesterday"),
-		"event 1 (A): its recurrence cannot be read": calendarOf("SUMMARY:A\nDTSTART:20260101\nRRULE:FREQ=SOMETIMES"),
-		"event 1 (no title): it is 3653 days long":   calendarOf("DTSTART:20260101\nDTEND:20360102"),
-		"is no calendar of iCalendar (RFC 5545)":     []byte("<html>"),
+		"event 1 (A): it has no start (DTSTART)":                                                 calendarOf("SUMMARY:A"),
+		"event 1 (A): its start cannot be read":                                                  calendarOf("SUMMARY:A\nDTSTART:yesterday"),
+		"event 1 (A): its recurrence cannot be read":                                             calendarOf("SUMMARY:A\nDTSTART:20260101\nRRULE:FREQ=SOMETIMES"),
+		"event 1 (A): its recurrence cannot be read: it asks for days that no month or year has": calendarOf("SUMMARY:A\nDTSTART;VALUE=DATE:20200101\nRRULE:FREQ=MONTHLY;BYDAY=10MO"),
+		"event 1 (A): it recurs since 1583":                                                      calendarOf("SUMMARY:A\nDTSTART;VALUE=DATE:15830101\nRRULE:FREQ=YEARLY"),
+		"event 1 (A): it recurs within a day":                                                    calendarOf("SUMMARY:A\nDTSTART:20260101\nRRULE:FREQ=MINUTELY"),
+		"event 1 (A): it is in the year 0; days off":                                             calendarOf("SUMMARY:A\nDTSTART:00000101"),
+		"event 1 (no title): it is 3653 days long":                                               calendarOf("DTSTART:20260101\nDTEND:20360102"),
+		"is no calendar of iCalendar (RFC 5545)":                                                 []byte("<html>"),
 	} {
 		_, err := ReadICalendar("c.ics", content, daysoff.Closure)
 		assert.ErrorContains(t, err, "c.ics: "+fault)

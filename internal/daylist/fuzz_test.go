@@ -1,0 +1,67 @@
+package daylist
+
+import (
+	"testing"
+
+	"roundyear/civil"
+	"roundyear/daysoff"
+)
+
+// Whatever comes as a calendar is read or refused: its days have a date, and what
+// is written of them is a calendar again.
+func FuzzReadICalendar(f *testing.F) {
+	f.Add(string(calendarOf("SUMMARY:A\nDTSTART:20260105\nDTEND:20260106")))
+	f.Add(string(calendarOf("SUMMARY:A\\, b\nDTSTART;TZID=Europe/Dublin:20260401T183000\nRRULE:FREQ=YEARLY;COUNT=3\nEXDATE:20270401T183000")))
+	f.Add(string(calendarOf("DTSTART;VALUE=DATE:20240229\nDURATION:P2D\nRRULE:FREQ=MONTHLY;BYDAY=-1FR", "DTSTART:20240105\nRECURRENCE-ID:20240105\nSTATUS:CANCELLED")))
+	f.Add(string(calendarOf("DTSTART;VALUE=DATE:20200101\nRRULE:FREQ=MONTHLY;BYDAY=10MO;UNTIL=20300101")))
+	f.Add("BEGIN:VCALENDAR\nEND:VCALENDAR")
+	f.Fuzz(func(t *testing.T, content string) {
+		if len(content) > 4000 {
+			t.Skip()
+		}
+		rules, err := ReadICalendar("c.ics", []byte(content), daysoff.Closure)
+		if err != nil {
+			if err.Error() == "" {
+				t.Fatal("a fault without words")
+			}
+			return
+		}
+		for _, rule := range rules {
+			if rule.Name == "" || rule.Source == "" {
+				t.Fatalf("%+v", rule)
+			}
+			for _, day := range rule.When.(daysoff.OnDates) {
+				if day < civil.MinDay || day > civil.MaxDay {
+					t.Fatalf("%d in %q", day, content)
+				}
+			}
+		}
+	})
+}
+
+// Tables of pages and lists are read or refused, and all rows of a table are as
+// wide as its header at most.
+func FuzzTables(f *testing.F) {
+	f.Add("<table><caption>x</caption><tr><th>date<th>name<tr><td rowspan=2>1 May<td>A<tr><td>B</table>")
+	f.Add("<table><tr><td colspan=3>a<table><tr><td>b</table></table><ul>")
+	f.Add(`[{"date":"2026-02-03","name":"Candles"}]`)
+	f.Fuzz(func(t *testing.T, content string) {
+		if len(content) > 4000 {
+			t.Skip()
+		}
+		if tables, err := Tables([]byte(content)); err == nil {
+			for _, table := range tables {
+				cells := 0
+				for _, row := range table.Rows {
+					cells += len(row)
+				}
+				if cells > 1000*len(content)+1000 {
+					t.Fatalf("%d cells of %d bytes", cells, len(content))
+				}
+			}
+		}
+		if table, err := ReadJSON("l.json", []byte(content)); err == nil && len(table.Rows) == 0 {
+			t.Fatal("a list without a header")
+		}
+	})
+}
