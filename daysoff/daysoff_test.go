@@ -325,3 +325,27 @@ func TestRegionsDoNotMoveEachOther(t *testing.T) {
 	assert.Len(t, set.Taken(monday), 2, "a rule that two parts of a country share is there once")
 	assert.Equal(t, "Outing; North Day", JoinedNames(set.Falling(monday-1), ""), "in the order of the plan")
 }
+
+// What goes to a free day at the turn of the year goes around the days off of the
+// year beside it.
+func TestFreeDaysAcrossTheTurnOfTheYear(t *testing.T) {
+	newYear := &Rule{Name: "New Year", Kind: Statutory, Region: "XN", When: OnDate{Month: civil.January, Day: 1}}
+	second := &Rule{Name: "Second", Kind: Statutory, Region: "XN", When: OnDate{Month: civil.January, Day: 2}, NextFree: true}
+	for _, region := range []string{"XN", ""} {
+		eve := &Rule{Name: "Eve", Kind: Closure, Region: region, When: OnDate{Month: civil.December, Day: 31}, NextFree: true}
+		last := &Rule{Name: "Last", Kind: Closure, Region: region, When: OnDate{Month: civil.January, Day: 1}, Since: new(civil.MustOf(2022, 1, 1)), Nearest: true}
+		taken := func(rules []*Rule, name string, own civil.Day) civil.Day {
+			set := NewSet(rules, []civil.Weekday{civil.Saturday, civil.Sunday})
+			for _, one := range set.Falling(own) {
+				if one.Rule.Name == name {
+					return one.TakenOn
+				}
+			}
+			return 0
+		}
+		// 31 December 2023 was a Sunday.
+		assert.Equal(t, civil.MustOf(2024, 1, 3), taken([]*Rule{newYear, second, eve}, "Eve", civil.MustOf(2023, 12, 31)), "region %q", region)
+		// 1 January 2022 was a Saturday, and the day before it is off.
+		assert.Equal(t, civil.MustOf(2021, 12, 30), taken([]*Rule{{Name: "Fixed", Kind: Statutory, Region: "XN", When: OnDate{Month: civil.December, Day: 31}}, last}, "Last", civil.MustOf(2022, 1, 1)), "region %q", region)
+	}
+}

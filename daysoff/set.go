@@ -190,14 +190,16 @@ func (s *Set) place(number int) []DayOff {
 	all := []DayOff{}
 	for i, group := range s.groups {
 		var taken []civil.Day
+		around := group
 		if i == len(s.groups)-1 {
+			around = s.rules
 			for _, one := range all {
 				if one.Rule.Kind.IsOff() {
 					taken = append(taken, one.TakenOn)
 				}
 			}
 		}
-		all = append(all, s.placeGroup(group, number, taken)...)
+		all = append(all, s.placeGroup(group, around, number, taken)...)
 	}
 	slices.SortStableFunc(all, func(a, b DayOff) int {
 		if a.Own != b.Own {
@@ -209,10 +211,10 @@ func (s *Set) place(number int) []DayOff {
 }
 
 // placeGroup places the rules of a region around each other and what is taken
-// already. Those that go to the next free day come last, in time order, since they
+// already, and at the turn of a year around those of the years beside it. Those that go to the next free day come last, in time order, since they
 // go around the others: first those that can stay where they are, then those that
 // cannot.
-func (s *Set) placeGroup(rules []*Rule, number int, taken []civil.Day) []DayOff {
+func (s *Set) placeGroup(rules, around []*Rule, number int, taken []civil.Day) []DayOff {
 	var all, waiting []DayOff
 	for _, rule := range rules {
 		for _, own := range rule.falls(number) {
@@ -242,12 +244,43 @@ func (s *Set) placeGroup(rules []*Rule, number int, taken []civil.Day) []DayOff 
 		taken = append(taken, one.Own)
 		all = append(all, one)
 	}
+	looked := false
 	for _, one := range going {
+		if !looked && (one.Own-turn < civil.FirstOfYear(number) || one.Own+turn >= civil.FirstOfYear(number+1)) {
+			taken, looked = append(taken, s.beside(around, number)...), true
+		}
 		one.TakenOn = s.free(one, taken)
 		taken = append(taken, one.TakenOn)
 		all = append(all, one)
 	}
 	return all
+}
+
+// turn is how many days from the turn of a year what goes to a free day may meet
+// the days off of the other year.
+const turn = 14
+
+// beside returns the days near to a year on which days off of the years beside it
+// are taken, those that have to go elsewhere aside.
+func (s *Set) beside(rules []*Rule, number int) []civil.Day {
+	var days []civil.Day
+	for _, year := range []int{number - 1, number + 1} {
+		for _, rule := range rules {
+			if !rule.Kind.IsOff() {
+				continue
+			}
+			for _, own := range rule.falls(year) {
+				day := rule.moved(own)
+				if rule.goesAround(own) && s.IsWeekend(own) {
+					continue
+				}
+				if day >= civil.FirstOfYear(number)-turn && day < civil.FirstOfYear(number+1)+turn {
+					days = append(days, day)
+				}
+			}
+		}
+	}
+	return days
 }
 
 // between returns the days between two holidays of a year, for the rules that
