@@ -1,0 +1,252 @@
+package yearplan
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/teambition/rrule-go"
+	"go.yaml.in/yaml/v4"
+
+	"roundyear/civil"
+	"roundyear/daysoff"
+)
+
+// readDayOff reads one rule that has the right shape.
+func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
+	rule := &daysoff.Rule{Name: text(node, "name"), Kind: daysoff.Kind(text(node, "kind")), Half: text(node, "half") == "true",
+		Scope: texts(node, "scope"), Source: text(node, "source")}
+	if rule.Kind == "" {
+		rule.Kind = daysoff.Statutory
+	}
+	if rule.Name == "" {
+		r.add(node, "Say name: Stocktaking", "a day off has no name")
+		return nil
+	}
+	for key, value := range entries(below(node, "names")) {
+		if rule.Names == nil {
+			rule.Names = map[string]string{}
+		}
+		rule.Names[strings.ToLower(key.Value)] = resolved(value).Value
+	}
+	if since := text(node, "since"); since != "" {
+		day, _ := firstOfYearOrDay(since)
+		rule.Since = &day
+	}
+	if until := text(node, "until"); until != "" {
+		day, _ := firstOfYearOrDay(until)
+		if _, err := strconv.Atoi(until); err == nil {
+			day = civil.FirstOfYear(day.Year()+1) - 1
+		}
+		rule.Until = &day
+	}
+	if rule.Since != nil && rule.Until != nil && *rule.Until < *rule.Since {
+		r.add(below(node, "until"), "", "%s ends on %s, before it begins on %s, and so never falls", rule.Name, *rule.Until, *rule.Since)
+		return nil
+	}
+	if every := text(node, "every"); every != "" {
+		rule.Every, _ = strconv.Atoi(every)
+		if rule.Every > 1 && rule.Since == nil {
+			r.add(below(node, "every"), "Say since which year", "%s comes every %d years, but not from which year on", rule.Name, rule.Every)
+			return nil
+		}
+	}
+	for _, except := range texts(node, "except") {
+		year, _ := strconv.Atoi(except)
+		rule.Except = append(rule.Except, year)
+	}
+	for _, only := range texts(node, "only") {
+		year, _ := strconv.Atoi(only)
+		rule.Only = append(rule.Only, year)
+	}
+	for _, move := range items(below(node, "move")) {
+		by, _ := strconv.Atoi(text(move, "by"))
+		from := weekdayOf(text(move, "from"))
+		if from == 0 || by == 0 {
+			r.add(move, "", "a move of %s says from which weekday, and by how many days", rule.Name)
+			return nil
+		}
+		rule.Moves = append(rule.Moves, daysoff.Move{From: from, By: by})
+	}
+	observe := text(node, "observe")
+	rule.NextFree, rule.Nearest, rule.KeepBoth = observe == "next_free", observe == "nearest", observe == "both"
+	for _, weekday := range texts(node, "observe_from") {
+		if weekday == dayOff {
+			rule.OrDayOff = true
+			continue
+		}
+		rule.ObserveFrom = append(rule.ObserveFrom, weekdayOf(weekday))
+	}
+	rule.AnnouncedTo, _ = strconv.Atoi(text(node, "announced_to"))
+	if (rule.NextFree || rule.Nearest) && len(rule.Moves) > 0 {
+		r.add(below(node, "observe"), "Keep one of them", "%s has both move and observe: %s", rule.Name, observe)
+		return nil
+	}
+	if rule.When = r.readWhen(rule.Name, node); rule.When == nil {
+		return nil
+	}
+	// Most fall in this century, which is soon seen.
+	if !rule.Occurs(2000, 2050) && !rule.Occurs(1583, 2700) {
+		r.add(below(node, "when"), "", "%s never falls: %s", rule.Name, rule.Why())
+		return nil
+	}
+	return rule
+}
+
+// readWhen reads when a rule falls; several are all of them.
+func (r *reader) readWhen(name string, node *yaml.Node) daysoff.When {
+	list := items(below(node, "when"))
+	if len(list) == 0 {
+		r.add(node, "Say when: {month: june, day: 24}", "%s does not say when it falls", name)
+		return nil
+	}
+	var all daysoff.All
+	for _, item := range list {
+		one := r.readOneWhen(name, item)
+		if one == nil {
+			return nil
+		}
+		all = append(all, one)
+	}
+	if len(all) == 1 {
+		return all[0]
+	}
+	return all
+}
+
+// readOneWhen reads one of them: a day, or some days from it on.
+func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
+	when := r.readDay(name, node)
+	shift, _ := strconv.Atoi(text(node, "shift"))
+	lasts, _ := strconv.Atoi(text(node, "lasts"))
+	if when == nil || shift == 0 && lasts < 2 {
+		return when
+	}
+	if _, isBetween := when.(daysoff.Between); isBetween {
+		r.add(node, "", "%s: days between holidays cannot be shifted, nor last for more than a day", name)
+		return nil
+	}
+	return daysoff.Span{From: when, Shift: shift, Lasts: lasts}
+}
+
+func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
+	integer := func(key string) int {
+		value, _ := strconv.Atoi(text(node, key))
+		return value
+	}
+	month, weekday := monthOf(text(node, "month")), weekdayOf(text(node, "weekday"))
+	has := func(key string) bool { return below(node, key) != nil }
+	switch {
+	case has("season") || has("solar_term"):
+		point, isSeason := daysoff.SunPointOf(text(node, "season"), daysoff.Seasons)
+		if !isSeason {
+			point, _ = daysoff.SunPointOf(text(node, "solar_term"), daysoff.SolarTerms)
+		}
+		zone, err := time.LoadLocation(text(node, "zone"))
+		if err != nil {
+			r.add(below(node, "zone"), "", "%s: there is no zone %q; zones have IANA names such as Asia/Tokyo or UTC", name, text(node, "zone"))
+			return nil
+		}
+		return daysoff.OnSun{Point: point, Zone: zone}
+	case has("between_holidays"):
+		return daysoff.Between{}
+	case has("rrule"):
+		days, err := recurring(text(node, "rrule"))
+		if err != nil {
+			r.add(below(node, "rrule"), "", "%s: %v", name, err)
+			return nil
+		}
+		return daysoff.Recurring{Rule: text(node, "rrule"), Days: days}
+	case has("calendar"):
+		calendar := daysoff.OtherCalendarOf(text(node, "calendar"))
+		month, ok := calendarMonth(text(node, "month"))
+		if !ok || integer("day") == 0 {
+			r.add(node, "Say {calendar: hebrew, month: 7, day: 15}", "%s: a date of another calendar has a month by its number and a day", name)
+			return nil
+		}
+		return daysoff.InCalendar{Calendar: calendar, Month: month, Day: integer("day")}
+	case has("either"):
+		var either daysoff.Either
+		for _, item := range items(below(node, "either")) {
+			one := r.readOneWhen(name, item)
+			if one == nil {
+				return nil
+			}
+			either = append(either, one)
+		}
+		return either
+	case has("easter"):
+		return daysoff.FromEaster{Days: integer("easter")}
+	case has("orthodox_easter"):
+		return daysoff.FromEaster{Days: integer("orthodox_easter"), Orthodox: true}
+	case has("date") || has("dates"):
+		var dates daysoff.OnDates
+		for _, single := range append(texts(node, "date"), texts(node, "dates")...) {
+			day, _ := civil.Parse(single)
+			dates = append(dates, day)
+		}
+		return dates
+	case weekday != 0 && (has("on_or_after") || has("on_or_before")):
+		key := "on_or_after"
+		if has("on_or_before") {
+			key = "on_or_before"
+		}
+		near := below(node, key)
+		day, _ := strconv.Atoi(text(near, "day"))
+		if _, ok := civil.Of(2000, monthOf(text(near, "month")), day); !ok {
+			r.add(near, "", "%s: %s is a month and a day of it", name, key)
+			return nil
+		}
+		return daysoff.NearDate{Weekday: weekday, Before: key == "on_or_before", Month: monthOf(text(near, "month")), Day: day}
+	case weekday != 0 && integer("nth") != 0:
+		return daysoff.NthWeekday{Weekday: weekday, Nth: integer("nth"), Month: month}
+	case month != 0 && integer("day") != 0 && weekday == 0:
+		var only []civil.Weekday
+		for _, name := range texts(node, "only_on") {
+			only = append(only, weekdayOf(name))
+		}
+		return daysoff.OnDate{Month: month, Day: integer("day"), OnlyOn: only}
+	}
+	r.add(node, "Say {month: june, day: 24}, {weekday: monday, nth: 1, month: june}, {weekday: friday, on_or_after: {month: june, day: 19}}, {easter: 1} or {date: 2026-01-05}",
+		"it is not clear when %s falls", name)
+	return nil
+}
+
+// mostRecurring is more days than a rule of days off has in all years.
+const mostRecurring = 100_000
+
+// recurring works out the days of a recurrence rule from 1900 to 2190, or from
+// where it says that it starts: the library counts at most 292 years.
+func recurring(text string) (days []civil.Day, err error) {
+	defer func() {
+		if beyond := recover(); beyond != nil {
+			// The library reckons with weeks that no month has.
+			days, err = nil, fmt.Errorf("%q asks for days that no month or year has", text)
+		}
+	}()
+	options, err := rrule.StrToROption(text)
+	if err != nil {
+		return nil, fmt.Errorf("%q is no recurrence rule of RFC 5545: %w", text, err)
+	}
+	if options.Dtstart.IsZero() {
+		options.Dtstart = time.Date(1900, 1, 1, 0, 0, 0, 0, time.UTC)
+	}
+	last := time.Date(2190, 12, 31, 0, 0, 0, 0, time.UTC)
+	if options.Freq >= rrule.HOURLY {
+		return nil, fmt.Errorf("%q recurs within a day, and days off are whole days", text)
+	}
+	rule, err := rrule.NewRRule(*options)
+	if err != nil {
+		return nil, fmt.Errorf("%q is no recurrence rule of RFC 5545: %w", text, err)
+	}
+	next := rule.Iterator()
+	for moment, more := next(); more && !moment.After(last); moment, more = next() {
+		year, month, dayOfMonth := moment.Date()
+		days = append(days, civil.MustOf(year, civil.Month(month), dayOfMonth))
+		if len(days) > mostRecurring {
+			return nil, fmt.Errorf("%q gives more than %d days off", text, mostRecurring)
+		}
+	}
+	return days, nil
+}
