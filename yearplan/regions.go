@@ -37,6 +37,11 @@ type Region struct {
 	Missing []string
 }
 
+// IsSure tells whether the rules are known to be right in a range.
+func (r *Region) IsSure(from, to civil.Day) bool {
+	return from.Year() >= r.SureFrom && to.Year() <= r.SureTo
+}
+
 var regionForm = shape{doc: "Days off of a region.", fields: []field{
 	{"region", shape{doc: "Code by ISO 3166-1.", scalar: anyText}},
 	{"name", shape{doc: "English name.", scalar: anyText}},

@@ -125,7 +125,7 @@ func (p place) weekend() string {
 // beyondSure says that a range goes beyond the years for which the rules of a
 // region are known to be right.
 func beyondSure(region *yearplan.Region, from, to civil.Day) string {
-	if from.Year() >= region.SureFrom && to.Year() <= region.SureTo {
+	if region.IsSure(from, to) {
 		return ""
 	}
 	return fmt.Sprintf("%s: known to be right from %d to %d; the rest goes by the same rules and may differ", region.Code, region.SureFrom, region.SureTo)
@@ -134,20 +134,23 @@ func beyondSure(region *yearplan.Region, from, to civil.Day) string {
 // sayBeyondSure says of which regions of the plan's days off and sites a range
 // goes beyond the years that are known to be right.
 func (a *App) sayBeyondSure(y *year, from, to civil.Day) {
-	var said []string
-	say := func(region *yearplan.Region) {
-		if region == nil || slices.Contains(said, region.Code) {
+	var looked, beyond []string
+	look := func(region *yearplan.Region) {
+		if region == nil || slices.Contains(looked, region.Code) {
 			return
 		}
-		said = append(said, region.Code)
-		if text := beyondSure(region, from, to); text != "" {
-			a.report().Attention("Days off of %s", text)
+		looked = append(looked, region.Code)
+		if !region.IsSure(from, to) {
+			beyond = append(beyond, fmt.Sprintf("%s from %d to %d", region.Code, region.SureFrom, region.SureTo))
 		}
 	}
 	for _, source := range y.plan.DaysOff {
-		say(source.Region)
+		look(source.Region)
 	}
 	for _, site := range y.plan.Sites {
-		say(site.Region)
+		look(site.Region)
+	}
+	if len(beyond) > 0 {
+		a.report().Attention("Days off are known to be right of %s; the rest goes by the same rules and may differ", strings.Join(beyond, ", "))
 	}
 }
