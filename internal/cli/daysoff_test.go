@@ -28,6 +28,8 @@ func TestRegionsAreListed(t *testing.T) {
 	result = run(t, folder, "days-off", "--regions", "--months")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, "--regions lists regions, not days: leave out --months")
+	assert.Contains(t, run(t, folder, "days-off", "--regions", "--year", "2026").err, "leave out --year")
+	assert.Contains(t, run(t, folder, "days-off", "--regions", "Irland").err, "Did you mean IE (Ireland)?")
 }
 
 // Two regions in one set have a flag each, and rules of the company hold where

@@ -50,7 +50,15 @@ which each is sure, and with --why its source and what is known to be missing.`,
   roundyear days-off IE --year 2026 --months
   roundyear days-off --regions`,
 		Args: arguments(0, -1, ""),
-		RunE: func(_ *cobra.Command, args []string) error { return d.run(args) },
+		RunE: func(command *cobra.Command, args []string) error {
+			if d.regions {
+				if err := unsuited(command.Flags()); err != nil {
+					return err
+				}
+				return d.listRegions(args)
+			}
+			return d.run(args)
+		},
 	}
 	d.span.add(command, "the list")
 	flags := command.Flags()
@@ -68,12 +76,6 @@ which each is sure, and with --why its source and what is known to be missing.`,
 }
 
 func (d *daysOffCommand) run(args []string) error {
-	if d.regions {
-		if err := d.unsuited(); err != nil {
-			return err
-		}
-		return d.listRegions(args)
-	}
 	y, err := d.app.year(&d.calendars)
 	if err != nil {
 		return err

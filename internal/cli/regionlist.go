@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 
+	"github.com/spf13/pflag"
+
 	"roundyear/cell"
 	"roundyear/internal/report"
 	"roundyear/yearplan"
@@ -57,12 +59,15 @@ func (d *daysOffCommand) listRegions(args []string) error {
 	return sinks.commit()
 }
 
-// unsuited says which flags of a list of days say nothing of a list of regions.
-func (d *daysOffCommand) unsuited() error {
-	for flag, given := range map[string]bool{"--months": d.months, "--side-by-side": d.compare, "--json": d.json, "--year": d.year != 0} {
-		if given {
-			return usageError{fmt.Errorf("--regions lists regions, not days: leave out %s", flag)}
+// unsuited says which flag of a list of days says nothing of a list of regions.
+func unsuited(flags *pflag.FlagSet) error {
+	var fault error
+	flags.Visit(func(flag *pflag.Flag) {
+		switch flag.Name {
+		case "regions", "why", "out", "format", "plan", "color", "quiet":
+		default:
+			fault = usageError{fmt.Errorf("--regions lists regions, not days: leave out --%s", flag.Name)}
 		}
-	}
-	return nil
+	})
+	return fault
 }
