@@ -11,11 +11,13 @@ import (
 	"os/signal"
 	"strings"
 	"syscall"
+	"time"
 
 	"github.com/schollz/progressbar/v3"
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
@@ -28,6 +30,7 @@ const (
 	exitCall      = 2
 	exitOutside   = 3
 	exitInterrupt = 130
+	exitTerminate = 143
 )
 
 // errAttention ends a command that is done and has something to see to, which
@@ -46,36 +49,89 @@ type App struct {
 	quiet    bool
 	colour   string
 	planPath string
+
+	// files are what the run reads and writes.
+	files *output.Run
+	// normalised are the facts of the plan that normalise writes.
+	normalised []string
 }
+
+// interrupted is the end of a run by a signal.
+type interrupted struct{ os.Signal }
+
+func (i interrupted) Error() string { return i.String() }
+
+// exitCode is the one that shells expect of a program ended by the signal. A
+// terminal that goes away ends it as SIGTERM does.
+func (i interrupted) exitCode() int {
+	if i.Signal == os.Interrupt {
+		return exitInterrupt
+	}
+	return exitTerminate
+}
+
+// grace is how long a run may take to end after a signal before it is ended.
+const grace = 700 * time.Millisecond
 
 // Main runs the program with the arguments and streams of the process and
 // returns its exit code.
 func Main() int {
 	// A reader that goes away then shows as an error of writing.
 	signal.Ignore(syscall.SIGPIPE)
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
+	signals := make(chan os.Signal, 1)
+	signal.Notify(signals, os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
+	ctx, cancel := context.WithCancelCause(context.Background())
+	defer cancel(nil)
 	app := &App{
 		stdin: os.Stdin, stdout: os.Stdout, stderr: os.Stderr,
 		stdoutTerminal: term.IsTerminal(int(os.Stdout.Fd())),
 		stderrTerminal: term.IsTerminal(int(os.Stderr.Fd())),
+		files:          output.NewRun(ctx),
 	}
-	return app.Run(ctx, os.Args[1:])
+	ended := make(chan int, 1)
+	go func() { ended <- app.Run(ctx, os.Args[1:]) }()
+	select {
+	case code := <-ended:
+		return code
+	case signal := <-signals:
+		cancel(interrupted{signal})
+	}
+	select {
+	case code := <-ended:
+		return code
+	case <-time.After(grace):
+	}
+	// What it waits for does not end: it is left behind, and nothing with it.
+	app.files.Abort()
+	return app.finish(ctx, nil, context.Canceled)
 }
 
 // Run runs one command and returns its exit code.
 func (a *App) Run(ctx context.Context, args []string) int {
+	if a.files == nil {
+		a.files = output.NewRun(ctx)
+	}
 	root := a.root()
 	root.SetArgs(args)
 	root.SetIn(a.stdin)
 	root.SetOut(a.stdout)
 	root.SetErr(a.stderr)
 	command, err := root.ExecuteContextC(ctx)
-	return a.finish(command, err)
+	if !errors.Is(err, context.Canceled) && !errors.Is(err, syscall.EPIPE) {
+		// Whatever came of a file that changed on the way, this is why.
+		if changed := a.files.Changed(); changed != nil {
+			err = changed
+		}
+	}
+	a.files.Abort()
+	for _, note := range a.files.Notes() {
+		a.report().Attention("%s", note)
+	}
+	return a.finish(ctx, command, err)
 }
 
 // finish says why a command has stopped and returns the exit code.
-func (a *App) finish(command *cobra.Command, err error) int {
+func (a *App) finish(ctx context.Context, command *cobra.Command, err error) int {
 	var fault *table.Fault
 	var faults yearplan.Faults
 	switch {
@@ -87,8 +143,12 @@ func (a *App) finish(command *cobra.Command, err error) int {
 		return exitCall
 	case errors.Is(err, syscall.EPIPE):
 		return exitDone
-	case errors.Is(err, context.Canceled):
+	case ctx.Err() != nil:
 		a.report().Line("roundyear: stopped; nothing was left half done")
+		var by interrupted
+		if errors.As(context.Cause(ctx), &by) {
+			return by.exitCode()
+		}
 		return exitInterrupt
 	case errors.As(err, &faults):
 		for _, fault := range faults {
@@ -183,6 +243,14 @@ func (a *App) open(ctx context.Context, inputs []string, times int) (*table.Sour
 	source, err := table.Open(ctx, inputs, a.stdin)
 	if err != nil {
 		return nil, nil, err
+	}
+	for _, file := range source.Files {
+		if path, info := file.Path(); path != "" {
+			if err := a.files.ReadsSteadily(file.Name, path, info); err != nil {
+				source.Close()
+				return nil, nil, err
+			}
+		}
 	}
 	if !a.stderrTerminal || a.quiet || source.Size() < longRead {
 		return source, source.Close, nil

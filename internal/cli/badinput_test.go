@@ -7,6 +7,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
@@ -194,10 +195,18 @@ func TestInterruptWhileWaitingForInput(t *testing.T) {
 	command := exec.Command(program, "totals", "-", "--count")
 	command.Stdin, command.Env = input, append(os.Environ(), "TMPDIR="+temporary)
 	require.NoError(t, command.Start())
-	require.Eventually(t, func() bool { return len(names(t, temporary)) == 1 }, 30*time.Second, time.Millisecond)
+	// It waits when it has opened the copy, which has no name any more.
+	require.Eventually(t, func() bool {
+		opened, _ := filepath.Glob(fmt.Sprintf("/proc/%d/fd/*", command.Process.Pid))
+		return slices.ContainsFunc(opened, func(fd string) bool {
+			path, _ := os.Readlink(fd)
+			return strings.HasPrefix(path, filepath.Join(temporary, "roundyear-"))
+		})
+	}, 30*time.Second, time.Millisecond)
+	assert.Empty(t, names(t, temporary))
 	require.NoError(t, command.Process.Signal(syscall.SIGTERM))
 	require.Error(t, command.Wait())
-	assert.Equal(t, 130, command.ProcessState.ExitCode())
+	assert.Equal(t, 143, command.ProcessState.ExitCode())
 	assert.Empty(t, names(t, temporary))
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strings"
 
@@ -235,7 +236,16 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 	if rows, err = t.writeRows(ctx, sinks); err != nil {
 		return err
 	}
-	if err := sinks.commit(); err != nil {
+	if err := sinks.close(); err != nil {
+		return err
+	}
+	described := b.wantsModel(y)
+	if described {
+		if err := b.writeModel(y, t); err != nil {
+			return err
+		}
+	}
+	if err := b.app.files.Commit(); err != nil {
 		return err
 	}
 	if !sinks.forPeople() {
@@ -249,10 +259,9 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 	}) {
 		b.app.sayBeyondSure(y, t.from, t.to)
 	}
-	if b.wantsModel(y) {
-		if err := b.writeModel(y, t); err != nil {
-			return err
-		}
+	if described {
+		folder := filepath.Dir(b.out.outs[0])
+		b.app.report().Line("Described in %s and %s", filepath.Join(folder, packageName), filepath.Join(folder, pageName))
 	}
 	if len(b.out.outs) > 0 && b.out.outs[0] != "-" && t.grain.Unit == calendar.Day {
 		b.app.report().Next("roundyear check " + b.out.outs[0] + coverArguments(b.days.covers))

@@ -69,7 +69,7 @@ func (y *year) joins(joins []yearplan.Join, reading readingFlags) ([]cover, erro
 	for _, join := range joins {
 		facts := y.plan.FactsNamed(join.Facts)
 		dates := facts.DatesOf(join.Column)
-		one := cover{name: join.String(), inputs: y.files(facts), column: join.Column, reading: reading.by(facts, join.Column), unit: dates.Grain}
+		one := cover{name: join.String(), inputs: y.filesOf(facts), column: join.Column, reading: reading.by(facts, join.Column), unit: dates.Grain}
 		if facts.Out != "" {
 			if _, err := os.Stat(y.path(facts.Out)); errors.Is(err, fs.ErrNotExist) {
 				return nil, &table.Fault{File: shown(y.path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan are not there yet", facts.Name),

@@ -13,7 +13,6 @@ import (
 	"roundyear/dimension"
 	"roundyear/internal/daylist"
 	"roundyear/internal/report"
-	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -224,6 +223,9 @@ func (d *daysOffCommand) list(places []place, from, to civil.Day, language strin
 		return err
 	}
 	if calendars > 0 && len(d.out.outs) == 0 {
+		if err := d.app.files.Commit(); err != nil {
+			return err
+		}
 		d.sayPlaces(places, all, from, to)
 		return nil
 	}
@@ -264,16 +266,11 @@ func (d *daysOffCommand) writeCalendars(all []entry, language string, today civi
 		for _, one := range all {
 			days = append(days, one.DayOff)
 		}
-		target, err := table.Create(out)
+		target, err := d.app.create(out)
 		if err != nil {
 			return 0, err
 		}
-		err = daylist.WriteICalendar(target, days, language, today)
-		if err == nil {
-			err = target.Commit()
-		}
-		target.Abort()
-		if err != nil {
+		if err := daylist.WriteICalendar(target, days, language, today); err != nil {
 			return 0, err
 		}
 	}

@@ -84,7 +84,10 @@ func orElse(text, other string) string {
 // before is said to be one.
 func (y *year) contentOf(name string) ([]byte, error) {
 	if !daylist.IsAddress(name) {
-		content, err := os.ReadFile(name)
+		content, err := y.files.ReadFile(name)
+		if y.files.Context().Err() != nil {
+			return nil, y.files.Context().Err()
+		}
 		if err != nil {
 			return nil, &table.Fault{File: name, What: "the days off cannot be read", Cause: err, Outside: true}
 		}
@@ -94,7 +97,7 @@ func (y *year) contentOf(name string) ([]byte, error) {
 	if err == nil {
 		folder = filepath.Join(folder, "roundyear", "days-off")
 	}
-	fetched, err := daylist.Fetcher{Folder: folder}.Fetch(context.Background(), name)
+	fetched, err := daylist.Fetcher{Folder: folder}.Fetch(y.files.Context(), name)
 	if err != nil {
 		return nil, err
 	}

@@ -7,7 +7,6 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
-	"roundyear/internal/table"
 	"roundyear/language"
 )
 
@@ -23,7 +22,10 @@ const (
 // draw draws the months of a range for each place. Days off and weekends are
 // told apart by marks; colour is added to them.
 func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error {
-	out := table.Stream("standard output", d.app.stdout)
+	out, err := d.app.create("-")
+	if err != nil {
+		return err
+	}
 	colour := d.app.coloured(d.app.stdoutTerminal)
 	for i, p := range places {
 		if i > 0 {
@@ -41,7 +43,7 @@ func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error
 		}
 		fmt.Fprintln(out, drawer.legend())
 	}
-	return out.Commit()
+	return d.app.files.Commit()
 }
 
 // monthDrawer draws months of a set of days off.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -70,8 +71,14 @@ func (a *App) demo(ctx context.Context, folder string) error {
 	if err := guardFolder(folder); err != nil {
 		return err
 	}
-	if err := sample.Write(folder); err != nil {
-		return &table.Fault{File: folder, What: "the sample cannot be written", Cause: err, Outside: true}
+	err := sample.Write(func(path string) (io.Writer, error) {
+		return a.files.Create(filepath.Join(folder, filepath.FromSlash(path)))
+	})
+	if err == nil {
+		err = a.files.Commit()
+	}
+	if err != nil {
+		return err
 	}
 	home, err := os.Getwd()
 	if err != nil {
@@ -91,7 +98,9 @@ func (a *App) demo(ctx context.Context, folder string) error {
 		said.Headline("# %s", step.title)
 		said.Line("$ %s", step.line)
 		own := &App{stdin: a.stdin, stdout: a.stdout, stderr: a.stdout, stdoutTerminal: a.stdoutTerminal, stderrTerminal: a.stdoutTerminal}
-		if code := own.Run(ctx, append(words(step.line), "--color", map[bool]string{true: "always", false: "never"}[colour])); code > exitAttention {
+		if code := own.Run(ctx, append(words(step.line), "--color", map[bool]string{true: "always", false: "never"}[colour])); ctx.Err() != nil {
+			return ctx.Err()
+		} else if code > exitAttention {
 			return errors.New("the demo has stopped at this step")
 		}
 	}

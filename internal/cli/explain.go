@@ -3,13 +3,13 @@ package cli
 import (
 	"encoding/json"
 	"fmt"
+	"io"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"roundyear/civil"
 	"roundyear/dimension"
-	"roundyear/internal/table"
 )
 
 type explainCommand struct {
@@ -84,18 +84,21 @@ func (e *explainCommand) run(args []string) error {
 	if e.json {
 		return e.writeJSON(y, catalogue, attributes, days, asOf)
 	}
-	out := table.Stream("standard output", e.app.stdout)
+	out, err := e.app.create("-")
+	if err != nil {
+		return err
+	}
 	for i, day := range days {
 		if i > 0 {
 			fmt.Fprintln(out)
 		}
 		e.say(out, y, catalogue.Explain(attributes, day), day)
 	}
-	return out.Commit()
+	return e.app.files.Commit()
 }
 
 // say writes what a day is, by groups.
-func (e *explainCommand) say(out *table.Output, y *year, explanations []dimension.Explanation, day civil.Day) {
+func (e *explainCommand) say(out io.Writer, y *year, explanations []dimension.Explanation, day civil.Day) {
 	painted := func(code, text string) string {
 		if !e.app.coloured(e.app.stdoutTerminal) {
 			return text
@@ -176,9 +179,12 @@ func (a *App) writeJSON(content any) error {
 	if err != nil {
 		return err
 	}
-	out := table.Stream("standard output", a.stdout)
+	out, err := a.create("-")
+	if err != nil {
+		return err
+	}
 	if _, err := out.Write(append(text, '\n')); err != nil {
 		return err
 	}
-	return out.Commit()
+	return a.files.Commit()
 }

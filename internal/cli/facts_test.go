@@ -95,7 +95,7 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		{[]string{"totals", "s.csv", "--count", "--as-of", "today"}, `--as-of: "today" is not a date in the form 2026-03-01`},
 		{[]string{"totals", "s.csv", "--count", "--where", "shop"}, `--where is COLUMN=VALUE, such as shop=Millrace, not "shop"`},
 		{[]string{"totals", "s.csv", "--count", "--format", "xml"}, `there is no format "xml"; the formats are csv, tsv, jsonl, md, and table for people`},
-		{[]string{"totals", "s.csv", "--count", "-o", "s.csv"}, "s.csv: is read and would be written over"},
+		{[]string{"totals", "s.csv", "--count", "-o", "s.csv"}, "s.csv: is read by this run and would be overwritten"},
 	} {
 		result := run(t, folder, c.args...)
 		assert.Equal(t, 2, result.code, c.fault)

@@ -255,11 +255,11 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 		return err
 	}
 	defer done()
-	if err := guardInputs(source, f.out.outs); err != nil {
-		return err
-	}
 	p, err := f.plan(inputs, source)
 	if err != nil {
+		return err
+	}
+	if err := f.app.files.Check(f.out.outs...); err != nil {
 		return err
 	}
 	if err := adjust(p, source); err != nil {

@@ -66,7 +66,6 @@ func (b *buildCommand) writeModel(y *year, t *dateTable) error {
 	if err := b.app.replace(filepath.Join(folder, pageName), m.Page(), publish.IsOurPage); err != nil {
 		return err
 	}
-	b.app.report().Line("Described in %s and %s", filepath.Join(folder, packageName), filepath.Join(folder, pageName))
 	return nil
 }
 
@@ -108,13 +107,13 @@ func (b *buildCommand) roles(y *year, folder string) []publish.Role {
 	}
 	for _, join := range joins {
 		facts := y.plan.FactsNamed(join.Facts)
-		add(facts.Name, join.Column, join.Column+"_key", y.files(facts))
+		add(facts.Name, join.Column, join.Column+"_key", y.filesOf(facts))
 	}
 	return roles
 }
 
 // files returns the files of facts: the normalised ones if the plan names them.
-func (y *year) files(facts *yearplan.Facts) []string {
+func (y *year) filesOf(facts *yearplan.Facts) []string {
 	if facts.Out != "" {
 		return []string{y.path(facts.Out)}
 	}
@@ -146,15 +145,12 @@ func fromFolder(folder, path string) string {
 // replaced if the program has written it.
 func (a *App) replace(path string, content []byte, isOurs func([]byte) bool) error {
 	if there, err := os.ReadFile(path); err == nil && !isOurs(there) {
-		return &table.Fault{File: path, What: "is there and was not written by roundyear", Remedy: "The table is written; move that file away, or write the table to another folder"}
+		return &table.Fault{File: path, What: "is there and was not written by roundyear", Remedy: "Move that file away, or write the table to another folder"}
 	}
-	out, err := table.Create(path)
+	out, err := a.create(path)
 	if err != nil {
 		return err
 	}
-	defer out.Abort()
-	if _, err := out.Write(content); err != nil {
-		return err
-	}
-	return out.Commit()
+	_, err = out.Write(content)
+	return err
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"maps"
 	"path/filepath"
 	"slices"
@@ -16,6 +17,7 @@ import (
 	"roundyear/dimension"
 	"roundyear/internal/nearest"
 	"roundyear/internal/normalise"
+	"roundyear/internal/output"
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
@@ -33,6 +35,7 @@ type normaliseCommand struct {
 	partitionBy  string
 	keep         bool
 	out          string
+	force        bool
 	reading      readingFlags
 	calendars    calendarFlags
 
@@ -40,6 +43,8 @@ type normaliseCommand struct {
 	planned bool
 	// parts is the folder of partitions that was written, if one was.
 	parts *normalise.Partitions
+	// droppedRejects is a file of rejects of an earlier run that was removed.
+	droppedRejects string
 	// options are those of the run that do not depend on the source.
 	options normalise.Options
 }
@@ -77,6 +82,7 @@ rejects, with line and reason, that can be mended and normalised itself.`,
 	flags.StringVar(&n.partitionBy, "partition-by", "", "with a folder as --out: a file for each value of this `COLUMN`, one of the added ones or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "repeat the column of --partition-by in the files")
 	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the form of the input; - is standard output")
+	addForce(command, &n.force)
 	n.reading.add(command)
 	n.calendars.add(command)
 	n.calendars.addWeekend(command)
@@ -87,6 +93,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if n.time != "keep" && n.time != "drop" {
 		return usageError{fmt.Errorf("--time is keep or drop, not %q", n.time)}
 	}
+	n.app.files.Force = n.force
 	y, err := n.app.year(&n.calendars)
 	if err != nil {
 		return err
@@ -191,7 +198,7 @@ func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *table.Source
 // does not confirm the guess nothing is left of the run, and it returns nil;
 // so it does where the output would be seen before that is known.
 func (n *normaliseCommand) inOnePass(ctx context.Context, source *table.Source, columns []string, asked reading.Asked) (*finished, error) {
-	if n.out == "-" || n.rejects == "-" {
+	if n.streamsOut() || n.rejects == "-" {
 		return nil, nil
 	}
 	evidence, err := reading.NewEvidence(source, columns, asked)
@@ -312,13 +319,18 @@ func (n *normaliseCommand) onlyColumn(ctx context.Context, source *table.Source)
 
 // checkOut refuses outputs that would not hold what they say.
 func (n *normaliseCommand) checkOut(source *table.Source) error {
-	if err := guardInputs(source, []string{n.out, n.rejects}); err != nil {
+	if n.partitionBy == "" {
+		if err := n.app.files.Check(n.out); err != nil {
+			return err
+		}
+	}
+	if err := n.app.files.Check(n.rejectsPath()); err != nil {
 		return err
 	}
 	if n.rejects != "" && filepath.Clean(n.rejects) == filepath.Clean(n.out) {
 		return usageError{errors.New("--out and --rejects name the same file")}
 	}
-	if n.out == "-" || n.partitionBy != "" {
+	if n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
 		return nil
 	}
 	ending, tabs := strings.ToLower(filepath.Ext(n.out)), source.Files[0].Delimiter == '\t'
@@ -346,7 +358,7 @@ func (n *normaliseCommand) limit(dates []*reading.Dates) error {
 	case n.maxRejects >= 0 && unread > n.maxRejects:
 		what = fmt.Sprintf("%s cannot be read, more than the %d of --max-rejects, and nothing was written", report.Plural(unread, "date"), n.maxRejects)
 		remedy = "Mend the file, or say more about its dates with --pattern or --order"
-	case n.out == "-" && n.rejects == "":
+	case n.rejectsPath() == "":
 		what = fmt.Sprintf("%s cannot be read, and nothing was written", report.Plural(unread, "date"))
 		remedy = "Say where such rows go with --rejects FILE, or write to a file with -o"
 	default:
@@ -373,45 +385,51 @@ func (n *normaliseCommand) limit(dates []*reading.Dates) error {
 // guess is confirmed.
 var errSeenTooSoon = errors.New("rejects would be seen too soon")
 
+// streamsOut tells whether rows are seen as they are written.
+func (n *normaliseCommand) streamsOut() bool { return n.out == "-" || output.IsStream(n.out) }
+
+// rejectsPath is where rejected rows go; nothing where they have nowhere to go.
+func (n *normaliseCommand) rejectsPath() string {
+	switch {
+	case n.rejects != "":
+		return n.rejects
+	case n.partitionBy != "":
+		return filepath.Clean(n.out) + ".rejects.csv"
+	case n.streamsOut():
+		return ""
+	}
+	ending := filepath.Ext(n.out)
+	return strings.TrimSuffix(n.out, ending) + ".rejects" + ending
+}
+
 // write runs the rows through and puts the files in their places, if confirm
 // says so; else the report is nil and nothing is left.
 func (n *normaliseCommand) write(ctx context.Context, source *table.Source, options normalise.Options, confirm func() (bool, error)) (*normalise.Report, string, error) {
-	var out *table.Output
-	var err error
+	var out *output.File
 	n.parts = nil
 	if options.PartitionBy != "" {
-		if n.parts, err = normalise.NewPartitions(n.out, options.PartitionBy, options.AllFields(source)); err != nil {
+		folder, err := n.app.files.CreateFolder(n.out, normalise.FolderKind)
+		if err != nil {
 			return nil, "", err
 		}
+		n.parts = normalise.NewPartitions(folder, options.PartitionBy, options.AllFields(source))
 		defer n.parts.Abort()
 	} else {
+		var err error
 		if out, err = n.app.create(n.out); err != nil {
 			return nil, "", err
 		}
 		defer out.Abort()
-		if options.Evidence != nil && !out.IsWhole() {
-			return nil, "", nil
-		}
 	}
-	path := n.rejects
-	if path == "" {
-		ending := filepath.Ext(n.out)
-		path = strings.TrimSuffix(n.out, ending) + ".rejects" + ending
-		if n.parts != nil {
-			path = filepath.Clean(n.out) + ".rejects.csv"
-		}
-		if err := guardInputs(source, []string{path}); err != nil {
-			return nil, "", err
-		}
-	}
-	var rejects *table.Output
+	path := n.rejectsPath()
+	var rejects *output.File
 	defer func() {
 		if rejects != nil {
 			rejects.Abort()
 		}
 	}()
-	result, err := normalise.Run(ctx, source, options, out, n.parts, func() (*table.Output, error) {
-		if n.out == "-" && n.rejects == "" {
+	result, err := normalise.Run(ctx, source, options, out, n.parts, func() (io.Writer, error) {
+		if path == "" {
 			// Where a name stands for several months, counting beforehand can
 			// miss a day that the right month does not have.
 			return nil, &table.Fault{What: "a date cannot be read", Remedy: "Say where such rows go with --rejects FILE, or write to a file with -o"}
@@ -432,17 +450,35 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 	if confirmed, err := confirm(); err != nil || !confirmed {
 		return nil, "", err
 	}
-	// The rejects go first: a run that is cut short between the two has lost
-	// no row, since the source is still there and the output is not.
-	if rejects != nil {
-		if err := rejects.Commit(); err != nil {
+	if n.parts != nil {
+		if err := n.parts.Close(); err != nil {
 			return nil, "", err
 		}
 	}
-	if n.parts != nil {
-		return result, path, n.parts.Commit()
+	if rejects == nil && path != "" {
+		if err := n.dropOldRejects(path); err != nil {
+			return nil, "", err
+		}
 	}
-	return result, path, out.Commit()
+	return result, path, n.app.files.Commit()
+}
+
+// dropOldRejects removes the rejects of an earlier run, since this one has none:
+// beside its output they would be taken for its own.
+func (n *normaliseCommand) dropOldRejects(path string) error {
+	if output.IsStream(path) || n.app.files.Check(path) != nil {
+		return nil // the file that is being normalised may be one of rejects
+	}
+	old, err := table.Open(n.app.files.Context(), []string{path}, nil)
+	if err != nil {
+		return nil
+	}
+	defer old.Close()
+	if !normalise.IsRejects(old) {
+		return nil
+	}
+	n.droppedRejects = path
+	return n.app.files.Remove(path)
 }
 
 // say shows how each file was read and that all rows are accounted for.
@@ -479,6 +515,9 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 	n.sayBeforeAndAfter(r, dates[0], result)
 	if result.Rejected > 0 {
 		r.Attention("%s in %s: mend them there and normalise that file", report.Plural(result.Rejected, "rejected row"), rejects)
+	}
+	if n.droppedRejects != "" {
+		r.Line("Removed %s, the rejects of an earlier run", n.droppedRejects)
 	}
 	if n.parts != nil {
 		latest, all := n.parts.LatestShare()

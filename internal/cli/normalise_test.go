@@ -118,8 +118,8 @@ func TestNormaliseRefusesWhatWouldNotHold(t *testing.T) {
 		args  []string
 		fault string
 	}{
-		{[]string{"s.csv", "-o", "s.csv"}, "s.csv: is read and would be written over. Write to another file"},
-		{[]string{"s.csv", "--rejects", "s.csv"}, "s.csv: is read and would be written over"},
+		{[]string{"s.csv", "-o", "s.csv"}, "s.csv: is read by this run and would be overwritten. Write to another file"},
+		{[]string{"s.csv", "--rejects", "s.csv"}, "s.csv: is read by this run and would be overwritten"},
 		{[]string{"s.csv", "-o", "x.csv", "--rejects", "./x.csv"}, "--out and --rejects name the same file"},
 		{[]string{"s.csv", "-o", "x.xlsx"}, "x.xlsx: normalise writes the form that it reads. Let the name end in .csv"},
 		{[]string{"s.csv", "--date", "dat"}, `s.csv: has no column "dat". Did you mean "day"?`},
@@ -287,7 +287,7 @@ func TestRowsGoToPartitions(t *testing.T) {
 	require.NoError(t, os.Mkdir(filepath.Join(folder, "own"), 0o777))
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own", "letter.txt"), nil, 0o600))
 	for fault, args := range map[string][]string{
-		"own: is a folder with files of its own": {"-o", "own", "--partition-by", "sold_key"},
+		"own: holds letter.txt, which no earlier normalise --partition-by wrote": {"-o", "own", "--partition-by", "sold_key"},
 		"--partition-by needs a folder":          {"--partition-by", "sold_key"},
 		`there is no "month_kye" among the added columns (sold_date, sold_key) and the attributes of the day. Did you mean "month_key"?`: {"-o", "x", "--partition-by", "month_kye"},
 	} {

@@ -2,13 +2,13 @@ package cli
 
 import (
 	"fmt"
-	"os"
 	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"roundyear/cell"
+	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 )
@@ -17,6 +17,7 @@ import (
 type outputFlags struct {
 	outs   []string
 	format string
+	force  bool
 }
 
 func (f *outputFlags) add(command *cobra.Command) {
@@ -26,12 +27,18 @@ func (f *outputFlags) add(command *cobra.Command) {
 
 func (f *outputFlags) addOut(command *cobra.Command) {
 	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its ending chooses the format; - is standard output (repeatable)")
+	addForce(command, &f.force)
+}
+
+func addForce(command *cobra.Command, force *bool) {
+	command.Flags().BoolVar(force, "force", false, "replace outputs that are write-protected")
 }
 
 // sinks are the outputs of one result: each row goes to all of them.
 type sinks struct {
 	writers []table.RowWriter
-	outputs []*table.Output
+	run     *output.Run
+	outputs []*output.File
 	formats []string
 	columns []cell.Column
 }
@@ -45,7 +52,13 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 	if f.format != "" && f.format != peopleFormat && !slices.Contains(table.Formats, f.format) {
 		return nil, usageError{fmt.Errorf("there is no format %q; the formats are %s, and table for people", f.format, strings.Join(table.Formats, ", "))}
 	}
-	s := &sinks{columns: columns}
+	a.files.Force = f.force
+	for _, path := range a.normalised {
+		if err := a.files.Reads(shown(path), path); err != nil {
+			return nil, err
+		}
+	}
+	s := &sinks{run: a.files, columns: columns}
 	defer func() {
 		if err != nil {
 			s.abort()
@@ -60,17 +73,17 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 		if err != nil {
 			return nil, err
 		}
-		output, err := a.create(out)
+		file, err := a.create(out)
 		if err != nil {
 			return nil, err
 		}
-		s.outputs = append(s.outputs, output)
+		s.outputs = append(s.outputs, file)
 		s.formats = append(s.formats, format)
 		if format == peopleFormat {
-			s.writers = append(s.writers, report.NewRows(output, a.coloured(out == "-" && a.stdoutTerminal), columns))
+			s.writers = append(s.writers, report.NewRows(file, a.coloured(out == "-" && a.stdoutTerminal), columns))
 			continue
 		}
-		writer, err := table.NewRowWriter(format, output, columns)
+		writer, err := table.NewRowWriter(format, file, columns)
 		if err != nil {
 			return nil, err
 		}
@@ -82,10 +95,15 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
 	if out != "-" {
 		format, err := table.FormatOf(out)
-		if err != nil && f.format != "" {
+		switch {
+		case err == nil:
+			return format, nil
+		case f.format != "":
 			return f.format, nil
+		case output.IsStream(out):
+			return "csv", nil
 		}
-		return format, err
+		return "", err
 	}
 	switch {
 	case f.format != "":
@@ -97,11 +115,11 @@ func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
 }
 
 // create opens the output of a path; - is standard output.
-func (a *App) create(path string) (*table.Output, error) {
+func (a *App) create(path string) (*output.File, error) {
 	if path == "-" {
-		return table.Stream("standard output", a.stdout), nil
+		return a.files.Stream("standard output", a.stdout)
 	}
-	return table.Create(path)
+	return a.files.Create(path)
 }
 
 func (s *sinks) write(row []cell.Value) error {
@@ -154,19 +172,22 @@ func (s *sinks) footer(texts []string) {
 	}
 }
 
-// commit ends the formats and puts all files in their places.
-func (s *sinks) commit() error {
+// close ends the formats. The files are complete then, and not yet in place.
+func (s *sinks) close() error {
 	for _, writer := range s.writers {
 		if err := writer.Close(); err != nil {
 			return err
 		}
 	}
-	for _, output := range s.outputs {
-		if err := output.Commit(); err != nil {
-			return err
-		}
-	}
 	return nil
+}
+
+// commit ends the formats and puts all files of the run in their places.
+func (s *sinks) commit() error {
+	if err := s.close(); err != nil {
+		return err
+	}
+	return s.run.Commit()
 }
 
 func (s *sinks) abort() {
@@ -187,15 +208,4 @@ func (f *outputFlags) where() string {
 		return ""
 	}
 	return " in " + strings.Join(names, " and ")
-}
-
-// guardInputs stops a command from writing over a file that it reads.
-func guardInputs(source *table.Source, outs []string) error {
-	for _, out := range outs {
-		info, err := os.Stat(out)
-		if err == nil && source.Has(info) {
-			return &table.Fault{File: out, What: "is read and would be written over", Remedy: "Write to another file"}
-		}
-	}
-	return nil
 }

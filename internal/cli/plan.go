@@ -48,11 +48,8 @@ func (a *App) planSchemaCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			out := table.Stream("standard output", a.stdout)
-			if _, err := out.Write(append(schema, '\n')); err != nil {
-				return err
-			}
-			return out.Commit()
+			_, err = a.stdout.Write(append(schema, '\n'))
+			return err
 		},
 	}
 }
@@ -153,7 +150,7 @@ func (a *App) sayPlan(path string, y *year, today civil.Day) {
 		for _, date := range facts.Dates {
 			dates = append(dates, date.Column)
 		}
-		r.Line("Facts %s: dates %s in %s", facts.Name, strings.Join(dates, ", "), strings.Join(y.files(&facts), ", "))
+		r.Line("Facts %s: dates %s in %s", facts.Name, strings.Join(dates, ", "), strings.Join(y.filesOf(&facts), ", "))
 	}
 }
 

@@ -51,7 +51,7 @@ func TestAPlanFromASurvey(t *testing.T) {
 
 	result = run(t, folder, "plan", "new", "-o", "roundyear.yaml")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "roundyear.yaml: is there already, and a plan is not written over. Name another file")
+	assert.Contains(t, result.err, "roundyear.yaml: already exists. Use --force to replace it")
 	assert.Equal(t, plan, textOf(t, folder, "roundyear.yaml"))
 	result = done(t, folder, "plan", "new")
 	assert.Contains(t, result.out, "from: 2024-01-01")

@@ -14,6 +14,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
@@ -21,6 +22,7 @@ import (
 
 func (a *App) planNewCommand() *cobra.Command {
 	var out string
+	var force bool
 	command := &cobra.Command{
 		Use:   "new [INPUT…]",
 		Short: "Write a commented plan from what a survey of files saw",
@@ -30,9 +32,12 @@ one column could be meant, the plan says so and leaves the choice to you.`,
 		Example: `  roundyear plan new data/till-a.csv data/till-b.csv data/till-c.csv data/orders.csv data/budget.csv
   roundyear plan new data/orders.csv -o orders.yaml`,
 		Args: arguments(0, -1, ""),
-		RunE: func(command *cobra.Command, args []string) error { return a.newPlan(command.Context(), args, out) },
+		RunE: func(command *cobra.Command, args []string) error {
+			return a.newPlan(command.Context(), args, out, force)
+		},
 	}
-	command.Flags().StringVarP(&out, "out", "o", "-", "`FILE` to write; one that is there is not replaced; - is standard output")
+	command.Flags().StringVarP(&out, "out", "o", "-", "`FILE` to write; - is standard output")
+	command.Flags().BoolVar(&force, "force", false, "replace a plan that already exists")
 	return command
 }
 
@@ -42,12 +47,13 @@ type foundFacts struct {
 	files []*surveyedFile
 }
 
-func (a *App) newPlan(ctx context.Context, inputs []string, out string) error {
-	if out != "-" {
+func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bool) error {
+	if out != "-" && !force && !output.IsStream(out) {
 		if _, err := os.Lstat(out); !errors.Is(err, fs.ErrNotExist) {
-			return &table.Fault{File: out, What: "is there already, and a plan is not written over", Remedy: "Name another file"}
+			return &table.Fault{File: out, What: "already exists", Remedy: "Use --force to replace it"}
 		}
 	}
+	a.files.Force = force
 	survey := &surveyCommand{app: a, reading: readingFlags{pivot: 1970}}
 	var all []*foundFacts
 	for _, input := range inputs {
@@ -69,11 +75,10 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string) error {
 	if err != nil {
 		return err
 	}
-	defer target.Abort()
 	if _, err := target.Write([]byte(w.text.String())); err != nil {
 		return err
 	}
-	if err := target.Commit(); err != nil {
+	if err := a.files.Commit(); err != nil {
 		return err
 	}
 	r := a.report()

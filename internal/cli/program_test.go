@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"net"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -101,4 +102,22 @@ func names(t testing.TB, folder string) []string {
 		list = append(list, entry.Name())
 	}
 	return list
+}
+
+// silentServer accepts connections and says nothing; it returns its address.
+func silentServer(t testing.TB) string {
+	t.Helper()
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	t.Cleanup(func() { listener.Close() })
+	go func() {
+		for {
+			connection, err := listener.Accept()
+			if err != nil {
+				return
+			}
+			t.Cleanup(func() { connection.Close() })
+		}
+	}()
+	return listener.Addr().String()
 }

@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 
 	"roundyear/dimension"
-	"roundyear/internal/table"
 	"roundyear/survey"
 )
 
@@ -102,11 +101,14 @@ func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 	if err != nil {
 		return err
 	}
-	out := table.Stream("standard output", s.app.stdout)
+	out, err := s.app.create("-")
+	if err != nil {
+		return err
+	}
 	if _, err := out.Write(append(text, '\n')); err != nil {
 		return err
 	}
-	return out.Commit()
+	return s.app.files.Commit()
 }
 
 func (c *surveyedColumn) json() jsonColumn {

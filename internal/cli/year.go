@@ -7,10 +7,13 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/daylist"
+	"roundyear/internal/output"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
@@ -27,6 +30,8 @@ type year struct {
 	set    *calendar.Set
 	// notes are what there is to say of lists of days off that are old.
 	notes []string
+	// files are what the run reads and writes.
+	files *output.Run
 }
 
 // findPlan returns the path of the plan: the one that was named, else
@@ -65,8 +70,11 @@ func (a *App) readPlan(adjust ...func(*yearplan.Plan)) (*yearplan.Plan, error) {
 		}
 		return plan, nil
 	}
-	content, err := os.ReadFile(path)
+	content, err := a.files.ReadFile(path)
 	if err != nil {
+		if a.files.Context().Err() != nil {
+			return nil, err
+		}
 		fault := &table.Fault{File: path, What: "the plan cannot be read", Cause: err, Outside: true}
 		if errors.Is(err, fs.ErrNotExist) {
 			fault.What, fault.Cause, fault.Outside, fault.Remedy = "there is no such plan", nil, false, "roundyear plan new FILE… writes one"
@@ -90,9 +98,12 @@ func (a *App) year(f *calendarFlags) (*year, error) {
 	if err != nil {
 		return nil, err
 	}
-	y := &year{plan: plan}
+	y := &year{plan: plan, files: a.files}
 	if plan.File != "" {
 		y.folder = filepath.Dir(plan.File)
+	}
+	if err := a.protect(y); err != nil {
+		return nil, err
 	}
 	if f != nil {
 		if err := f.overrule(plan); err != nil {
@@ -101,6 +112,36 @@ func (a *App) year(f *calendarFlags) (*year, error) {
 	}
 	y.set, err = plan.Set()
 	return y, err
+}
+
+// protect keeps what the plan reads from being written over, whether this run
+// reads it or not: facts and lists of days off. Facts that normalise writes are
+// protected from all other commands, when they open their outputs.
+func (a *App) protect(y *year) error {
+	var inputs []string
+	for _, facts := range y.plan.Facts {
+		inputs = append(inputs, facts.Files...)
+		if facts.Out != "" {
+			a.normalised = append(a.normalised, y.path(facts.Out))
+		}
+	}
+	for _, source := range y.plan.DaysOff {
+		if source.File != "" && !daylist.IsAddress(source.File) {
+			inputs = append(inputs, strings.ReplaceAll(source.File, "{year}", "*"))
+		}
+	}
+	for _, input := range inputs {
+		paths, err := table.Paths(y.path(input))
+		if err != nil {
+			continue // nothing is there to be lost
+		}
+		for _, path := range paths {
+			if err := a.files.Reads(shown(path), path); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // settings returns what the attributes depend on.

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"roundyear/internal/output"
 	"roundyear/internal/table"
 )
 
@@ -115,12 +116,13 @@ func (f Fetcher) keep(address string, content []byte) {
 	if f.Folder == "" || os.MkdirAll(f.Folder, 0o777) != nil {
 		return
 	}
-	out, err := table.Create(f.path(address))
+	run := output.NewRun(context.Background())
+	defer run.Abort()
+	out, err := run.Create(f.path(address))
 	if err != nil {
 		return
 	}
-	defer out.Abort()
 	if _, err := out.Write(content); err == nil {
-		_ = out.Commit()
+		_ = run.Commit()
 	}
 }

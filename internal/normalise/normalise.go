@@ -6,6 +6,7 @@ package normalise
 import (
 	"context"
 	"fmt"
+	"io"
 	"maps"
 	"slices"
 	"sync"
@@ -162,7 +163,7 @@ type batch struct {
 	report        Report
 	evidence      *reading.Part
 	// parts are the rows by partition, when there are any.
-	parts map[string]*rowsOfPart
+	parts map[partition]*rowsOfPart
 }
 
 // rowsOfPart is the rows of one partition, and the latest month of them.
@@ -175,7 +176,7 @@ type rowsOfPart struct {
 // asked for when the first row is rejected.
 //
 // Where the options partition the rows they go to parts, and out is not used.
-func Run(ctx context.Context, source *table.Source, options Options, out *table.Output, parts *Partitions, rejects func() (*table.Output, error)) (*Report, error) {
+func Run(ctx context.Context, source *table.Source, options Options, out io.Writer, parts *Partitions, rejects func() (io.Writer, error)) (*Report, error) {
 	keep := options.keep(source)
 	taken := map[string]bool{}
 	for _, place := range keep {
@@ -197,7 +198,7 @@ func Run(ctx context.Context, source *table.Source, options Options, out *table.
 		return nil, err
 	}
 	total := &Report{Blanks: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates)), Months: map[int]*Moved{}}
-	var rejected *table.Output
+	var rejected io.Writer
 	// Batches are used again once they are written.
 	spare := sync.Pool{New: func() any { return &batch{} }}
 	var workers []*worker
@@ -215,8 +216,8 @@ func Run(ctx context.Context, source *table.Source, options Options, out *table.
 			options.Evidence.Join(b.evidence)
 		}
 		if parts != nil {
-			for _, value := range slices.Sorted(maps.Keys(b.parts)) {
-				if err := parts.write(value, b.parts[value].latest, b.parts[value].rows); err != nil {
+			for _, one := range slices.SortedFunc(maps.Keys(b.parts), partition.compare) {
+				if err := parts.write(one, b.parts[one].latest, b.parts[one].rows); err != nil {
 					return err
 				}
 			}

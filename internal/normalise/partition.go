@@ -3,30 +3,44 @@ package normalise
 import (
 	"bufio"
 	"encoding/json"
-	"errors"
 	"fmt"
-	"io/fs"
-	"math/rand/v2"
 	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
 
+	"roundyear/internal/output"
 	"roundyear/internal/table"
 )
 
 // Partitions is an output that is a folder: a folder in it for each value of a
 // column, named NAME=VALUE as data lakes have it, with the rows of that value.
-// It is built beside its place and moved there as a whole.
 type Partitions struct {
-	target, building string
-	column           string
-	header           []byte
-	fields           []Field
-	parts            map[string]*part
+	folder *output.Folder
+	column string
+	header []byte
+	fields []Field
+	parts  map[partition]*part
 	// open are the parts whose files are open, in the order of opening.
 	open []*part
+}
+
+// partition tells the rows of one part: their value of the column, or that they
+// have no date.
+type partition struct {
+	value   string
+	undated bool
+}
+
+func (p partition) compare(other partition) int {
+	if order := strings.Compare(p.value, other.value); order != 0 || p.undated == other.undated {
+		return order
+	}
+	if p.undated {
+		return 1
+	}
+	return -1
 }
 
 // Field is a column of the files, as their description has it.
@@ -48,43 +62,50 @@ type part struct {
 // mostOpen is how many files are open at a time.
 const mostOpen = 100
 
-// unknownPartition is the value of rows without a date.
+// unknownPartition stands for the value of rows without a date.
 const unknownPartition = "unknown"
 
-// describer is the file by which a folder is known as one that was written so.
+// describer is the file that describes the others.
 const describer = "datapackage.json"
 
-// NewPartitions begins a folder of partitions by a column. A folder that is
-// there already is replaced only if it was written by the same means.
-func NewPartitions(target, column string, fields []Field) (*Partitions, error) {
-	p := &Partitions{target: filepath.Clean(target), column: column, fields: fields, parts: map[string]*part{}}
-	entries, err := os.ReadDir(p.target)
-	switch {
-	case errors.Is(err, fs.ErrNotExist):
-	case err != nil:
-		return nil, &table.Fault{File: target, What: "is not a folder that can be written", Cause: err, Outside: true}
-	case len(entries) > 0:
-		if _, err := os.Stat(filepath.Join(p.target, describer)); err != nil {
-			return nil, &table.Fault{File: target, What: "is a folder with files of its own", Remedy: "Name a folder that is not there yet"}
-		}
-	}
-	p.building = filepath.Join(filepath.Dir(p.target), fmt.Sprintf(".%s.%08x.part", filepath.Base(p.target), rand.Uint32()))
-	if err := os.MkdirAll(p.building, 0o777); err != nil {
-		return nil, p.cannotWrite(err)
-	}
-	return p, nil
+// FolderKind is the kind of output that partitions are. One folder of this kind
+// may replace another.
+const FolderKind = "normalise --partition-by"
+
+// NewPartitions begins partitions by a column in a folder.
+func NewPartitions(folder *output.Folder, column string, fields []Field) *Partitions {
+	return &Partitions{folder: folder, column: column, fields: fields, parts: map[partition]*part{}}
 }
 
-// write appends rows to the part of a value.
-func (p *Partitions) write(value string, latest int, rows []byte) error {
-	one := p.parts[value]
+// folderOf is the name of a partition's folder: NAME=VALUE, percent-encoded, so
+// that neither makes folders of its own or leaves the one of the output. A value
+// that reads like the one of undated rows is told apart from it by its first
+// letter's encoding.
+func (p *Partitions) folderOf(one partition) string {
+	value := escape(one.value)
+	switch {
+	case one.undated:
+		value = unknownPartition
+	case one.value == unknownPartition:
+		value = fmt.Sprintf("%%%02X", unknownPartition[0]) + unknownPartition[1:]
+	}
+	return escape(p.column) + "=" + value
+}
+
+func escape(text string) string {
+	return strings.NewReplacer("=", "%3D", ":", "%3A").Replace(url.PathEscape(text))
+}
+
+// write appends rows to a part.
+func (p *Partitions) write(to partition, latest int, rows []byte) error {
+	one := p.parts[to]
 	if one == nil {
-		folder := filepath.Join(p.building, p.column+"="+url.PathEscape(value))
+		folder := filepath.Join(p.folder.Path(), p.folderOf(to))
 		if err := os.MkdirAll(folder, 0o777); err != nil {
 			return p.cannotWrite(err)
 		}
 		one = &part{path: filepath.Join(folder, "rows.csv"), latest: latest}
-		p.parts[value] = one
+		p.parts[to] = one
 		rows = append(slices.Clone(p.header), rows...)
 	}
 	one.latest = max(one.latest, latest)
@@ -132,52 +153,29 @@ func (o *part) close() error {
 	return err
 }
 
-// Commit describes the files and moves the folder to its place.
-func (p *Partitions) Commit() error {
+// Close ends the files and describes them. The folder's run puts them in place.
+func (p *Partitions) Close() error {
 	for _, one := range p.open {
 		if err := one.close(); err != nil {
 			return p.cannotWrite(err)
 		}
 	}
 	p.open = nil
-	if err := p.describe(); err != nil {
-		return err
-	}
-	old := ""
-	if _, err := os.Stat(p.target); err == nil {
-		old = p.building + ".old"
-		if err := os.Rename(p.target, old); err != nil {
-			return p.cannotWrite(err)
-		}
-	}
-	if err := os.Rename(p.building, p.target); err != nil {
-		if old != "" {
-			// The folder that was there goes back to its place.
-			_ = os.Rename(old, p.target)
-		}
-		return p.cannotWrite(err)
-	}
-	p.building = ""
-	if old != "" {
-		if err := os.RemoveAll(old); err != nil {
-			return p.cannotWrite(err)
-		}
-	}
-	return nil
+	return p.describe()
 }
 
 // describe writes the description of the files as a Data Package has it.
 func (p *Partitions) describe() error {
 	var paths []string
 	for _, one := range p.parts {
-		path, err := filepath.Rel(p.building, one.path)
+		path, err := filepath.Rel(p.folder.Path(), one.path)
 		if err != nil {
 			return err
 		}
 		paths = append(paths, filepath.ToSlash(path))
 	}
 	slices.Sort(paths)
-	name := strings.ToLower(filepath.Base(p.target))
+	name := strings.ToLower(filepath.Base(p.folder.Name()))
 	text, err := json.MarshalIndent(map[string]any{
 		"name": name,
 		"resources": []any{map[string]any{
@@ -189,22 +187,19 @@ func (p *Partitions) describe() error {
 	if err != nil {
 		return err
 	}
-	if err := os.WriteFile(filepath.Join(p.building, describer), append(text, '\n'), 0o666); err != nil {
+	if err := os.WriteFile(filepath.Join(p.folder.Path(), describer), append(text, '\n'), 0o666); err != nil {
 		return p.cannotWrite(err)
 	}
 	return nil
 }
 
-// Abort takes away what was written. After a Commit it does nothing.
+// Abort closes the files and takes them away.
 func (p *Partitions) Abort() {
 	for _, one := range p.open {
 		_ = one.close()
 	}
 	p.open = nil
-	if p.building != "" {
-		os.RemoveAll(p.building)
-		p.building = ""
-	}
+	p.folder.Abort()
 }
 
 // Count returns the number of partitions.
@@ -227,5 +222,5 @@ func (p *Partitions) LatestShare() (bytes, all int64) {
 }
 
 func (p *Partitions) cannotWrite(err error) error {
-	return &table.Fault{File: p.target, What: "cannot be written", Cause: err, Outside: true}
+	return &table.Fault{File: p.folder.Name(), What: "cannot be written", Cause: err, Outside: true}
 }

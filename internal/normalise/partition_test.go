@@ -1,6 +1,7 @@
 package normalise
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -9,22 +10,24 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"roundyear/internal/output"
 )
 
 // More values than files may be open, each written to again and again.
 func TestManyPartitionsWithFewFilesOpen(t *testing.T) {
 	target := filepath.Join(t.TempDir(), "lake")
-	p, err := NewPartitions(target, "day", []Field{{"n", "integer"}})
-	require.NoError(t, err)
+	p := begin(t, target, "day")
+	p.fields = []Field{{"n", "integer"}}
 	p.header = []byte("n\n")
 	for round := range 3 {
 		for value := range 3 * mostOpen {
-			require.NoError(t, p.write(fmt.Sprintf("%03d", value), 24000+value/30, fmt.Appendf(nil, "%d\n", round)))
+			require.NoError(t, p.write(partition{value: fmt.Sprintf("%03d", value)}, 24000+value/30, fmt.Appendf(nil, "%d\n", round)))
 			require.LessOrEqual(t, len(p.open), mostOpen)
 		}
 	}
 	assert.NoDirExists(t, target, "nothing is seen before the end")
-	require.NoError(t, p.Commit())
+	commit(t, p)
 	p.Abort()
 	assert.Equal(t, 3*mostOpen, p.Count())
 	for value := range 3 * mostOpen {
@@ -51,22 +54,45 @@ func TestManyPartitionsWithFewFilesOpen(t *testing.T) {
 	assert.Equal(t, []Field{{"n", "integer"}}, described.Resources[0].Schema.Fields)
 }
 
-func TestAFolderIsReplacedAsAWholeOrNotAtAll(t *testing.T) {
-	target := filepath.Join(t.TempDir(), "lake")
-	build := func(value string) *Partitions {
-		p, err := NewPartitions(target, "k", nil)
-		require.NoError(t, err)
-		require.NoError(t, p.write(value, 1, []byte("x\n")))
-		return p
+// No name or value leads out of the folder, and undated rows have a folder of
+// their own whatever the values are.
+func TestNamesOfFoldersAreSafe(t *testing.T) {
+	folder := t.TempDir()
+	p := begin(t, filepath.Join(folder, "in", "lake"), "../../../k=:")
+	for _, one := range []partition{{value: "a/b c"}, {value: ".."}, {value: "unknown"}, {undated: true}, {value: ""}, {value: "x=y"}} {
+		require.NoError(t, p.write(one, 1, []byte("x\n")))
 	}
-	require.NoError(t, build("old").Commit())
-	build("half").Abort()
-	assert.FileExists(t, filepath.Join(target, "k=old", "rows.csv"))
-	assert.NoDirExists(t, filepath.Join(target, "k=half"))
-	require.NoError(t, build("a/b c").Commit())
-	assert.NoDirExists(t, filepath.Join(target, "k=old"))
-	assert.FileExists(t, filepath.Join(target, "k=a%2Fb%20c", "rows.csv"), "no value makes folders of its own")
-	left, err := os.ReadDir(filepath.Dir(target))
+	commit(t, p)
+	var names []string
+	entries, err := os.ReadDir(filepath.Join(folder, "in", "lake"))
+	require.NoError(t, err)
+	for _, entry := range entries {
+		if entry.IsDir() {
+			names = append(names, entry.Name())
+		}
+	}
+	const key = "..%2F..%2F..%2Fk%3D%3A"
+	assert.ElementsMatch(t, []string{key + "=a%2Fb%20c", key + "=..", key + "=%75nknown", key + "=unknown", key + "=", key + "=x%3Dy"}, names)
+	left, err := os.ReadDir(folder)
 	require.NoError(t, err)
 	assert.Len(t, left, 1)
+}
+
+func begin(t *testing.T, target, column string) *Partitions {
+	t.Helper()
+	run := output.NewRun(context.Background())
+	t.Cleanup(run.Abort)
+	folder, err := run.CreateFolder(target, FolderKind)
+	require.NoError(t, err)
+	runs[folder] = run
+	return NewPartitions(folder, column, nil)
+}
+
+// runs are those of folders that tests have begun.
+var runs = map[*output.Folder]*output.Run{}
+
+func commit(t *testing.T, p *Partitions) {
+	t.Helper()
+	require.NoError(t, p.Close())
+	require.NoError(t, runs[p.folder].Commit())
 }

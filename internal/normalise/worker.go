@@ -29,8 +29,8 @@ type worker struct {
 	leaveDate, leaveBusiness, leaveKey bool
 	// plain tells that nothing is converted, partitioned or left out.
 	plain bool
-	// partition is that of the row at work.
-	partition      string
+	// partition is that of the row at work, month the latest month of its rows.
+	partition      partition
 	partitionMonth int
 	delimiter      byte
 	lineEnd        string
@@ -117,7 +117,7 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 		b.out = make([]byte, 0, most)
 	}
 	if w.options.PartitionBy != "" {
-		b.parts = map[string]*rowsOfPart{}
+		b.parts = map[partition]*rowsOfPart{}
 	}
 	if w.options.Evidence != nil {
 		b.evidence = w.options.Evidence.Part(chunk.File)
@@ -174,7 +174,7 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 // part puts the row at work to those of its partition.
 func (w *worker) part(b *batch) {
 	if w.states[0] == reading.Blank {
-		w.partition, w.partitionMonth = unknownPartition, 0
+		w.partition, w.partitionMonth = partition{undated: true}, 0
 	}
 	one := b.parts[w.partition]
 	if one == nil {
@@ -232,13 +232,13 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 			w.partitionMonth = counted.month
 			switch first := w.options.Dates[0].Name; w.options.PartitionBy {
 			case first + "_date":
-				w.partition = string(day.date[:])
+				w.partition = partition{value: string(day.date[:])}
 			case first + "_business_date":
-				w.partition = string(counted.date[:])
+				w.partition = partition{value: string(counted.date[:])}
 			case first + "_key":
-				w.partition = string(counted.key)
+				w.partition = partition{value: string(counted.key)}
 			default:
-				w.partition = counted.partition
+				w.partition = partition{value: counted.partition}
 			}
 		}
 		if written == counted.day {

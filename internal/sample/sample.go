@@ -7,8 +7,6 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
-	"os"
-	"path/filepath"
 	"slices"
 
 	"roundyear/civil"
@@ -154,46 +152,33 @@ var departments = []struct {
 	low, spread int // of an amount, in cents
 }{{"plants", 350, 6500}, {"pots", 490, 5200}, {"tools", 900, 9800}, {"furniture", 4900, 42000}, {"café", 280, 1900}}
 
-// Write writes the files of the sample into a folder, which is made if needed.
-func Write(folder string) error {
-	if err := os.MkdirAll(filepath.Join(folder, "data"), 0o777); err != nil {
-		return err
-	}
-	for name, text := range map[string]string{"README.md": Readme, "roundyear.yaml": Plan} {
-		if err := os.WriteFile(filepath.Join(folder, name), []byte(text), 0o666); err != nil {
-			return err
-		}
-	}
+// Write writes the files of the sample to what create gives for their paths,
+// which have slashes, such as data/orders.csv.
+func Write(create func(path string) (io.Writer, error)) error {
 	for _, file := range []struct {
 		name  string
 		write func(io.Writer)
 	}{
-		{"till-a.csv", func(w io.Writer) { writeTill(w, "a") }},
-		{"till-b.csv", func(w io.Writer) { writeTill(w, "b") }},
-		{"till-c.csv", func(w io.Writer) { writeTill(w, "c") }},
-		{"orders.csv", writeOrders},
-		{"budget.csv", writeBudget},
+		{"README.md", func(w io.Writer) { io.WriteString(w, Readme) }},
+		{"roundyear.yaml", func(w io.Writer) { io.WriteString(w, Plan) }},
+		{"data/till-a.csv", func(w io.Writer) { writeTill(w, "a") }},
+		{"data/till-b.csv", func(w io.Writer) { writeTill(w, "b") }},
+		{"data/till-c.csv", func(w io.Writer) { writeTill(w, "c") }},
+		{"data/orders.csv", writeOrders},
+		{"data/budget.csv", writeBudget},
 	} {
-		if err := writeFile(filepath.Join(folder, "data", file.name), file.write); err != nil {
+		out, err := create(file.name)
+		if err != nil {
+			return err
+		}
+		buffered := bufio.NewWriter(out)
+		file.write(buffered)
+		// A buffered writer keeps its first error.
+		if err := buffered.Flush(); err != nil {
 			return err
 		}
 	}
 	return nil
-}
-
-func writeFile(path string, write func(io.Writer)) error {
-	file, err := os.Create(path)
-	if err != nil {
-		return err
-	}
-	buffered := bufio.NewWriter(file)
-	write(buffered)
-	// A buffered writer keeps its first error.
-	if err := buffered.Flush(); err != nil {
-		file.Close()
-		return err
-	}
-	return file.Close()
 }
 
 // writeTill writes the receipts of the shops of one till system, in time order.

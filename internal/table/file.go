@@ -29,10 +29,13 @@ type File struct {
 	// Size is the size in bytes.
 	Size int64
 
-	path   string
-	body   int64
-	header []byte
-	lines  int
+	path string
+	info fs.FileInfo
+	// spooled is the copy of a stream, which has no name any more.
+	spooled *os.File
+	body    int64
+	header  []byte
+	lines   int
 	// verified tells that the whole file was read once and is UTF-8.
 	verified bool
 }
@@ -47,13 +50,13 @@ type Source struct {
 	// Progress, when set, is called with the number of bytes read each time.
 	Progress func(bytes int)
 
-	spool string
+	input bool
 }
 
 // Open finds the files of one or more inputs: paths, quoted globs, or - for
-// standard input, which is kept in a temporary file since columns are read
-// twice. All files must have the same columns. Close takes the temporary file
-// away.
+// standard input. Standard input, pipes and devices are kept in a temporary
+// file since columns are read twice. All files must have the same columns.
+// Close takes the temporary file away.
 func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err error) {
 	s := &Source{}
 	defer func() {
@@ -62,16 +65,26 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err
 		}
 	}()
 	for _, input := range inputs {
-		paths, err := s.expand(ctx, input, stdin)
+		if input == "-" {
+			if s.input {
+				return nil, &Fault{What: "standard input is named twice"}
+			}
+			s.input = true
+			file, err := openStream(ctx, "standard input", stdin)
+			if err != nil {
+				return nil, err
+			}
+			if err := s.add(file); err != nil {
+				return nil, err
+			}
+			continue
+		}
+		paths, err := Paths(input)
 		if err != nil {
 			return nil, err
 		}
 		for _, path := range paths {
-			name := path
-			if input == "-" {
-				name = "standard input"
-			}
-			file, err := openFile(name, path)
+			file, err := openFile(ctx, path)
 			if err != nil {
 				return nil, err
 			}
@@ -83,15 +96,15 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err
 	return s, nil
 }
 
-// Close takes away what was kept of standard input.
+// Close takes away what was kept of streams.
 func (s *Source) Close() {
-	if s.spool != "" {
-		os.Remove(s.spool)
+	for _, file := range s.Files {
+		file.close()
 	}
 }
 
 // IsInput tells whether the source is standard input.
-func (s *Source) IsInput() bool { return s.spool != "" }
+func (s *Source) IsInput() bool { return s.input }
 
 // Columns returns the names of the columns.
 func (s *Source) Columns() []string { return s.Files[0].Columns }
@@ -117,26 +130,6 @@ func (s *Source) Name() string {
 	return strings.Join(names, ", ")
 }
 
-// Has tells whether a file is one of the source.
-func (s *Source) Has(info os.FileInfo) bool {
-	return slices.ContainsFunc(s.Files, func(file *File) bool {
-		own, err := os.Stat(file.path)
-		return err == nil && os.SameFile(own, info)
-	})
-}
-
-func (s *Source) expand(ctx context.Context, input string, stdin io.Reader) ([]string, error) {
-	if input == "-" {
-		if s.spool != "" {
-			return nil, &Fault{What: "standard input is named twice"}
-		}
-		path, err := spool(ctx, stdin)
-		s.spool = path
-		return []string{path}, err
-	}
-	return Paths(input)
-}
-
 // Paths returns the files that an input names: itself, or those that fit it as
 // a pattern of names. A path that is there as written wins over the pattern.
 func Paths(input string) ([]string, error) {
@@ -153,38 +146,14 @@ func Paths(input string) ([]string, error) {
 	return paths, nil
 }
 
-// spool copies standard input to a temporary file.
-func spool(ctx context.Context, stdin io.Reader) (string, error) {
-	file, err := os.CreateTemp("", "roundyear-*.csv")
-	if err != nil {
-		return "", &Fault{What: "standard input cannot be kept in a temporary file", Cause: err, Outside: true}
-	}
-	copied := make(chan error, 1)
-	go func() {
-		_, err := io.Copy(file, stdin)
-		if closeErr := file.Close(); err == nil {
-			err = closeErr
+// add takes in a file, which is closed with the source from now on.
+func (s *Source) add(file *File) (err error) {
+	defer func() {
+		if err != nil {
+			file.close()
 		}
-		copied <- err
 	}()
-	// A read from a terminal or a pipe cannot be broken off, only left behind.
-	select {
-	case err = <-copied:
-	case <-ctx.Done():
-		err = ctx.Err()
-	}
-	if err != nil {
-		return file.Name(), &Fault{What: "standard input cannot be kept in a temporary file", Cause: err, Outside: true}
-	}
-	return file.Name(), nil
-}
-
-func (s *Source) add(file *File) error {
-	info, err := os.Stat(file.path)
-	if err != nil {
-		return cannotOpen(file.Name, err)
-	}
-	if s.Has(info) {
+	if file.info != nil && slices.ContainsFunc(s.Files, func(other *File) bool { return other.info != nil && os.SameFile(other.info, file.info) }) {
 		return &Fault{File: file.Name, What: "is given twice, so each of its rows would count twice"}
 	}
 	if len(s.Files) > 0 && !slices.Equal(s.Files[0].Columns, file.Columns) {
@@ -240,36 +209,82 @@ func nearestFile(name string) string {
 	return ""
 }
 
-// openFile reads the header of a file and looks whether there is more.
-func openFile(name, path string) (*File, error) {
-	opened, err := os.Open(path)
+// Path returns the path of a file that is there to be read again, and how it
+// was when it was opened; nothing for the copy of a stream.
+func (f *File) Path() (string, fs.FileInfo) { return f.path, f.info }
+
+// openFile opens a file, or keeps what a pipe or a device gives.
+func openFile(ctx context.Context, path string) (*File, error) {
+	opened, err := OpenFile(ctx, path, os.O_RDONLY)
 	if err != nil {
-		return nil, cannotOpen(name, err)
+		return nil, cannotOpen(path, err)
 	}
 	defer opened.Close()
 	info, err := opened.Stat()
 	if err != nil {
-		return nil, cannotOpen(name, err)
+		return nil, cannotOpen(path, err)
 	}
 	if info.IsDir() {
-		return nil, &Fault{File: name, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(name, "*.csv")), Outside: true}
+		return nil, &Fault{File: path, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(path, "*.csv")), Outside: true}
 	}
 	if !info.Mode().IsRegular() {
-		return nil, &Fault{File: name, What: "is not a regular file", Remedy: "Give it by way of standard input: -", Outside: true}
+		return openStream(ctx, path, opened)
 	}
-	file := &File{Name: name, path: path, Size: info.Size(), lines: 1}
-	start := make([]byte, min(info.Size(), maxRecord))
-	if _, err := io.ReadFull(opened, start); err != nil {
-		return nil, &Fault{File: name, What: "cannot be read", Cause: err, Outside: true}
+	file := &File{Name: path, path: path, info: info, Size: info.Size(), lines: 1}
+	return file, file.begin(opened)
+}
+
+// openStream keeps what a stream gives, and opens that.
+func openStream(ctx context.Context, name string, stream io.Reader) (*File, error) {
+	kept, size, err := spool(ctx, stream)
+	if err != nil {
+		return nil, &Fault{File: name, What: "cannot be kept in a temporary file", Cause: err, Outside: true}
 	}
-	if err := file.readHeader(start); err != nil {
+	file := &File{Name: name, spooled: kept, Size: size, lines: 1}
+	if err := file.begin(kept); err != nil {
+		file.close()
 		return nil, err
 	}
-	rest := bytes.TrimSpace(start[file.body:])
-	if len(rest) == 0 && info.Size() <= maxRecord {
-		return nil, &Fault{File: name, What: "has a header and no rows", Remedy: "Is the export complete?", Outside: true}
-	}
 	return file, nil
+}
+
+// begin reads the header of a file and looks whether there is more.
+func (f *File) begin(opened io.ReaderAt) error {
+	start := make([]byte, min(f.Size, maxRecord))
+	if _, err := opened.ReadAt(start, 0); err != nil && len(start) > 0 {
+		return &Fault{File: f.Name, What: "cannot be read", Cause: err, Outside: true}
+	}
+	if err := f.readHeader(start); err != nil {
+		return err
+	}
+	rest := bytes.TrimSpace(start[f.body:])
+	if len(rest) == 0 && f.Size <= maxRecord {
+		return &Fault{File: f.Name, What: "has a header and no rows", Remedy: "Is the export complete?", Outside: true}
+	}
+	return nil
+}
+
+// rows opens the file where its rows begin.
+func (f *File) rows() (io.ReadCloser, error) {
+	if f.spooled != nil {
+		return io.NopCloser(io.NewSectionReader(f.spooled, f.body, f.Size-f.body)), nil
+	}
+	opened, err := os.Open(f.path)
+	if err != nil {
+		return nil, cannotOpen(f.Name, err)
+	}
+	if _, err := opened.Seek(f.body, io.SeekStart); err != nil {
+		opened.Close()
+		return nil, &Fault{File: f.Name, What: "cannot be read", Cause: err, Outside: true}
+	}
+	return opened, nil
+}
+
+func (f *File) close() {
+	if f.spooled != nil {
+		f.spooled.Close()
+		os.Remove(f.spooled.Name())
+	}
 }
 
 var (

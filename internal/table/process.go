@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"io"
-	"os"
 	"sync"
 )
 
@@ -30,13 +29,9 @@ func Process[T any](ctx context.Context, s *Source, newWorker func() func(*Chunk
 // chunks gives the chunks of all files in order until give is false.
 func (s *Source) chunks(ctx context.Context, spare func() *Chunk, give func(*Chunk) bool) error {
 	for _, file := range s.Files {
-		opened, err := os.Open(file.path)
+		opened, err := file.rows()
 		if err != nil {
-			return cannotOpen(file.Name, err)
-		}
-		if _, err := opened.Seek(file.body, io.SeekStart); err != nil {
-			opened.Close()
-			return &Fault{File: file.Name, What: "cannot be read", Cause: err, Outside: true}
+			return err
 		}
 		split := &splitter{file: file, reader: opened, offset: file.body, line: file.lines + 1}
 		for {

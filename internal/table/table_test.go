@@ -6,10 +6,13 @@ import (
 	"encoding/csv"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -148,7 +151,7 @@ func TestFaultsOfPaths(t *testing.T) {
 		{[]string{sales, other}, `other.csv, line 1: has "c" as column 2 where ` + sales + ` has "b"`},
 		{[]string{sales, semicolons}, `semicolons.csv, line 1: has ';' between its fields and ` + sales + ` has ','`},
 		{[]string{sales, filepath.Join(folder, "s*.csv")}, "is given twice, so each of its rows would count twice"},
-		{[]string{"/dev/null"}, "is not a regular file. Give it by way of standard input: -"},
+		{[]string{"/dev/null"}, "/dev/null: is empty"},
 	} {
 		_, err := Open(context.Background(), c.inputs, nil)
 		assert.ErrorContains(t, err, c.fault)
@@ -259,60 +262,6 @@ func TestFindAColumn(t *testing.T) {
 	}
 }
 
-func TestOutputIsWholeOrAbsent(t *testing.T) {
-	folder := t.TempDir()
-	path := filepath.Join(folder, "deep", "out.csv")
-	output, err := Create(path)
-	require.NoError(t, err)
-	_, err = output.Write([]byte("half"))
-	require.NoError(t, err)
-	assert.NoFileExists(t, path)
-	output.Abort()
-	left, err := os.ReadDir(filepath.Dir(path))
-	require.NoError(t, err)
-	assert.Empty(t, left)
-
-	require.NoError(t, os.WriteFile(path, []byte("before"), 0o640))
-	link := filepath.Join(folder, "link.csv")
-	require.NoError(t, os.Symlink("deep/out.csv", link))
-	output, err = Create(link)
-	require.NoError(t, err)
-	_, err = output.Write([]byte("after"))
-	require.NoError(t, err)
-	assert.Equal(t, "before", read(t, path))
-	require.NoError(t, output.Commit())
-	output.Abort()
-	assert.Equal(t, "after", read(t, path))
-	info, err := os.Lstat(link)
-	require.NoError(t, err)
-	assert.NotZero(t, info.Mode()&os.ModeSymlink, "the link is still a link")
-	info, err = os.Stat(path)
-	require.NoError(t, err)
-	assert.Equal(t, os.FileMode(0o640), info.Mode().Perm())
-	left, err = os.ReadDir(filepath.Dir(path))
-	require.NoError(t, err)
-	assert.Len(t, left, 1)
-}
-
-func read(t testing.TB, path string) string {
-	t.Helper()
-	text, err := os.ReadFile(path)
-	require.NoError(t, err)
-	return string(text)
-}
-
-func TestOutputsThatCannotBeWritten(t *testing.T) {
-	_, err := Create(t.TempDir())
-	assert.ErrorContains(t, err, "is a folder. Name a file in it")
-	_, err = Create("/proc/nowhere/out.csv")
-	assert.ErrorContains(t, err, "/proc/nowhere/out.csv: cannot be written: no such file or directory")
-	output, err := Create("/dev/full")
-	require.NoError(t, err)
-	_, err = output.Write([]byte("x"))
-	require.NoError(t, err)
-	assert.EqualError(t, output.Commit(), "/dev/full: cannot be written: no space left on device")
-}
-
 func TestFormats(t *testing.T) {
 	columns := []cell.Column{{Name: "the, name", Type: cell.Text}, {Name: "n", Type: cell.Integer}, {Name: "day", Type: cell.Date}, {Name: "ok", Type: cell.Boolean}, {Name: "m", Type: cell.Decimal}}
 	rows := [][]cell.Value{
@@ -396,4 +345,42 @@ func BenchmarkRecords(b *testing.B) {
 			b.Fatal(err)
 		}
 	}
+}
+
+// A pipe can be read only once, and a source is read again and again.
+func TestAPipeIsReadAsAFileIs(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "pipe")
+	require.NoError(t, syscall.Mkfifo(path, 0o600))
+	text := "n,pad\n" + strings.Repeat("1,"+strings.Repeat("x", 100)+"\n", 20000)
+	go func() { _ = os.WriteFile(path, []byte(text), 0o600) }()
+	before, err := filepath.Glob(filepath.Join(os.TempDir(), "roundyear-*"))
+	require.NoError(t, err)
+	source, err := Open(context.Background(), []string{path}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, path, source.Files[0].Name)
+	after, err := filepath.Glob(filepath.Join(os.TempDir(), "roundyear-*"))
+	require.NoError(t, err)
+	assert.Equal(t, before, after, "nothing stays of it, however the run ends")
+	for range 2 {
+		records, err := readAll(source)
+		require.NoError(t, err)
+		assert.Len(t, records, 20000)
+	}
+	source.Close()
+}
+
+func TestWaitingForAPipeEndsWithTheContext(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "pipe")
+	require.NoError(t, syscall.Mkfifo(path, 0o600))
+	ctx, cancel := context.WithTimeout(context.Background(), 50*time.Millisecond)
+	defer cancel()
+	_, err := Open(ctx, []string{path}, nil)
+	assert.ErrorIs(t, err, context.DeadlineExceeded)
+	_, err = ReadFile(ctx, path)
+	assert.ErrorIs(t, err, context.DeadlineExceeded)
+	silent, _ := io.Pipe()
+	ctx, cancel = context.WithTimeout(context.Background(), 50*time.Millisecond)
+	defer cancel()
+	_, err = Open(ctx, []string{"-"}, silent)
+	assert.ErrorIs(t, err, context.DeadlineExceeded)
 }

@@ -1,0 +1,347 @@
+package output
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"roundyear/internal/table"
+)
+
+// Folder is where a result goes that is a folder of files. It is built beside
+// its place, and a folder that is there is replaced only if all in it was
+// written by an earlier run of the same output.
+type Folder struct {
+	run            *Run
+	name, target   string
+	building, kind string
+	lock           *os.File
+	made           madeFolders
+	placed         placed
+	oldLock        *os.File
+}
+
+// manifestName is the file of a folder that lists the files which were written
+// there, itself left out.
+const manifestName = ".roundyear-output.json"
+
+// manifest is what it says.
+type manifest struct {
+	// Output is the kind of output, such as "normalise --partition-by".
+	Output string         `json:"output"`
+	Files  []manifestFile `json:"files"`
+}
+
+type manifestFile struct {
+	// Path is the path in the folder, with slashes.
+	Path  string `json:"path"`
+	Bytes int64  `json:"bytes"`
+}
+
+// CreateFolder begins an output that is a folder, of a kind such as "normalise
+// --partition-by". The error is a Fault: the path is not a folder, holds files
+// that no earlier run of the kind wrote, or holds an input of the run.
+func (r *Run) CreateFolder(path, kind string) (*Folder, error) {
+	f := &Folder{run: r, name: path, kind: kind}
+	var err error
+	if f.target, err = behindLinks(filepath.Clean(path)); err != nil {
+		return nil, cannotWrite(path, err)
+	}
+	r.recover(f.target)
+	info, err := os.Stat(f.target)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+	case err != nil:
+		return nil, cannotWrite(path, err)
+	case !info.IsDir():
+		return nil, &table.Fault{File: path, What: "is a file, and the output is a folder", Remedy: "Name a folder that does not exist yet"}
+	case !r.Force && !writable(f.target, info):
+		return nil, &table.Fault{File: path, What: "is write-protected", Remedy: "Make it writable, write to another folder, or replace it with --force"}
+	default:
+		if err := f.checkOurs(f.target); err != nil {
+			return nil, err
+		}
+	}
+	if f.made, err = makeFolders(filepath.Dir(f.target)); err != nil {
+		return nil, cannotWrite(path, err)
+	}
+	clearLeft(f.target)
+	if f.building, f.lock, err = makeBeside(f.target); err != nil {
+		f.made.remove()
+		return nil, cannotWrite(path, err)
+	}
+	if err := r.add(f); err != nil {
+		f.abort()
+		return nil, err
+	}
+	return f, nil
+}
+
+// recover puts back a folder that a run was about to replace when it was killed,
+// on a system that cannot exchange two folders in one step.
+func (r *Run) recover(target string) {
+	for _, path := range leftOf(target, "old") {
+		lock, err := os.Open(path)
+		if err != nil || !isFree(lock) {
+			continue
+		}
+		if _, err := os.Lstat(target); errors.Is(err, fs.ErrNotExist) {
+			if os.Rename(path, target) == nil {
+				r.notes = append(r.notes, fmt.Sprintf("%s was put back: a run was killed while it replaced it", target))
+			}
+		} else {
+			os.RemoveAll(path)
+		}
+		lock.Close()
+	}
+}
+
+// Path is the folder in which the files are to be made; they come to their
+// place when the run commits.
+func (f *Folder) Path() string { return f.building }
+
+// Name returns the output's name as the user gave it.
+func (f *Folder) Name() string { return f.name }
+
+func (f *Folder) title() string { return f.name }
+func (f *Folder) place() string { return f.target }
+
+// holds tells whether a file lies in the folder that would be replaced. The
+// path has no links.
+func (f *Folder) holds(path string) bool {
+	info, err := os.Stat(f.target)
+	if err != nil {
+		return false
+	}
+	for folder := filepath.Dir(path); ; folder = filepath.Dir(folder) {
+		if above, err := os.Stat(folder); err == nil && os.SameFile(info, above) {
+			return true
+		}
+		if folder == filepath.Dir(folder) {
+			return false
+		}
+	}
+}
+
+// mostForeign is how many files are named that are not the output's own.
+const mostForeign = 5
+
+// checkOurs returns a Fault when a folder holds anything that no earlier run of
+// this kind of output wrote.
+func (f *Folder) checkOurs(folder string) error {
+	written, err := readManifest(folder)
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return &table.Fault{File: filepath.Join(f.name, manifestName), What: "cannot be read", Cause: err, Remedy: "Move the folder away, or write to another one", Outside: true}
+	}
+	sizes := map[string]int64{}
+	if written.Output == f.kind {
+		for _, file := range written.Files {
+			sizes[file.Path] = file.Bytes
+		}
+	}
+	var foreign []string
+	err = filepath.WalkDir(folder, func(path string, entry fs.DirEntry, err error) error {
+		if err != nil || path == folder {
+			return err
+		}
+		relative, err := filepath.Rel(folder, path)
+		if err != nil {
+			return err
+		}
+		relative = filepath.ToSlash(relative)
+		if entry.IsDir() {
+			if !slices.ContainsFunc(written.Files, func(file manifestFile) bool { return strings.HasPrefix(file.Path, relative+"/") }) {
+				foreign = append(foreign, relative+"/")
+				return fs.SkipDir
+			}
+			return nil
+		}
+		info, err := entry.Info()
+		if err != nil {
+			return err
+		}
+		size, known := sizes[relative]
+		switch {
+		case relative == manifestName && written.Output == f.kind:
+		case !known:
+			foreign = append(foreign, relative)
+		case !info.Mode().IsRegular() || info.Size() != size:
+			foreign = append(foreign, relative+" (changed since)")
+		}
+		return nil
+	})
+	if err != nil {
+		return cannotWrite(f.name, err)
+	}
+	if len(foreign) == 0 {
+		return nil
+	}
+	what := "holds " + strings.Join(foreign[:min(len(foreign), mostForeign)], ", ")
+	if more := len(foreign) - mostForeign; more > 0 {
+		what += fmt.Sprintf(" and %d more", more)
+	}
+	return &table.Fault{File: f.name, What: what + fmt.Sprintf(", which no earlier %s wrote, and would be replaced as a whole", f.kind), Remedy: "Write to another folder, or move these files out of it"}
+}
+
+func readManifest(folder string) (manifest, error) {
+	var written manifest
+	text, err := os.ReadFile(filepath.Join(folder, manifestName))
+	if err != nil {
+		return written, err
+	}
+	return written, json.Unmarshal(text, &written)
+}
+
+// settle writes the manifest and syncs all files and folders.
+func (f *Folder) settle() error {
+	written := manifest{Output: f.kind}
+	var folders []string
+	err := filepath.WalkDir(f.building, func(path string, entry fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if entry.IsDir() {
+			folders = append(folders, path)
+			return nil
+		}
+		info, err := entry.Info()
+		if err != nil {
+			return err
+		}
+		relative, err := filepath.Rel(f.building, path)
+		if err != nil {
+			return err
+		}
+		written.Files = append(written.Files, manifestFile{filepath.ToSlash(relative), info.Size()})
+		return syncFile(path)
+	})
+	if err != nil {
+		return cannotWrite(f.name, err)
+	}
+	text, err := json.MarshalIndent(written, "", " ")
+	if err != nil {
+		return err
+	}
+	path := filepath.Join(f.building, manifestName)
+	if err := os.WriteFile(path, append(text, '\n'), 0o666); err != nil {
+		return cannotWrite(f.name, err)
+	}
+	if err := syncFile(path); err != nil {
+		return cannotWrite(f.name, err)
+	}
+	for _, folder := range slices.Backward(folders) {
+		syncFolder(folder)
+	}
+	return nil
+}
+
+func syncFile(path string) error {
+	file, err := os.Open(path)
+	if err != nil {
+		return err
+	}
+	defer file.Close()
+	return file.Sync()
+}
+
+// put puts the folder in its place: in one step where the system can exchange
+// two names. Where it cannot, the old one is set aside first, and the next run
+// with the same output puts it back if this one is killed in between.
+func (f *Folder) put(bool) error {
+	f.placed = placed{from: f.building, to: f.target}
+	info, err := os.Lstat(f.target)
+	if err == nil && !info.IsDir() {
+		return &table.Fault{File: f.name, What: "has become a file while the folder was written", Remedy: "Name a folder that does not exist yet", Outside: true}
+	}
+	if f.placed.fresh = errors.Is(err, fs.ErrNotExist); f.placed.fresh {
+		if err := os.Rename(f.building, f.target); err != nil {
+			return cannotWrite(f.name, err)
+		}
+		return nil
+	}
+	if f.oldLock, err = os.Open(f.target); err == nil {
+		hold(f.oldLock)
+	}
+	if exchange(f.building, f.target) == nil {
+		f.placed.old = f.building
+	} else {
+		f.placed.old = temporaryName(f.target, "old")
+		if err := os.Rename(f.target, f.placed.old); err != nil {
+			f.placed = placed{}
+			return cannotWrite(f.name, err)
+		}
+		if err := os.Rename(f.building, f.target); err != nil {
+			_ = os.Rename(f.placed.old, f.target)
+			f.placed = placed{}
+			return cannotWrite(f.name, err)
+		}
+	}
+	// Files may have come into the old folder while the new one was built.
+	if err := f.checkOurs(f.placed.old); err != nil {
+		f.undo()
+		return err
+	}
+	return nil
+}
+
+func (f *Folder) undo() {
+	switch {
+	case f.placed.to == "":
+	case f.placed.fresh:
+		_ = os.Rename(f.target, f.building)
+	case f.placed.old == f.building:
+		_ = exchange(f.building, f.target)
+	default:
+		if os.Rename(f.target, f.building) == nil {
+			_ = os.Rename(f.placed.old, f.target)
+		}
+	}
+	f.placed = placed{}
+}
+
+func (f *Folder) done() error {
+	var err error
+	if f.placed.old != "" {
+		err = os.RemoveAll(f.placed.old)
+	}
+	syncFolder(filepath.Dir(f.target))
+	f.release()
+	f.building, f.made = "", nil
+	if err != nil {
+		return cannotWrite(f.name, err)
+	}
+	return nil
+}
+
+func (f *Folder) release() {
+	f.lock.Close()
+	if f.oldLock != nil {
+		f.oldLock.Close()
+	}
+}
+
+// Abort takes away what was written. After a commit it does nothing.
+func (f *Folder) Abort() {
+	if f.building == "" {
+		return
+	}
+	f.run.mu.Lock()
+	defer f.run.mu.Unlock()
+	f.run.forget(f)
+	f.abort()
+}
+
+func (f *Folder) abort() {
+	if f.building == "" {
+		return
+	}
+	os.RemoveAll(f.building)
+	f.release()
+	f.made.remove()
+	f.building = ""
+}

@@ -1,0 +1,6 @@
+package output
+
+import "golang.org/x/sys/unix"
+
+// exchange gives two files or folders each other's name in one step.
+var exchange = func(a, b string) error { return unix.RenamexNp(a, b, unix.RENAME_SWAP) }
