@@ -288,7 +288,7 @@ func TestRowsGoToPartitions(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own", "letter.txt"), nil, 0o600))
 	for fault, args := range map[string][]string{
 		"own: holds letter.txt, which no earlier normalise --partition-by wrote": {"-o", "own", "--partition-by", "sold_key"},
-		"--partition-by needs a folder":          {"--partition-by", "sold_key"},
+		"--partition-by needs a folder":                                          {"--partition-by", "sold_key"},
 		`there is no "month_kye" among the added columns (sold_date, sold_key) and the attributes of the day. Did you mean "month_key"?`: {"-o", "x", "--partition-by", "month_kye"},
 	} {
 		result := run(t, folder, append([]string{"normalise", "s.csv"}, args...)...)
