@@ -123,9 +123,6 @@ func TestTheNearestWorkday(t *testing.T) {
 	}
 	// The Friday before the 4th is off already, so Monday is as near as Thursday.
 	assert.Equal(t, []string{"2026-07-02", "2026-07-13", "2026-07-17", "2026-07-22"}, taken)
-	recurring := Recurring{"FREQ=X", []civil.Day{day(t, "2025-05-05"), day(t, "2026-01-01"), day(t, "2026-12-31"), day(t, "2027-01-01")}}
-	assert.Len(t, recurring.In(2026), 2)
-	assert.Empty(t, recurring.In(2024))
 }
 
 func TestYearsOfARule(t *testing.T) {
@@ -348,4 +345,40 @@ func TestFreeDaysAcrossTheTurnOfTheYear(t *testing.T) {
 		// 1 January 2022 was a Saturday, and the day before it is off.
 		assert.Equal(t, civil.MustOf(2021, 12, 30), taken([]*Rule{{Name: "Fixed", Kind: Statutory, Region: "XN", When: OnDate{Month: civil.December, Day: 31}}, last}, "Last", civil.MustOf(2022, 1, 1)), "region %q", region)
 	}
+}
+
+// Of two that have to move at the turn of a year the later goes around the
+// earlier, whichever year is asked for first.
+func TestMovesAcrossTheTurnOfTheYearSeeEachOther(t *testing.T) {
+	rules := func() []*Rule {
+		return []*Rule{
+			{Name: "First", Kind: Statutory, When: OnDate{Month: 1, Day: 1}, NextFree: true},
+			{Name: "Last", Kind: Statutory, When: OnDate{Month: 12, Day: 31}, NextFree: true},
+			{Name: "Regional", Kind: Statutory, Region: "XX", When: OnDate{Month: 1, Day: 1}, NextFree: true},
+		}
+	}
+	for _, years := range [][]int{{2022, 2023}, {2023, 2022}} {
+		s := NewSet(rules(), plainWeekend)
+		for _, year := range years {
+			s.Between(civil.FirstOfYear(year), civil.FirstOfYear(year+1)-1)
+		}
+		taken := map[string]string{}
+		for _, one := range s.Between(day(t, "2022-12-31"), day(t, "2023-01-01")) {
+			taken[one.Rule.Name] = one.TakenOn.String()
+		}
+		// 31 December 2022 is a Saturday. The region's own day knows nothing of the
+		// business's, which go around it.
+		assert.Equal(t, map[string]string{"Regional": "2023-01-02", "Last": "2023-01-02", "First": "2023-01-03"}, taken)
+	}
+}
+
+// A long list is read in time that grows with its length, and not with its square.
+func TestManyRulesAreASet(t *testing.T) {
+	var rules []*Rule
+	for i := range 100_000 {
+		rules = append(rules, &Rule{Name: "X", Kind: Closure, When: OnDates{day(t, "2026-01-01") + civil.Day(i%365)}, NextFree: i%3 == 0})
+	}
+	s := NewSet(append(rules, rules...), plainWeekend)
+	assert.Len(t, s.Rules(), 100_000)
+	assert.Len(t, s.Between(day(t, "2026-01-01"), day(t, "2026-12-31")), 100_000)
 }

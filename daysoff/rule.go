@@ -170,7 +170,7 @@ func (r *Rule) Why() string {
 		if by < 0 {
 			way, by = "earlier", -by
 		}
-		text += fmt.Sprintf("; on a %s it is taken %s %s", move.From, days(by), way)
+		text += fmt.Sprintf("; on a %s it is taken %s %s", move.From, countOfDays(by), way)
 	}
 	if r.Nearest {
 		text += "; " + r.whyObserve() + " it is taken on the nearest day that is neither weekend nor day off"

@@ -1,6 +1,7 @@
 package daysoff
 
 import (
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -28,6 +29,8 @@ func (d DayOff) IsMoved() bool { return d.Own != d.TakenOn }
 // years out when they are first asked for, and serves several goroutines.
 type Set struct {
 	rules []*Rule
+	// order is the place of each rule among them.
+	order map[*Rule]int
 	// groups are the rules of each region, and at last those of none.
 	groups  [][]*Rule
 	weekend []civil.Weekday
@@ -36,8 +39,9 @@ type Set struct {
 
 	mutex sync.Mutex
 	years [civilYears]atomic.Pointer[year]
-	// placed are the days off whose own day lies in a year, by their own days.
-	placed [civilYears][]DayOff
+	// placed are the days off whose own day lies in a year, by their own days, and
+	// alone the same as if nothing of the year before went to a free day.
+	placed, alone [civilYears][]DayOff
 
 	stretches [stretches]atomic.Pointer[stretch]
 
@@ -75,10 +79,11 @@ type year struct {
 func NewSet(rules []*Rule, weekend []civil.Weekday) *Set {
 	weekend = slices.Clone(weekend)
 	slices.Sort(weekend)
-	s := &Set{weekend: slices.Compact(weekend)}
+	s := &Set{weekend: slices.Compact(weekend), order: make(map[*Rule]int, len(rules))}
 	// Two parts of a country share its rules.
 	for _, rule := range rules {
-		if !slices.Contains(s.rules, rule) {
+		if _, known := s.order[rule]; !known {
+			s.order[rule] = len(s.rules)
 			s.rules = append(s.rules, rule)
 		}
 	}
@@ -124,7 +129,7 @@ func (s *Set) workOut(number int) *year {
 	y := &year{}
 	for near := number - 1; near <= number+1; near++ {
 		if s.placed[near] == nil {
-			s.placed[near] = s.place(near)
+			s.placed[near] = s.place(near, false)
 		}
 		for _, one := range s.placed[near] {
 			if one.TakenOn.Year() == number {
@@ -171,7 +176,7 @@ func groups(rules []*Rule) [][]*Rule {
 	var regions []string
 	byRegion := map[string][]*Rule{}
 	for _, rule := range rules {
-		if !slices.Contains(regions, rule.Region) {
+		if _, known := byRegion[rule.Region]; !known {
 			regions = append(regions, rule.Region)
 		}
 		byRegion[rule.Region] = append(byRegion[rule.Region], rule)
@@ -185,36 +190,41 @@ func groups(rules []*Rule) [][]*Rule {
 	return append(all, byRegion[""])
 }
 
-// place finds what falls in a year and when it is taken, by the own days.
-func (s *Set) place(number int) []DayOff {
+// days is a set of days.
+type days map[civil.Day]bool
+
+// place finds what falls in a year and when it is taken, by the own days. What
+// goes to a free day at the turn of the year goes around what the year before
+// has sent there, unless the year is placed alone.
+func (s *Set) place(number int, alone bool) []DayOff {
 	all := []DayOff{}
 	for i, group := range s.groups {
-		var taken []civil.Day
+		taken := days{}
 		around := group
 		if i == len(s.groups)-1 {
 			around = s.rules
 			for _, one := range all {
 				if one.Rule.Kind.IsOff() {
-					taken = append(taken, one.TakenOn)
+					taken[one.TakenOn] = true
 				}
 			}
 		}
-		all = append(all, s.placeGroup(group, around, number, taken)...)
+		all = append(all, s.placeGroup(group, around, number, taken, alone)...)
 	}
 	slices.SortStableFunc(all, func(a, b DayOff) int {
 		if a.Own != b.Own {
 			return int(a.Own - b.Own)
 		}
-		return slices.Index(s.rules, a.Rule) - slices.Index(s.rules, b.Rule)
+		return s.order[a.Rule] - s.order[b.Rule]
 	})
 	return all
 }
 
 // placeGroup places the rules of a region around each other and what is taken
-// already, and at the turn of a year around those of the years beside it. Those that go to the next free day come last, in time order, since they
-// go around the others: first those that can stay where they are, then those that
-// cannot.
-func (s *Set) placeGroup(rules, around []*Rule, number int, taken []civil.Day) []DayOff {
+// already, and at the turn of a year around those of the years beside it. Those
+// that go to the next free day come last, in time order, since they go around the
+// others: first those that can stay where they are, then those that cannot.
+func (s *Set) placeGroup(rules, around []*Rule, number int, taken days, alone bool) []DayOff {
 	var all, waiting []DayOff
 	for _, rule := range rules {
 		for _, own := range rule.falls(number) {
@@ -224,33 +234,34 @@ func (s *Set) placeGroup(rules, around []*Rule, number int, taken []civil.Day) [
 			}
 			one := DayOff{rule, own, rule.moved(own)}
 			if rule.Kind.IsOff() {
-				taken = append(taken, one.TakenOn)
+				taken[one.TakenOn] = true
 			}
 			all = append(all, one)
 		}
 	}
 	for _, one := range between(rules, number, taken, waiting) {
-		taken = append(taken, one.TakenOn)
+		taken[one.TakenOn] = true
 		all = append(all, one)
 	}
 	slices.SortStableFunc(waiting, func(a, b DayOff) int { return int(a.Own - b.Own) })
 	var going []DayOff
 	for _, one := range waiting {
-		stays := !slices.Contains(taken, one.Own) && (!s.IsWeekend(one.Own) || !one.Rule.goesFrom(one.Own))
+		stays := !taken[one.Own] && (!s.IsWeekend(one.Own) || !one.Rule.goesFrom(one.Own))
 		if len(one.Rule.ObserveFrom) > 0 && one.Rule.goesFrom(one.Own) || !stays {
 			going = append(going, one)
 			continue
 		}
-		taken = append(taken, one.Own)
+		taken[one.Own] = true
 		all = append(all, one)
 	}
 	looked := false
 	for _, one := range going {
 		if !looked && (one.Own-turn < civil.FirstOfYear(number) || one.Own+turn >= civil.FirstOfYear(number+1)) {
-			taken, looked = append(taken, s.beside(around, number)...), true
+			s.takeBeside(taken, around, number, alone)
+			looked = true
 		}
 		one.TakenOn = s.free(one, taken)
-		taken = append(taken, one.TakenOn)
+		taken[one.TakenOn] = true
 		all = append(all, one)
 	}
 	return all
@@ -260,11 +271,31 @@ func (s *Set) placeGroup(rules, around []*Rule, number int, taken []civil.Day) [
 // the days off of the other year.
 const turn = 14
 
-// beside returns the days near to a year on which days off of the years beside it
-// are taken, those that have to go elsewhere aside.
-func (s *Set) beside(rules []*Rule, number int) []civil.Day {
-	var days []civil.Day
+// takeBeside adds the days near to a year on which days off of the years beside
+// it are taken. Time goes forward: what of the year before has gone to a free day
+// is there already, what of the year after has to is not.
+func (s *Set) takeBeside(taken days, rules []*Rule, number int, alone bool) {
+	near := func(day civil.Day) bool {
+		return day >= civil.FirstOfYear(number)-turn && day < civil.FirstOfYear(number+1)+turn
+	}
+	if !alone && number > firstYear {
+		if s.alone[number-1] == nil {
+			s.alone[number-1] = s.place(number-1, true)
+		}
+		among := make(map[*Rule]bool, len(rules))
+		for _, rule := range rules {
+			among[rule] = true
+		}
+		for _, one := range s.alone[number-1] {
+			if one.Rule.Kind.IsOff() && among[one.Rule] && near(one.TakenOn) {
+				taken[one.TakenOn] = true
+			}
+		}
+	}
 	for _, year := range []int{number - 1, number + 1} {
+		if year < number && !alone {
+			continue
+		}
 		for _, rule := range rules {
 			if !rule.Kind.IsOff() {
 				continue
@@ -274,24 +305,23 @@ func (s *Set) beside(rules []*Rule, number int) []civil.Day {
 				if rule.goesAround(own) && s.IsWeekend(own) {
 					continue
 				}
-				if day >= civil.FirstOfYear(number)-turn && day < civil.FirstOfYear(number+1)+turn {
-					days = append(days, day)
+				if near(day) {
+					taken[day] = true
 				}
 			}
 		}
 	}
-	return days
 }
 
 // between returns the days between two holidays of a year, for the rules that
 // make days off of them. Those still waiting count by their own days.
-func between(rules []*Rule, number int, taken []civil.Day, waiting []DayOff) []DayOff {
+func between(rules []*Rule, number int, taken days, waiting []DayOff) []DayOff {
 	var all []DayOff
 	for _, rule := range rules {
 		if _, ok := rule.When.(Between); !ok {
 			continue
 		}
-		holidays := slices.Clone(taken)
+		holidays := slices.Collect(maps.Keys(taken))
 		for _, one := range waiting {
 			holidays = append(holidays, one.Own)
 		}
@@ -308,9 +338,9 @@ func between(rules []*Rule, number int, taken []civil.Day, waiting []DayOff) []D
 }
 
 // free returns the day on which one that goes around others is taken.
-func (s *Set) free(one DayOff, taken []civil.Day) civil.Day {
+func (s *Set) free(one DayOff, taken days) civil.Day {
 	isFree := func(day civil.Day) bool {
-		return !slices.Contains(taken, day) && (!s.IsWeekend(day) || len(s.weekend) == 7)
+		return !taken[day] && (!s.IsWeekend(day) || len(s.weekend) == 7)
 	}
 	for away := civil.Day(0); away < mostIdle; away++ {
 		if one.Rule.Nearest && isFree(one.Own-away) {

@@ -3,6 +3,7 @@ package daysoff
 import (
 	"fmt"
 	"slices"
+	"sync"
 
 	"roundyear/civil"
 )
@@ -21,7 +22,7 @@ type Site struct {
 	Closures []Closed
 	// Opens and Shuts are exceptions, which win over all but its first and last
 	// day; what shuts wins over what opens.
-	Opens, Shuts []Exception
+	Opens, Shuts *Exceptions
 }
 
 // Closed is a span of days on which a site is shut, both ends in.
@@ -36,7 +37,41 @@ type Exception struct {
 	Reason string
 }
 
-func (e Exception) holds(day civil.Day) bool { return slices.Contains(e.When.In(day.Year()), day) }
+// Exceptions are those of a site, or of several that share them. They work years
+// out when they are first asked for, and serve several goroutines.
+type Exceptions struct {
+	list  []Exception
+	mutex sync.Mutex
+	years map[int]map[civil.Day]string
+}
+
+// NewExceptions returns exceptions of which the first that holds on a day gives
+// the reason.
+func NewExceptions(list []Exception) *Exceptions {
+	return &Exceptions{list: list, years: map[int]map[civil.Day]string{}}
+}
+
+// on returns the reason of the exception that holds on a day.
+func (e *Exceptions) on(day civil.Day) (reason string, holds bool) {
+	if e == nil {
+		return "", false
+	}
+	e.mutex.Lock()
+	defer e.mutex.Unlock()
+	year := day.Year()
+	days, known := e.years[year]
+	if !known {
+		days = map[civil.Day]string{}
+		for _, exception := range slices.Backward(e.list) {
+			for _, one := range exception.When.In(year) {
+				days[one] = exception.Reason
+			}
+		}
+		e.years[year] = days
+	}
+	reason, holds = days[day]
+	return reason, holds
+}
 
 // Reason says why a site is open or shut on a day.
 type Reason string
@@ -62,15 +97,11 @@ func (s *Site) IsOpen(day civil.Day) (open bool, reason Reason, words string) {
 	case s.Closed != nil && day > *s.Closed:
 		return false, ClosedDown, fmt.Sprintf("was open until %s", *s.Closed)
 	}
-	for _, exception := range s.Shuts {
-		if exception.holds(day) {
-			return false, ShutAgainst, exception.Reason
-		}
+	if why, holds := s.Shuts.on(day); holds {
+		return false, ShutAgainst, why
 	}
-	for _, exception := range s.Opens {
-		if exception.holds(day) {
-			return true, OpenAgainst, exception.Reason
-		}
+	if why, holds := s.Opens.on(day); holds {
+		return true, OpenAgainst, why
 	}
 	for _, closure := range s.Closures {
 		if day >= closure.From && day <= closure.To {

@@ -16,8 +16,8 @@ func TestWhenASiteIsOpen(t *testing.T) {
 	}, plainWeekend)
 	site := &Site{Name: "A", Weekdays: []civil.Weekday{1, 2, 3, 4, 5, 6}, Holidays: holidays, Opened: &opened, Closed: &closed,
 		Closures: []Closed{{day(t, "2026-02-02"), day(t, "2026-02-06"), "refitting"}},
-		Opens:    []Exception{{NthWeekday{Weekday: civil.Sunday, Nth: 1}, "first Sunday"}, {OnDates{day(t, "2026-02-04")}, "sale"}},
-		Shuts:    []Exception{{OnDate{Month: 12, Day: 25}, "Christmas"}, {OnDate{Month: 11, Day: 1}, "All Saints"}},
+		Opens:    NewExceptions([]Exception{{NthWeekday{Weekday: civil.Sunday, Nth: 1}, "first Sunday"}, {OnDates{day(t, "2026-02-04")}, "sale"}}),
+		Shuts:    NewExceptions([]Exception{{OnDate{Month: 12, Day: 25}, "Christmas"}, {OnDate{Month: 11, Day: 1}, "All Saints"}}),
 	}
 	for _, c := range []struct {
 		day    string

@@ -144,12 +144,12 @@ func (w FromEaster) Words() string {
 	case w.Days == 0:
 		return name
 	case w.Days < 0:
-		return fmt.Sprintf("%s before %s", days(-w.Days), name)
+		return fmt.Sprintf("%s before %s", countOfDays(-w.Days), name)
 	}
-	return fmt.Sprintf("%s after %s", days(w.Days), name)
+	return fmt.Sprintf("%s after %s", countOfDays(w.Days), name)
 }
 
-func days(count int) string {
+func countOfDays(count int) string {
 	if count == 1 {
 		return "1 day"
 	}
@@ -230,23 +230,6 @@ func (w All) Words() string {
 	return strings.Join(texts, ", and ")
 }
 
-// Recurring is the days that a recurrence rule gives, worked out beforehand.
-type Recurring struct {
-	// Rule is the rule as it was written, Days its days in time order.
-	Rule string
-	Days []civil.Day
-}
-
-// In returns the days of a year.
-func (w Recurring) In(year int) []civil.Day {
-	first, _ := slices.BinarySearch(w.Days, civil.FirstOfYear(year))
-	end, _ := slices.BinarySearch(w.Days, civil.FirstOfYear(year+1))
-	return slices.Clone(w.Days[first:end])
-}
-
-// Words gives the rule.
-func (w Recurring) Words() string { return "the rule " + w.Rule }
-
 // Span is some days from another day on: shifted by so many days, earlier when
 // negative, and lasting for so many.
 type Span struct {
@@ -257,34 +240,39 @@ type Span struct {
 
 // In returns the days of the year, which may come from a day of another.
 func (w Span) In(year int) []civil.Day {
-	var all []civil.Day
+	lasts := civil.Day(max(w.Lasts, 1))
+	first, last := civil.FirstOfYear(year), civil.FirstOfYear(year+1)-1
+	var starts []civil.Day
 	for near := year - 1; near <= year+1; near++ {
-		for _, first := range w.From.In(near) {
-			for i := range max(w.Lasts, 1) {
-				if day := first + civil.Day(w.Shift+i); day.Year() == year {
-					all = append(all, day)
-				}
-			}
+		starts = append(starts, w.From.In(near)...)
+	}
+	slices.Sort(starts)
+	var all []civil.Day
+	next := first // the first day that is not taken yet
+	for _, start := range starts {
+		start += civil.Day(w.Shift)
+		for day := max(start, next); day <= min(start+lasts-1, last); day++ {
+			all = append(all, day)
+			next = day + 1
 		}
 	}
-	slices.Sort(all)
-	return slices.Compact(all)
+	return all
 }
 
 // Words says from when on, and for how long.
 func (w Span) Words() string {
 	text := w.From.Words()
 	if w.Lasts > 1 && w.Shift == 0 {
-		return fmt.Sprintf("%s from %s on", days(w.Lasts), text)
+		return fmt.Sprintf("%s from %s on", countOfDays(w.Lasts), text)
 	}
 	switch {
 	case w.Shift < 0:
-		text = fmt.Sprintf("%s before %s", days(-w.Shift), text)
+		text = fmt.Sprintf("%s before %s", countOfDays(-w.Shift), text)
 	case w.Shift > 0:
-		text = fmt.Sprintf("%s after %s", days(w.Shift), text)
+		text = fmt.Sprintf("%s after %s", countOfDays(w.Shift), text)
 	}
 	if w.Lasts > 1 {
-		return fmt.Sprintf("%s, the first %s", days(w.Lasts), text)
+		return fmt.Sprintf("%s, the first %s", countOfDays(w.Lasts), text)
 	}
 	return text
 }

@@ -115,7 +115,7 @@ func init() {
 		{"solar_term", shape{doc: "One of the 24 solar terms of East Asia, by its name in Hanyu Pinyin.", scalar: oneOf(daysoff.SunPointNames(daysoff.SolarTerms)...)}},
 		{"zone", shape{doc: "IANA zone in which the day of the season or the solar term is told; UTC without one.", scalar: anyText}},
 		{"between_holidays", shape{doc: "Each day between two holidays of the same set that is no holiday itself, nor a Sunday.", scalar: oneOf("true")}},
-		{"rrule", shape{doc: "Recurrence rule of iCalendar (RFC 5545), from 1900 to 2190; DTSTART in it begins elsewhere.", scalar: anyText}},
+		{"rrule", shape{doc: "Recurrence rule of iCalendar (RFC 5545); DTSTART=20260105; before it is its start.", scalar: anyText}},
 		{"shift", shape{doc: "So many days later than that, or earlier when negative.", scalar: number(-60, 60)}},
 		{"lasts", shape{doc: "How many days it lasts from that day on.", scalar: number(1, 60)}},
 		{"either", shape{doc: "The first of these that falls in the year.", list: &whenForm}},

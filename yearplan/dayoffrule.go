@@ -1,12 +1,10 @@
 package yearplan
 
 import (
-	"fmt"
 	"strconv"
 	"strings"
 	"time"
 
-	"github.com/teambition/rrule-go"
 	"go.yaml.in/yaml/v4"
 
 	"roundyear/civil"
@@ -152,12 +150,12 @@ func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 	case has("between_holidays"):
 		return daysoff.Between{}
 	case has("rrule"):
-		days, err := recurring(text(node, "rrule"))
+		rule, err := daysoff.ParseRecurrence(text(node, "rrule"))
 		if err != nil {
 			r.add(below(node, "rrule"), "", "%s: %v", name, err)
 			return nil
 		}
-		return daysoff.Recurring{Rule: text(node, "rrule"), Days: days}
+		return rule
 	case has("calendar"):
 		calendar := daysoff.OtherCalendarOf(text(node, "calendar"))
 		month, ok := calendarMonth(text(node, "month"))
@@ -211,42 +209,4 @@ func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 	r.add(node, "Say {month: june, day: 24}, {weekday: monday, nth: 1, month: june}, {weekday: friday, on_or_after: {month: june, day: 19}}, {easter: 1} or {date: 2026-01-05}",
 		"it is not clear when %s falls", name)
 	return nil
-}
-
-// mostRecurring is more days than a rule of days off has in all years.
-const mostRecurring = 100_000
-
-// recurring works out the days of a recurrence rule from 1900 to 2190, or from
-// where it says that it starts: the library counts at most 292 years.
-func recurring(text string) (days []civil.Day, err error) {
-	defer func() {
-		if beyond := recover(); beyond != nil {
-			// The library reckons with weeks that no month has.
-			days, err = nil, fmt.Errorf("%q asks for days that no month or year has", text)
-		}
-	}()
-	options, err := rrule.StrToROption(text)
-	if err != nil {
-		return nil, fmt.Errorf("%q is no recurrence rule of RFC 5545: %w", text, err)
-	}
-	if options.Dtstart.IsZero() {
-		options.Dtstart = time.Date(1900, 1, 1, 0, 0, 0, 0, time.UTC)
-	}
-	last := time.Date(2190, 12, 31, 0, 0, 0, 0, time.UTC)
-	if options.Freq >= rrule.HOURLY {
-		return nil, fmt.Errorf("%q recurs within a day, and days off are whole days", text)
-	}
-	rule, err := rrule.NewRRule(*options)
-	if err != nil {
-		return nil, fmt.Errorf("%q is no recurrence rule of RFC 5545: %w", text, err)
-	}
-	next := rule.Iterator()
-	for moment, more := next(); more && !moment.After(last); moment, more = next() {
-		year, month, dayOfMonth := moment.Date()
-		days = append(days, civil.MustOf(year, civil.Month(month), dayOfMonth))
-		if len(days) > mostRecurring {
-			return nil, fmt.Errorf("%q gives more than %d days off", text, mostRecurring)
-		}
-	}
-	return days, nil
 }

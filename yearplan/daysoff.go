@@ -114,6 +114,8 @@ func (r *reader) keysGoTogether(item *yaml.Node) bool {
 
 // readDaysOff reads the plan's list.
 func (r *reader) readDaysOff(node *yaml.Node) {
+	type rule struct{ name, prefix string }
+	named := map[rule]bool{}
 	for _, item := range items(node) {
 		if !r.sound(item) {
 			continue
@@ -167,11 +169,11 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 			if !r.readScope(one.Rule, below(item, "scope")) {
 				continue
 			}
-			for _, other := range r.plan.DaysOff {
-				if other.Rule != nil && other.Rule.Name == one.Rule.Name && other.Prefix == one.Prefix {
-					r.add(below(item, "name"), "Give each a name of its own", "two rules of days off are named %q", one.Rule.Name)
-				}
+			own := rule{one.Rule.Name, one.Prefix}
+			if named[own] {
+				r.add(below(item, "name"), "Give each a name of its own", "two rules of days off are named %q", one.Rule.Name)
 			}
+			named[own] = true
 		}
 		r.plan.DaysOff = append(r.plan.DaysOff, one)
 	}

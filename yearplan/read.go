@@ -34,7 +34,7 @@ func Read(file string, content []byte, adjust ...func(*Plan)) (*Plan, error) {
 		c.add(root, "It begins with roundyear: 1", "the plan is empty")
 		return nil, c.faults
 	}
-	c.check(root, form, planPath)
+	c.check(root, &form, planPath)
 	if below(root, "roundyear") == nil && root.Kind == yaml.MappingNode {
 		c.add(root, "Begin it with roundyear: 1", "the plan does not say the version of its format")
 	}
@@ -91,6 +91,9 @@ type reader struct {
 	// soundFacts tells that all facts have the right shape, so that what is not
 	// among their dates is not there.
 	soundFacts bool
+	// exceptions are those of sites by the node that they stand in, since many
+	// sites may share one.
+	exceptions map[*yaml.Node]*daysoff.Exceptions
 }
 
 // sound tells whether a part of the plan has the right shape, so that what it

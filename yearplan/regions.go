@@ -150,7 +150,7 @@ func parseRegion(file string, content []byte) (*Region, error) {
 		return nil, Faults{*fault}
 	}
 	c := &checker{file: file}
-	c.check(root, regionForm, file)
+	c.check(root, &regionForm, file)
 	r := &reader{checker: c, shapeFaults: slices.Clone(c.faults)}
 	region := &Region{Code: text(root, "region"), Name: text(root, "name"), Source: text(root, "source"), Subdivisions: texts(root, "subdivisions"), Missing: texts(root, "missing")}
 	for _, name := range texts(root, "weekend") {

@@ -56,6 +56,15 @@ type checker struct {
 	// depth is how far below the root the check is, so that an alias of what
 	// it stands in comes to an end.
 	depth int
+	// aliased are the values of aliases that were held against a shape, and
+	// whether that has ended.
+	aliased map[aliased]bool
+}
+
+// aliased is the value of an alias and the shape that it should have.
+type aliased struct {
+	value *yaml.Node
+	shape *shape
 }
 
 // mostDepth is deeper than any plan goes.
@@ -79,8 +88,24 @@ func resolved(node *yaml.Node) *yaml.Node {
 func isNothing(node *yaml.Node) bool { return node.Kind == yaml.ScalarNode && node.Tag == "!!null" }
 
 // check holds a node against a shape; path says where it stands.
-func (c *checker) check(node *yaml.Node, s shape, path string) {
+func (c *checker) check(node *yaml.Node, s *shape, path string) {
 	value := resolved(node)
+	if node.Kind == yaml.AliasNode {
+		// What stands for many is held against each shape once.
+		one := aliased{value, s}
+		ended, known := c.aliased[one]
+		if known && !ended {
+			c.add(node, "", "%s holds itself", path)
+		}
+		if known {
+			return
+		}
+		if c.aliased == nil {
+			c.aliased = map[aliased]bool{}
+		}
+		c.aliased[one] = false
+		defer func() { c.aliased[one] = true }()
+	}
 	c.depth++
 	defer func() { c.depth-- }()
 	switch {
@@ -89,10 +114,10 @@ func (c *checker) check(node *yaml.Node, s shape, path string) {
 	case isNothing(value) && s.nothing:
 	case s.list != nil && value.Kind == yaml.SequenceNode:
 		for _, item := range value.Content {
-			c.check(item, *s.list, path)
+			c.check(item, s.list, path)
 		}
 	case s.list != nil && s.single:
-		c.check(node, *s.list, path)
+		c.check(node, s.list, path)
 	case s.list != nil:
 		c.add(node, "Write them as [a, b] or each in a line that starts with a dash", "%s is a list, not %s", path, kindOf(value))
 	case s.scalar != nil:
@@ -119,7 +144,7 @@ func (c *checker) checkScalar(node, value *yaml.Node, s *scalar, path string) {
 	c.add(node, remedy, "%s is %s, not %q", path, s.what, value.Value)
 }
 
-func (c *checker) checkMapping(value *yaml.Node, s shape, path string) {
+func (c *checker) checkMapping(value *yaml.Node, s *shape, path string) {
 	seen := map[string]int{}
 	for i := 0; i+1 < len(value.Content); i += 2 {
 		key, below := value.Content[i], value.Content[i+1]
@@ -133,7 +158,7 @@ func (c *checker) checkMapping(value *yaml.Node, s shape, path string) {
 		}
 		seen[key.Value] = key.Line
 		if s.entries != nil {
-			c.check(below, *s.entries, join(path, key.Value))
+			c.check(below, s.entries, join(path, key.Value))
 			continue
 		}
 		place := slices.IndexFunc(s.fields, func(f field) bool { return f.key == key.Value })
@@ -145,7 +170,7 @@ func (c *checker) checkMapping(value *yaml.Node, s shape, path string) {
 			c.add(key, remedy, "%s has no key %q", path, key.Value)
 			continue
 		}
-		c.check(below, s.fields[place].shape, join(path, key.Value))
+		c.check(below, &s.fields[place].shape, join(path, key.Value))
 	}
 }
 

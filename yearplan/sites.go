@@ -92,7 +92,14 @@ func dayBelow(node *yaml.Node, key string) *civil.Day {
 	return nil
 }
 
-func (r *reader) readExceptions(site string, node *yaml.Node) []daysoff.Exception {
+func (r *reader) readExceptions(site string, node *yaml.Node) *daysoff.Exceptions {
+	if node == nil {
+		return nil
+	}
+	shared := resolved(node)
+	if known, found := r.exceptions[shared]; found {
+		return known
+	}
 	var all []daysoff.Exception
 	for _, item := range items(node) {
 		if when := r.readWhen(site, item); when != nil {
@@ -103,5 +110,9 @@ func (r *reader) readExceptions(site string, node *yaml.Node) []daysoff.Exceptio
 			all = append(all, daysoff.Exception{When: when, Reason: reason})
 		}
 	}
-	return all
+	if r.exceptions == nil {
+		r.exceptions = map[*yaml.Node]*daysoff.Exceptions{}
+	}
+	r.exceptions[shared] = daysoff.NewExceptions(all)
+	return r.exceptions[shared]
 }

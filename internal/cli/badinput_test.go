@@ -266,21 +266,27 @@ func TestMemoryStaysSmall(t *testing.T) {
 	} {
 		command := exec.Command(program, append(args, "-q")...)
 		command.Dir = folder
-		require.NoError(t, command.Start(), "%v", args)
-		ended := make(chan error)
-		go func() { ended <- command.Wait() }()
-		peak := 0
-		for running := true; running; {
-			select {
-			case err := <-ended:
-				require.NoError(t, err, "%v", args)
-				running = false
-			case <-time.After(2 * time.Millisecond):
-				peak = max(peak, peakMemory(command.Process.Pid))
-			}
-		}
+		peak, err := peakOf(command)
+		require.NoError(t, err, "%v", args)
 		assert.Positive(t, peak)
 		assert.Less(t, peak, 100<<10, "%v took that many kB", args)
+	}
+}
+
+// peakOf runs a command and returns the most memory in kB that it has had.
+func peakOf(command *exec.Cmd) (peak int, err error) {
+	if err := command.Start(); err != nil {
+		return 0, err
+	}
+	ended := make(chan error)
+	go func() { ended <- command.Wait() }()
+	for {
+		select {
+		case err := <-ended:
+			return peak, err
+		case <-time.After(2 * time.Millisecond):
+			peak = max(peak, peakMemory(command.Process.Pid))
+		}
 	}
 }
 

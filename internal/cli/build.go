@@ -32,6 +32,7 @@ type buildCommand struct {
 	labels     []string
 	unknownRow bool
 	model      bool
+	verified   bool
 	asOf       string
 	calendars  calendarFlags
 	reading    readingFlags
@@ -73,6 +74,7 @@ the table of the times of day, and with --trading that of days and sites.`,
 	flags.StringArrayVar(&b.labels, "label", nil, "a label by Unicode LDML, as `NAME=PATTERN`: 'date_label=dd/MM/yyyy' (repeatable)")
 	flags.BoolVar(&b.unknownRow, "unknown-row", false, "add the row for facts without a date")
 	flags.BoolVar(&b.model, "model", false, "write datapackage.json and model.md beside the table (with a plan that has a model they always are)")
+	flags.BoolVar(&b.verified, "only-verified", false, "stop where the range goes beyond the years for which the days off of a region are verified")
 	flags.StringVar(&b.asOf, "as-of", "", "`DAY` that counts as today, for attributes that move with it (default: the machine's)")
 	b.calendars.add(command)
 	b.calendars.addWeekend(command)
@@ -109,6 +111,9 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if err := b.days.find(ctx, b.app, y, b.reading, t); err != nil {
 		return err
 	}
+	if err := b.checkVerified(y, t); err != nil {
+		return err
+	}
 	if t.grain.Unit != calendar.Day {
 		t.attributes = t.catalogue.HoldAt(t.attributes, t.grain, t.from, t.to)
 		if len(t.attributes) == 0 {
@@ -118,6 +123,18 @@ func (b *buildCommand) run(ctx context.Context) error {
 	}
 	b.outs(y)
 	return b.write(ctx, y, t)
+}
+
+// checkVerified refuses a range that goes beyond what is verified of the days off
+// of a region, if that is asked for.
+func (b *buildCommand) checkVerified(y *year, t *dateTable) error {
+	if !b.verified {
+		return nil
+	}
+	if beyond := y.beyondVerified(t.from, t.to); len(beyond) > 0 {
+		return usageError{fmt.Errorf("--only-verified: the table runs from %s to %s, and days off are verified for %s; narrow the range, or leave --only-verified out", t.from, t.to, strings.Join(beyond, ", "))}
+	}
+	return nil
 }
 
 // dateTable is a table that is going to be built.

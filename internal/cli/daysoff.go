@@ -59,7 +59,7 @@ func (y *year) sets() ([]dimension.DaysOff, error) {
 				regions[source.Prefix] = append(regions[source.Prefix], region)
 			}
 		case source.Rule != nil:
-			if source.HoldsAt(y.plan.RegionsOf(source.Prefix)...) {
+			if len(source.Rule.Scope) == 0 || source.HoldsAt(y.plan.RegionsOf(source.Prefix)...) {
 				rules[source.Prefix] = append(rules[source.Prefix], source.Rule)
 			}
 		default:
@@ -84,15 +84,26 @@ func (y *year) sets() ([]dimension.DaysOff, error) {
 	return sets, nil
 }
 
-// dayOffRow is a row of the list of days off.
-func dayOffRow(one daysoff.DayOff, region, language string, why bool) []cell.Value {
-	takenOn := cell.Blank
-	if one.IsMoved() {
-		takenOn = cell.OfDay(one.TakenOn)
-	}
-	row := []cell.Value{cell.OfDay(one.Own), takenOn, cell.OfText(one.Rule.NameIn(language)), cell.OfText(region), cell.OfText(string(one.Rule.Kind)), cell.OfBool(one.Rule.Half), cell.OfBool(one.IsExpected())}
+// dayOffColumns are the columns of the list of days off, with those of --why.
+func dayOffColumns(why bool) []cell.Column {
+	columns := []cell.Column{{Name: "date", Type: cell.Date}, {Name: "taken_on", Type: cell.Date}, {Name: "name"}, {Name: "region"}, {Name: "kind"},
+		{Name: "verified", Type: cell.Boolean}, {Name: "half", Type: cell.Boolean}, {Name: "expected", Type: cell.Boolean}, {Name: "both_days", Type: cell.Boolean}}
 	if why {
-		row = append(row, cell.OfText(one.Rule.Why()), cell.OfText(one.Rule.Source))
+		columns = append(columns, cell.Column{Name: "why"}, cell.Column{Name: "source"})
+	}
+	return columns
+}
+
+// row is the row of a day off in the list.
+func (e entry) row(language string, why bool) []cell.Value {
+	takenOn := cell.Blank
+	if e.IsMoved() {
+		takenOn = cell.OfDay(e.TakenOn)
+	}
+	row := []cell.Value{cell.OfDay(e.Own), takenOn, cell.OfText(e.Rule.NameIn(language)), cell.OfText(e.regionOf()), cell.OfText(string(e.Rule.Kind)),
+		cell.OfBool(e.verified), cell.OfBool(e.Rule.Half), cell.OfBool(e.IsExpected()), cell.OfBool(e.keepsBoth())}
+	if why {
+		row = append(row, cell.OfText(e.Rule.Why()), cell.OfText(e.Rule.Source))
 	}
 	return row
 }
@@ -103,6 +114,17 @@ type place struct {
 	set  *daysoff.Set
 	// regions are what the set is made of besides the plan's own rules and lists.
 	regions []*yearplan.Region
+}
+
+// isVerified tells whether a day off lies in the years for which its region's
+// rules are known to be right. The business's own rules always are.
+func (p place) isVerified(one daysoff.DayOff) bool {
+	for _, region := range p.regions {
+		if country, _, _ := strings.Cut(region.Code, "-"); country == one.Rule.Region {
+			return region.IsSure(one.Own, one.Own)
+		}
+	}
+	return true
 }
 
 // weekend says which days the weekend of the place is, and of one region since
@@ -128,20 +150,20 @@ func beyondSure(region *yearplan.Region, from, to civil.Day) string {
 	if region.IsSure(from, to) {
 		return ""
 	}
-	return fmt.Sprintf("%s: known to be right from %d to %d; the rest goes by the same rules and may differ", region.Code, region.SureFrom, region.SureTo)
+	return fmt.Sprintf("%s: verified for %d–%d; other years are projected and may differ", region.Code, region.SureFrom, region.SureTo)
 }
 
-// sayBeyondSure says of which regions of the plan's days off and sites a range
-// goes beyond the years that are known to be right.
-func (a *App) sayBeyondSure(y *year, from, to civil.Day) {
-	var looked, beyond []string
+// beyondVerified lists the regions of the plan's days off and sites for which a
+// range goes beyond the years that are verified, with those years.
+func (y *year) beyondVerified(from, to civil.Day) (beyond []string) {
+	var looked []string
 	look := func(region *yearplan.Region) {
 		if region == nil || slices.Contains(looked, region.Code) {
 			return
 		}
 		looked = append(looked, region.Code)
 		if !region.IsSure(from, to) {
-			beyond = append(beyond, fmt.Sprintf("%s from %d to %d", region.Code, region.SureFrom, region.SureTo))
+			beyond = append(beyond, fmt.Sprintf("%s %d–%d", region.Code, region.SureFrom, region.SureTo))
 		}
 	}
 	for _, source := range y.plan.DaysOff {
@@ -150,7 +172,12 @@ func (a *App) sayBeyondSure(y *year, from, to civil.Day) {
 	for _, site := range y.plan.Sites {
 		look(site.Region)
 	}
-	if len(beyond) > 0 {
-		a.report().Attention("Days off are known to be right of %s; the rest goes by the same rules and may differ", strings.Join(beyond, ", "))
+	return beyond
+}
+
+// sayBeyondSure says where a table goes beyond the years that are verified.
+func (a *App) sayBeyondSure(y *year, from, to civil.Day) {
+	if beyond := y.beyondVerified(from, to); len(beyond) > 0 {
+		a.report().Attention("Days off are verified for %s; other years are projected and may differ", strings.Join(beyond, ", "))
 	}
 }

@@ -79,23 +79,23 @@ func TestWorkedWeekendsAndExpectedDays(t *testing.T) {
 	assert.Contains(t, result.err, "of them expected: not announced yet")
 	assert.Contains(t, textOf(t, folder, "cn.ics"), "STATUS:TENTATIVE")
 	result = done(t, folder, "days-off", "CN", "--year", "2027")
-	assert.Contains(t, result.out, "2027-02-06,,Spring Festival,CN,statutory,false,true\n", "the new year of 2027 is on 6 February")
+	assert.Contains(t, result.out, "2027-02-06,,Spring Festival,CN,statutory,false,false,true,false\n", "the new year of 2027 is on 6 February")
 }
 
 func TestDaysOffOfRegions(t *testing.T) {
 	folder := t.TempDir()
 	result := done(t, folder, "days-off", "GB-SCT", "--year", "2022")
-	assert.Contains(t, result.out, "date,taken_on,name,region,kind,half,expected\n2022-01-01,2022-01-03,New Year's Day,GB-SCT,bank,false,false\n2022-01-02,2022-01-04,2 January,GB-SCT,bank,false,false\n")
-	assert.Contains(t, result.err, "GB-SCT: United Kingdom, known to be right from 2000 to 2025")
+	assert.Contains(t, result.out, "date,taken_on,name,region,kind,verified,half,expected,both_days\n2022-01-01,2022-01-03,New Year's Day,GB-SCT,bank,true,false,false,false\n2022-01-02,2022-01-04,2 January,GB-SCT,bank,true,false,false,false\n")
+	assert.Contains(t, result.err, "GB-SCT: United Kingdom, verified for 2000–2025")
 	result = done(t, folder, "days-off", "US", "--from", "2026-06-30", "--to", "2026-07-05", "--why")
-	assert.Contains(t, result.out, "2026-07-04,2026-07-03,Independence Day,US,statutory,false,false,4 July; on a Saturday it is taken 1 day earlier; on a Sunday it is taken 1 day later,5 U.S.C. 6103\n")
+	assert.Contains(t, result.out, "2026-07-04,2026-07-03,Independence Day,US,statutory,true,false,false,false,4 July; on a Saturday it is taken 1 day earlier; on a Sunday it is taken 1 day later,5 U.S.C. 6103\n")
 	assert.NotContains(t, result.err, "may differ")
 	result = done(t, folder, "days-off", "US", "--year", "2030")
-	assert.Contains(t, result.err, "! US: known to be right from 2000 to 2026; the rest goes by the same rules and may differ")
+	assert.Contains(t, result.err, "! US: verified for 2000–2026; other years are projected and may differ")
 	result = done(t, folder, "days-off", "NL", "--year", "2025", "--language", "nl")
-	assert.Contains(t, result.out, "2025-04-27,2025-04-26,Koningsdag,NL,statutory,false,false\n")
+	assert.Contains(t, result.out, "2025-04-27,2025-04-26,Koningsdag,NL,statutory,true,false,false,false\n")
 	result = done(t, folder, "days-off", "IE", "NL", "--year", "2026", "--side-by-side")
-	assert.Contains(t, result.out, "date,weekday,IE,NL\n2026-01-01,Thu,New Year's Day,New Year's Day\n2026-02-02,Mon,Saint Brigid's Day,\n")
+	assert.Contains(t, result.out, "date,weekday,IE,NL,verified\n2026-01-01,Thu,New Year's Day,New Year's Day,true\n2026-02-02,Mon,Saint Brigid's Day,,true\n")
 	result = done(t, folder, "days-off", "FR-67", "--year", "2024", "--json")
 	var places []struct {
 		Name    string
@@ -193,8 +193,8 @@ days_off:
 		assert.Contains(t, result.out, "\n"+want)
 	}
 	result = done(t, folder, "days-off", "--year", "2026")
-	assert.Contains(t, result.out, "2026-08-17,,Roof,main,closure,false,false\n2026-08-18,,Roof,main,closure,false,false\n")
-	assert.Contains(t, result.out, "2026-01-03,2026-01-05,Stocktaking,main,closure,false,false\n")
+	assert.Contains(t, result.out, "2026-08-17,,Roof,main,closure,true,false,false,false\n2026-08-18,,Roof,main,closure,true,false,false,false\n")
+	assert.Contains(t, result.out, "2026-01-03,2026-01-05,Stocktaking,main,closure,true,false,false,false\n")
 	// --region takes the place of the plan's regions, and leaves its own rules.
 	result = done(t, folder, "build", "--from", "2026-01-05", "--to", "2026-01-06", "--region", "AT", "--columns", "date,holiday_name", "-q")
 	assert.Equal(t, "date,holiday_name\n2026-01-05,Stocktaking\n2026-01-06,Epiphany\n", result.out)
@@ -211,7 +211,7 @@ days_off:
 		"day.csv":  {"date,name\nsoon,A\n", "day.csv, line 2, column date"},
 		"col.csv":  {"day,name\n2026-01-01,A\n", `col.csv: has no column "date"`},
 		"bad.csv":  {"date,name,kind\n2026-01-01,A,holy\n", `bad.csv, line 2, column kind: "holy" is no kind of day off`},
-		"bad.ics":  {"nothing", "bad.ics: is no calendar of iCalendar"},
+		"bad.ics":  {"nothing", "bad.ics: is not an iCalendar file"},
 		"bad.txt":  {"x\n", "bad.txt: days off are read from .ics, .csv, .tsv, .json and .html"},
 	} {
 		folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ndays_off: [{file: " + name + "}]\n", name: c.content})
@@ -255,8 +255,8 @@ func TestListsOfPagesAndOfTheWeb(t *testing.T) {
 	own := strings.Replace(textOf(t, folder, "own.html"), "1 January", "1 January 2026", 1)
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own.html"), []byte(own), 0o666))
 	result := done(t, folder, "days-off", "--from", "2025-05-01", "--to", "2026-06-30")
-	assert.Equal(t, "date,taken_on,name,region,kind,half,expected\n2025-05-05,,Fair,main,closure,false,false\n2025-05-05,,Market,main,closure,false,false\n2026-01-01,,New Year,main,closure,false,false\n2026-01-01,,New Year,own,closure,false,false\n"+
-		"2026-02-03,,Candles,more,marked,false,false\n2026-05-05,,Fair,main,closure,false,false\n2026-05-05,,Market,main,closure,false,false\n2026-05-06,,Fair,own,closure,false,false\n2026-05-06,,Market,own,closure,false,false\n", result.out)
+	assert.Equal(t, "date,taken_on,name,region,kind,verified,half,expected,both_days\n2025-05-05,,Fair,main,closure,true,false,false,false\n2025-05-05,,Market,main,closure,true,false,false,false\n2026-01-01,,New Year,main,closure,true,false,false,false\n2026-01-01,,New Year,own,closure,true,false,false,false\n"+
+		"2026-02-03,,Candles,more,marked,true,false,false,false\n2026-05-05,,Fair,main,closure,true,false,false,false\n2026-05-05,,Market,main,closure,true,false,false,false\n2026-05-06,,Fair,own,closure,true,false,false,false\n2026-05-06,,Market,own,closure,true,false,false,false\n", result.out)
 	// One row a day still, with the names joined.
 	result = done(t, folder, "build", "--from", "2026-05-05", "--to", "2026-05-05", "--columns", "date,holiday_name,is_own_workday", "-q")
 	assert.Equal(t, "date,holiday_name,is_own_workday\n2026-05-05,Fair; Market,true\n", result.out)

@@ -190,13 +190,18 @@ func (d *daysOffCommand) placeOf(y *year, set dimension.DaysOff) place {
 type entry struct {
 	place string
 	daysoff.DayOff
+	// verified tells that its region's rules are known to be right in its year.
+	verified bool
 }
+
+// keepsBoth tells whether its own day and the one that it is taken on are off.
+func (e entry) keepsBoth() bool { return e.IsMoved() && e.Rule.KeepBoth }
 
 func entries(places []place, from, to civil.Day) []entry {
 	var all []entry
 	for _, p := range places {
 		for _, one := range p.set.Between(from, to) {
-			all = append(all, entry{p.name, one})
+			all = append(all, entry{p.name, one, p.isVerified(one)})
 		}
 	}
 	slices.SortStableFunc(all, func(a, b entry) int { return int(a.Own - b.Own) })
@@ -214,10 +219,6 @@ func (e entry) regionOf() string {
 // list writes the days off in time order.
 func (d *daysOffCommand) list(places []place, from, to civil.Day, language string, today civil.Day) error {
 	all := entries(places, from, to)
-	columns := []cell.Column{{Name: "date", Type: cell.Date}, {Name: "taken_on", Type: cell.Date}, {Name: "name"}, {Name: "region"}, {Name: "kind"}, {Name: "half", Type: cell.Boolean}, {Name: "expected", Type: cell.Boolean}}
-	if d.why {
-		columns = append(columns, cell.Column{Name: "why"}, cell.Column{Name: "source"})
-	}
 	calendars, err := d.writeCalendars(all, language, today)
 	if err != nil {
 		return err
@@ -229,7 +230,7 @@ func (d *daysOffCommand) list(places []place, from, to civil.Day, language strin
 		d.sayPlaces(places, all, from, to)
 		return nil
 	}
-	sinks, err := d.out.open(d.app, columns, true)
+	sinks, err := d.out.open(d.app, dayOffColumns(d.why), true)
 	if err != nil {
 		return err
 	}
@@ -238,7 +239,7 @@ func (d *daysOffCommand) list(places []place, from, to civil.Day, language strin
 		d.sayPlaces(places, all, from, to)
 	}
 	for _, one := range all {
-		if err := sinks.write(dayOffRow(one.DayOff, one.regionOf(), language, d.why)); err != nil {
+		if err := sinks.write(one.row(language, d.why)); err != nil {
 			return err
 		}
 	}
@@ -262,9 +263,9 @@ func (d *daysOffCommand) writeCalendars(all []entry, language string, today civi
 			continue
 		}
 		count++
-		var days []daysoff.DayOff
+		var days []daylist.Entry
 		for _, one := range all {
-			days = append(days, one.DayOff)
+			days = append(days, daylist.Entry{DayOff: one.DayOff, Verified: one.verified})
 		}
 		target, err := d.app.create(out)
 		if err != nil {
@@ -292,7 +293,7 @@ func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.D
 			if i == 0 {
 				weekend = "; " + p.weekend()
 			}
-			r.Line("%s: %s, known to be right from %d to %d%s", region.Code, region.Name, region.SureFrom, region.SureTo, weekend)
+			r.Line("%s: %s, verified for %d–%d%s", region.Code, region.Name, region.SureFrom, region.SureTo, weekend)
 			if text := beyondSure(region, from, to); text != "" {
 				r.Attention("%s", text)
 			}
@@ -321,6 +322,7 @@ func (d *daysOffCommand) sideBySide(places []place, from, to civil.Day, language
 	for _, p := range places {
 		columns = append(columns, cell.Column{Name: p.name})
 	}
+	columns = append(columns, cell.Column{Name: "verified", Type: cell.Boolean})
 	sinks, err := d.out.open(d.app, columns, true)
 	if err != nil {
 		return err
@@ -338,12 +340,12 @@ func (d *daysOffCommand) sideBySide(places []place, from, to civil.Day, language
 	same := 0
 	for _, day := range slices.Compact(days) {
 		row := []cell.Value{cell.OfDay(day), cell.OfText(day.Weekday().Short())}
-		everywhere := true
+		everywhere, verified := true, true
 		for _, p := range places {
 			var taken []daysoff.DayOff
 			for _, one := range p.set.Taken(day) {
 				if one.Rule.Kind.IsOff() {
-					taken = append(taken, one)
+					taken, verified = append(taken, one), verified && p.isVerified(one)
 				}
 			}
 			everywhere = everywhere && len(taken) > 0
@@ -352,6 +354,7 @@ func (d *daysOffCommand) sideBySide(places []place, from, to civil.Day, language
 		if everywhere {
 			same++
 		}
+		row = append(row, cell.OfBool(verified))
 		if err := sinks.write(row); err != nil {
 			return err
 		}
@@ -370,7 +373,11 @@ func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language 
 		Name    string `json:"name"`
 		Region  string `json:"region"`
 		Kind    string `json:"kind"`
-		Half    bool   `json:"half,omitempty"`
+		// Verified tells that the rule is known to be right in the year.
+		Verified bool `json:"verified"`
+		Half     bool `json:"half,omitempty"`
+		// BothDays tells that its own day and the one it is taken on are off.
+		BothDays bool `json:"both_days,omitempty"`
 		// Expected tells that the day is not announced yet.
 		Expected bool   `json:"expected,omitempty"`
 		Why      string `json:"why"`
@@ -395,7 +402,7 @@ func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language 
 			one.Regions = append(one.Regions, jsonRegion{region.Code, region.Name, region.SureFrom, region.SureTo, region.Missing})
 		}
 		for _, e := range entries([]place{p}, from, to) {
-			one.Days = append(one.Days, jsonDayOff{e.Own.String(), e.TakenOn.String(), e.Rule.NameIn(language), e.regionOf(), string(e.Rule.Kind), e.Rule.Half, e.IsExpected(), e.Rule.Why(), e.Rule.Source})
+			one.Days = append(one.Days, jsonDayOff{e.Own.String(), e.TakenOn.String(), e.Rule.NameIn(language), e.regionOf(), string(e.Rule.Kind), e.verified, e.Rule.Half, e.keepsBoth(), e.IsExpected(), e.Rule.Why(), e.Rule.Source})
 		}
 		all = append(all, one)
 	}

@@ -2,19 +2,22 @@ package cli
 
 import (
 	"bytes"
-	"context"
 	"encoding/csv"
+	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/internal/daylist"
+	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
@@ -36,32 +39,77 @@ func (y *year) readList(source yearplan.DaysOff) ([]*daysoff.Rule, error) {
 	return all, nil
 }
 
-// readOneList reads one list. Its ending says what it is, or else its content.
-func (y *year) readOneList(source yearplan.DaysOff, name string, number int) ([]*daysoff.Rule, error) {
+// readOneList reads one list of a file or an address. A list that was kept from
+// before is said to be one.
+func (y *year) readOneList(source yearplan.DaysOff, name string, number int) (rules []*daysoff.Rule, err error) {
 	if !daylist.IsAddress(name) {
 		name = y.path(name)
+		content, err := y.files.ReadFile(name)
+		if y.files.Context().Err() != nil {
+			return nil, y.files.Context().Err()
+		}
+		if err != nil {
+			return nil, cannotReadList(name, err)
+		}
+		return y.parseList(source, name, content, number)
 	}
-	content, err := y.contentOf(name)
-	if err != nil {
-		return nil, err
+	folder, err := os.UserCacheDir()
+	if err == nil {
+		folder = filepath.Join(folder, "roundyear", "days-off")
 	}
+	kept, err := daylist.Fetcher{Folder: folder}.Fetch(y.files.Context(), name, func(content []byte) (err error) {
+		rules, err = y.parseList(source, name, content, number)
+		return err
+	})
+	if kept != nil {
+		y.notes = append(y.notes, fmt.Sprintf("%s: no list came from the server (%v); using the copy kept on %s, %s old",
+			daylist.Shown(name), kept.Why, kept.At.Format("2006-01-02"), age(time.Since(kept.At))))
+	}
+	return rules, err
+}
+
+func cannotReadList(name string, err error) error {
+	fault := &table.Fault{File: name, What: "the days off cannot be read", Cause: err, Outside: true}
+	var pathError *fs.PathError
+	if errors.As(err, &pathError) {
+		fault.Cause = pathError.Err // the file is in front already
+	}
+	return fault
+}
+
+// age is how long ago something was, in days or in hours.
+func age(ago time.Duration) string {
+	if hours := int(ago.Hours()); hours < 48 {
+		return report.Plural(hours, "hour")
+	}
+	return report.Plural(int(ago.Hours()/24), "day")
+}
+
+// parseList reads a list. Its ending says what it is, or else its content.
+func (y *year) parseList(source yearplan.DaysOff, name string, content []byte, number int) ([]*daysoff.Rule, error) {
 	ending := strings.ToLower(filepath.Ext(strings.SplitN(name, "?", 2)[0]))
+	isAddress := daylist.IsAddress(name)
+	if isAddress {
+		name = daylist.Shown(name)
+	}
 	date, title := orElse(source.DateColumn, "date"), orElse(source.NameColumn, "name")
+	isPage := bytes.HasPrefix(bytes.TrimSpace(content), []byte("<"))
 	var list daylist.Table
+	var err error
 	switch {
-	case ending == ".ics" || bytes.HasPrefix(content, []byte("BEGIN:VCALENDAR")):
+	case ending == ".ics" && !isPage || bytes.HasPrefix(content, []byte("BEGIN:VCALENDAR")):
 		return daylist.ReadICalendar(name, content, source.Kind)
-	case ending == ".json":
+	case ending == ".json" && !isPage:
 		list, err = daylist.ReadJSON(name, content)
-	case ending == ".html" || ending == ".htm" || bytes.HasPrefix(bytes.TrimSpace(content), []byte("<")):
+	case ending == ".html" || ending == ".htm" || isPage:
 		var tables []daylist.Table
-		if tables, err = daylist.Tables(content); err == nil {
+		if tables, err = daylist.Tables(name, content); err == nil {
 			list, err = daylist.PickTable(name, tables, source.Table, date, title)
 		}
-	case ending == ".csv" || ending == ".tsv" || daylist.IsAddress(name):
-		return readDelimitedList(name, content, date, title, source)
+	case ending == ".csv" || ending == ".tsv" || isAddress:
+		return y.readDelimitedList(name, content, date, title, source)
 	default:
-		return nil, &table.Fault{File: name, What: "days off are read from .ics, .csv, .tsv, .json and .html", Remedy: "A .csv has the columns date and name, and kind if it likes"}
+		return nil, &table.Fault{File: name, What: "days off are read from .ics, .csv, .tsv, .json and .html", Remedy: "A .csv needs the columns date and name; kind is optional"}
 	}
 	if err != nil {
 		return nil, err
@@ -70,7 +118,7 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) ([]
 	if err != nil {
 		return nil, err
 	}
-	return readDelimitedList(name, text, date, title, source)
+	return y.readDelimitedList(name, text, date, title, source)
 }
 
 func orElse(text, other string) string {
@@ -78,33 +126,6 @@ func orElse(text, other string) string {
 		return other
 	}
 	return text
-}
-
-// contentOf reads a file, or fetches an address. A list that was kept from
-// before is said to be one.
-func (y *year) contentOf(name string) ([]byte, error) {
-	if !daylist.IsAddress(name) {
-		content, err := y.files.ReadFile(name)
-		if y.files.Context().Err() != nil {
-			return nil, y.files.Context().Err()
-		}
-		if err != nil {
-			return nil, &table.Fault{File: name, What: "the days off cannot be read", Cause: err, Outside: true}
-		}
-		return content, nil
-	}
-	folder, err := os.UserCacheDir()
-	if err == nil {
-		folder = filepath.Join(folder, "roundyear", "days-off")
-	}
-	fetched, err := daylist.Fetcher{Folder: folder}.Fetch(y.files.Context(), name)
-	if err != nil {
-		return nil, err
-	}
-	if fetched.Old {
-		y.notes = append(y.notes, fmt.Sprintf("%s: the list is the one kept on %s, since %v", name, fetched.At.Format("2006-01-02"), fetched.Why))
-	}
-	return fetched.Content, nil
 }
 
 var fourDigits = regexp.MustCompile(`\d{4}`)
@@ -149,30 +170,21 @@ func uniqueNames(names []string) []string {
 
 // readDelimitedList reads single days from a delimited file with columns of the
 // date and the name, and those of the program's own lists if there are any: kind,
-// half, expected, and taken_on. It is read from a copy, under its own name.
-func readDelimitedList(name string, content []byte, date, title string, list yearplan.DaysOff) ([]*daysoff.Rule, error) {
-	folder, err := os.MkdirTemp("", "roundyear-")
+// half, expected, taken_on and both_days.
+func (y *year) readDelimitedList(name string, content []byte, date, title string, list yearplan.DaysOff) ([]*daysoff.Rule, error) {
+	ctx := y.files.Context()
+	source, err := table.OpenContent(ctx, name, content)
 	if err != nil {
-		return nil, &table.Fault{File: name, What: "there is no place for a copy of the list", Cause: err, Outside: true}
-	}
-	defer os.RemoveAll(folder)
-	path := filepath.Join(folder, "list.csv")
-	if err := os.WriteFile(path, content, 0o600); err != nil {
-		return nil, &table.Fault{File: name, What: "there is no place for a copy of the list", Cause: err, Outside: true}
-	}
-	ctx := context.Background()
-	source, err := table.Open(ctx, []string{path}, nil)
-	if err != nil {
-		return nil, renamed(err, path, name)
+		return nil, err
 	}
 	defer source.Close()
 	names, err := source.Find(title)
 	if err != nil {
-		return nil, renamed(err, path, name)
+		return nil, err
 	}
 	place, err := source.Find(date)
 	if err != nil {
-		return nil, renamed(err, path, name)
+		return nil, err
 	}
 	fieldOf := func(column string) func(*table.Record) string {
 		place, err := source.Find(column)
@@ -183,7 +195,7 @@ func readDelimitedList(name string, content []byte, date, title string, list yea
 			return strings.TrimSpace(string(record.Field(place)))
 		}
 	}
-	kind, half, expected, takenOn := fieldOf("kind"), fieldOf("half"), fieldOf("expected"), fieldOf("taken_on")
+	kind, half, expected, takenOn, bothDays := fieldOf("kind"), fieldOf("half"), fieldOf("expected"), fieldOf("taken_on"), fieldOf("both_days")
 	column := source.Columns()[place]
 	flags := readingFlags{pivot: 1970}
 	if list.Pattern != "" {
@@ -194,12 +206,12 @@ func readDelimitedList(name string, content []byte, date, title string, list yea
 		err = dates.FirstUnread()
 	}
 	if err != nil {
-		return nil, renamed(err, path, name)
+		return nil, listFault(err, column)
 	}
 	var rules []*daysoff.Rule
 	var fault error
 	reader := dates.Reader()
-	err = source.Sample(ctx, mostListed, func(file *table.File, record *table.Record) {
+	err = source.Sample(ctx, mostListed+1, func(file *table.File, record *table.Record) {
 		reader.Enter(file)
 		moment, _ := reader.Read(record)
 		rule := &daysoff.Rule{Name: string(record.Field(names)), Kind: list.Kind, Half: half(record) == "true", When: daysoff.OnDates{moment.Day}, Source: fmt.Sprintf("%s, line %d", name, record.Line)}
@@ -219,26 +231,36 @@ func readDelimitedList(name string, content []byte, date, title string, list yea
 			}
 			if err == nil && taken != moment.Day {
 				rule.Moves = []daysoff.Move{{From: moment.Day.Weekday(), By: int(taken - moment.Day)}}
+				rule.KeepBoth = bothDays(record) == "true"
 			}
 		}
 		rules = append(rules, rule)
 	})
-	if err == nil {
-		err = fault
+	switch {
+	case fault != nil:
+		return nil, fault
+	case err != nil:
+		return nil, err
+	case len(rules) > mostListed:
+		return nil, &table.Fault{File: name, What: fmt.Sprintf("has more than %s days off", report.Count(mostListed)), Remedy: "Leave out the years that you do not need"}
 	}
-	return rules, renamed(err, path, name)
+	return rules, nil
 }
 
-// renamed puts a list's own name in the place of its copy's.
-func renamed(err error, copied, name string) error {
+// listFault puts keys of the plan in the place of flags, which say nothing of
+// lists.
+func listFault(err error, column string) error {
 	fault, ok := err.(*table.Fault)
 	if !ok {
 		return err
 	}
 	own := *fault
-	own.File = strings.ReplaceAll(own.File, copied, name)
+	own.Remedy = "Correct the date in the list, or say its form in the plan, beside file: pattern: dd/MM/yyyy"
+	if strings.Contains(fault.Remedy, "--order") {
+		own.Remedy = fmt.Sprintf("Say in the plan how %s is written, beside file: pattern: dd/MM/yyyy", column)
+	}
 	return &own
 }
 
-// mostListed is how many days off a file can have.
-const mostListed = 100_000
+// mostListed is how many days off a list can have.
+const mostListed = 1_000_000

@@ -422,6 +422,9 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 		defer out.Abort()
 	}
 	path := n.rejectsPath()
+	if path != "" {
+		n.app.files.ClearLeft(path)
+	}
 	var rejects *output.File
 	defer func() {
 		if rejects != nil {

@@ -32,6 +32,9 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *year) error {
 	if err := b.days.find(ctx, b.app, y, b.reading, t); err != nil {
 		return err
 	}
+	if err := b.checkVerified(y, t); err != nil {
+		return err
+	}
 	sinks, err := b.out.open(b.app, tradingColumns, t.to-t.from < 40)
 	if err != nil {
 		return err

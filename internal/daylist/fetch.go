@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -28,14 +29,29 @@ func IsAddress(path string) bool {
 	return strings.HasPrefix(path, "http://") || strings.HasPrefix(path, "https://")
 }
 
-// Fetched is a list from the web.
-type Fetched struct {
-	Content []byte
-	// Old tells that the server gave nothing and the list is one that was kept,
-	// from the time At.
-	Old bool
+// Shown is an address for people: without a password, and without what stands in
+// its query, where many servers want a secret.
+func Shown(address string) string {
+	parsed, err := url.Parse(address)
+	if err != nil {
+		return "an address"
+	}
+	if parsed.User != nil {
+		parsed.User = url.User(parsed.User.Username())
+	}
+	query := parsed.RawQuery != ""
+	parsed.RawQuery, parsed.Fragment = "", ""
+	if query {
+		return parsed.String() + "?…"
+	}
+	return parsed.String()
+}
+
+// Kept is a list that was kept from an earlier run and used, since the server
+// gave none.
+type Kept struct {
+	// At is when it was fetched, Why why the server gave none.
 	At  time.Time
-	// Why is why the server gave nothing.
 	Why error
 }
 
@@ -49,24 +65,39 @@ type Fetcher struct {
 	Limit   int64
 }
 
-// Fetch returns a list by its address. When the server fails it is the one that
-// was kept; the error is a Fault when there is none.
-func (f Fetcher) Fetch(ctx context.Context, address string) (*Fetched, error) {
+// Fetch fetches a list and has it parsed. A list that can be parsed is kept; when
+// the server fails, or gives something else such as a page to log in, the one that
+// was kept is parsed instead, and Kept tells of it. The error is a Fault when there
+// is none.
+func (f Fetcher) Fetch(ctx context.Context, address string, parse func([]byte) error) (*Kept, error) {
 	content, err := f.get(ctx, address)
 	if err == nil {
-		f.keep(address, content)
-		return &Fetched{Content: content, At: time.Now()}, nil
+		if err = parse(content); err == nil {
+			f.keep(address, content)
+			return nil, nil
+		}
+	}
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
 	}
 	path := f.path(address)
 	info, statErr := os.Stat(path)
-	if f.Folder == "" || statErr != nil {
-		return nil, &table.Fault{File: address, What: "the days off cannot be fetched, and none were kept from before", Cause: err, Outside: true}
+	var fault *table.Fault
+	switch {
+	case f.Folder != "" && statErr == nil:
+	case errors.As(err, &fault):
+		return nil, err
+	default:
+		return nil, &table.Fault{File: Shown(address), What: "the days off cannot be fetched, and none were kept from before", Cause: err, Outside: true}
 	}
 	content, readErr := os.ReadFile(path)
-	if readErr != nil {
-		return nil, &table.Fault{File: address, What: "the days off cannot be fetched, nor those read that were kept", Cause: readErr, Outside: true}
+	if readErr == nil {
+		readErr = parse(content)
 	}
-	return &Fetched{Content: content, Old: true, At: info.ModTime(), Why: err}, nil
+	if readErr != nil {
+		return nil, &table.Fault{File: Shown(address), What: fmt.Sprintf("the days off cannot be fetched (%v), nor those read that were kept", err), Cause: readErr, Outside: true}
+	}
+	return &Kept{At: info.ModTime(), Why: err}, nil
 }
 
 func (f Fetcher) get(ctx context.Context, address string) ([]byte, error) {
@@ -81,12 +112,17 @@ func (f Fetcher) get(ctx context.Context, address string) ([]byte, error) {
 	defer cancel()
 	request, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
 	if err != nil {
-		return nil, err
+		return nil, errors.New("the address is not one of the web")
 	}
 	response, err := http.DefaultClient.Do(request)
 	if err != nil {
 		if errors.Is(err, context.DeadlineExceeded) {
 			return nil, fmt.Errorf("the server took longer than %s", timeout)
+		}
+		// The library's error has the address in it again, and what is secret there.
+		var failed *url.Error
+		if errors.As(err, &failed) {
+			err = failed.Err
 		}
 		return nil, err
 	}

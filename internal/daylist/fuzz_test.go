@@ -3,7 +3,6 @@ package daylist
 import (
 	"testing"
 
-	"roundyear/civil"
 	"roundyear/daysoff"
 )
 
@@ -30,9 +29,15 @@ func FuzzReadICalendar(f *testing.F) {
 			if rule.Name == "" || rule.Source == "" {
 				t.Fatalf("%+v", rule)
 			}
-			for _, day := range rule.When.(daysoff.OnDates) {
-				if day < civil.MinDay || day > civil.MaxDay {
-					t.Fatalf("%d in %q", day, content)
+			for _, year := range []int{1583, 2024, 2026, 9999} {
+				days := rule.When.In(year)
+				for _, day := range days {
+					if day.Year() != year {
+						t.Fatalf("%s in %d of %q", day, year, content)
+					}
+				}
+				if len(days) > 2*366 {
+					t.Fatalf("%d days of %q", len(days), content)
 				}
 			}
 		}
@@ -43,13 +48,14 @@ func FuzzReadICalendar(f *testing.F) {
 // wide as its header at most.
 func FuzzTables(f *testing.F) {
 	f.Add("<table><caption>x</caption><tr><th>date<th>name<tr><td rowspan=2>1 May<td>A<tr><td>B</table>")
+	f.Add("<table></table><table><tr></tr></table>")
 	f.Add("<table><tr><td colspan=3>a<table><tr><td>b</table></table><ul>")
 	f.Add(`[{"date":"2026-02-03","name":"Candles"}]`)
 	f.Fuzz(func(t *testing.T, content string) {
 		if len(content) > 4000 {
 			t.Skip()
 		}
-		if tables, err := Tables([]byte(content)); err == nil {
+		if tables, err := Tables("p.html", []byte(content)); err == nil {
 			for _, table := range tables {
 				cells := 0
 				for _, row := range table.Rows {
@@ -57,6 +63,11 @@ func FuzzTables(f *testing.F) {
 				}
 				if cells > 1000*len(content)+1000 {
 					t.Fatalf("%d cells of %d bytes", cells, len(content))
+				}
+			}
+			for _, wish := range []string{"", "1", "a"} {
+				if picked, err := PickTable("p.html", tables, wish, "date", "name"); err == nil && len(picked.Rows) < 2 {
+					t.Fatalf("%q has no rows", content)
 				}
 			}
 		}

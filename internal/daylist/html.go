@@ -2,7 +2,6 @@ package daylist
 
 import (
 	"bytes"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strconv"
@@ -24,23 +23,42 @@ type Table struct {
 // mostSpan is more rows or columns than a cell spans.
 const mostSpan = 1000
 
+// mostText bounds the bytes of all cells of a list, since a cell that spans
+// rows and columns stands in each of them.
+const mostText = 64 << 20
+
+// budget is how much of a bound is left.
+type budget int
+
+// take takes a cell from the budget, and is false when there is none left.
+func (b *budget) take(text string) bool {
+	*b -= budget(len(text) + 1)
+	return *b >= 0
+}
+
 // Tables returns the tables of a page in their order, those within others too.
-func Tables(page []byte) ([]Table, error) {
+// The error is a Fault of a page whose cells take more than a list of days off
+// can be.
+func Tables(name string, page []byte) ([]Table, error) {
 	root, err := html.Parse(bytes.NewReader(page))
 	if err != nil {
-		return nil, err
+		return nil, &table.Fault{File: name, What: "cannot be read as HTML", Cause: err}
 	}
 	var tables []Table
+	left := budget(mostText)
 	for node := range root.Descendants() {
 		if node.Type == html.ElementNode && node.DataAtom == atom.Table {
-			tables = append(tables, tableOf(node))
+			one, ok := tableOf(node, &left)
+			if !ok {
+				return nil, &table.Fault{File: name, What: fmt.Sprintf("its tables hold more than %d MB of text when every colspan and rowspan is filled in", mostText>>20), Remedy: "Save the list of days off as .csv with the columns date and name"}
+			}
+			tables = append(tables, one)
 		}
 	}
 	return tables, nil
 }
 
-func tableOf(node *html.Node) Table {
-	var t Table
+func tableOf(node *html.Node, left *budget) (t Table, ok bool) {
 	// spans are cells of rows above that go on: the text and the rows left.
 	type span struct {
 		text string
@@ -70,6 +88,9 @@ func tableOf(node *html.Node) Table {
 					spans[len(cells)] = above
 				}
 				cells = append(cells, above.text)
+				if !left.take(above.text) {
+					return
+				}
 			}
 		}
 		for cell := row.FirstChild; cell != nil; cell = cell.NextSibling {
@@ -83,14 +104,20 @@ func tableOf(node *html.Node) Table {
 					spans[len(cells)] = span{text, down - 1}
 				}
 				cells = append(cells, text)
+				if !left.take(text) {
+					return t, false
+				}
 			}
 		}
 		place()
+		if *left < 0 {
+			return t, false
+		}
 		if len(cells) > 0 {
 			t.Rows = append(t.Rows, cells)
 		}
 	}
-	return t
+	return t, true
 }
 
 // nearestTable returns the table that a node belongs to.
@@ -147,6 +174,9 @@ func PickTable(name string, tables []Table, wish, date, title string) (Table, er
 		if number < 1 || number > len(tables) {
 			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("the page has no table %d: %s", number, listed(tables))}
 		}
+		if len(tables[number-1].Rows) < 2 {
+			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("table %d of the page has no rows below a header: %s", number, listed(tables)), Remedy: "Name another table, or save the list as .csv with the columns date and name"}
+		}
 		return tables[number-1], nil
 	}
 	var fitting []Table
@@ -176,8 +206,13 @@ func hasColumn(t Table, name string) bool {
 }
 
 func listed(tables []Table) string {
+	const most = 12
 	var texts []string
 	for i, one := range tables {
+		if i == most {
+			texts = append(texts, fmt.Sprintf("and %d more", len(tables)-most))
+			break
+		}
 		header := "empty"
 		if len(one.Rows) > 0 {
 			header = strings.Join(one.Rows[0], ", ")
@@ -189,32 +224,4 @@ func listed(tables []Table) string {
 		texts = append(texts, text)
 	}
 	return strings.Join(texts, "; ")
-}
-
-// ReadJSON returns a list of objects as a table, with their keys as the header.
-func ReadJSON(name string, content []byte) (Table, error) {
-	var objects []map[string]any
-	if err := json.Unmarshal(content, &objects); err != nil {
-		return Table{}, &table.Fault{File: name, What: "is no JSON list of objects", Cause: err, Remedy: `It looks like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
-	}
-	var keys []string
-	for _, object := range objects {
-		for key := range object {
-			if !slices.Contains(keys, key) {
-				keys = append(keys, key)
-			}
-		}
-	}
-	slices.Sort(keys)
-	t := Table{Rows: [][]string{keys}}
-	for _, object := range objects {
-		row := make([]string, len(keys))
-		for i, key := range keys {
-			if value, found := object[key]; found && value != nil {
-				row[i] = fmt.Sprint(value)
-			}
-		}
-		t.Rows = append(t.Rows, row)
-	}
-	return t, nil
 }

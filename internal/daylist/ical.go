@@ -19,15 +19,9 @@ import (
 	"roundyear/internal/table"
 )
 
-// Recurring events are taken from the first of these years to the last.
-const (
-	firstRecurring = 1970
-	lastRecurring  = 2100
-)
-
 // bareDate is a start or end that is a date and does not say so, which many
 // programs write.
-var bareDate = regexp.MustCompile(`(?m)^(DTSTART|DTEND|EXDATE|RDATE)(:\d{8})\r?$`)
+var bareDate = regexp.MustCompile(`(?m)^(DTSTART|DTEND)(:\d{8})\r?$`)
 
 // ReadICalendar reads the events of a calendar, each on all days that it touches:
 // as what their categories say, half days and the kinds of days off, and of a
@@ -40,10 +34,13 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 	content = bytes.ReplaceAll(content, []byte("\n"), []byte("\r\n"))
 	calendar, err := decoded(content)
 	if err != nil {
-		return nil, &table.Fault{File: name, What: "is no calendar of iCalendar (RFC 5545)", Cause: err, Remedy: "It begins with BEGIN:VCALENDAR"}
+		return nil, &table.Fault{File: name, What: "is not an iCalendar file (RFC 5545)", Cause: err, Remedy: "It begins with BEGIN:VCALENDAR"}
 	}
 	var rules []*daysoff.Rule
 	events := calendar.Events()
+	if len(events) == 0 {
+		return nil, &table.Fault{File: name, What: "the calendar has no events", Remedy: "Is the export complete?"}
+	}
 	replaced := replacedOf(events)
 	for i, event := range events {
 		if status, _ := event.Status(); status == ical.EventCancelled {
@@ -136,8 +133,8 @@ func ruleOf(event *ical.Event, otherwise daysoff.Kind, replaced map[string][]civ
 		return nil, fmt.Errorf("its end cannot be read: %w", err)
 	}
 	for _, one := range []time.Time{start, end} {
-		if one.Year() < 1583 || one.Year() > 9999 {
-			return nil, fmt.Errorf("it is in the year %d; days off are from 1583 to 9999", one.Year())
+		if one.Year() < firstYear || one.Year() > lastYear {
+			return nil, fmt.Errorf("it is in the year %d; days off are from %d to %d", one.Year(), firstYear, lastYear)
 		}
 	}
 	first := dayOf(start)
@@ -150,62 +147,154 @@ func ruleOf(event *ical.Event, otherwise daysoff.Kind, replaced map[string][]civ
 	if length > 366 {
 		return nil, fmt.Errorf("it is %d days long", length)
 	}
-	starts := []civil.Day{first}
-	if rule := event.Props.Get(ical.PropRecurrenceRule); rule != nil && withinADay.MatchString(rule.Value) {
-		return nil, fmt.Errorf("it recurs within a day (%s), and days off are whole days", rule.Value)
+	var when daysoff.When
+	if when, err = fallsOn(event, start); err != nil {
+		return nil, err
 	}
-	recurs, all, err := recurrences(event)
-	switch {
-	case err != nil:
-		return nil, fmt.Errorf("its recurrence cannot be read: %w", err)
-	case recurs && first.Year() < 1900:
-		return nil, fmt.Errorf("it recurs since %d, and recurrences are reckoned from 1900 on", first.Year())
-	case recurs:
-		starts = slices.DeleteFunc(all, func(day civil.Day) bool { return slices.Contains(replaced[uidOf(event)], day) })
+	if days := replaced[uidOf(event)]; len(days) > 0 && event.Props.Get(ical.PropRecurrenceID) == nil {
+		when = without(when, days)
 	}
-	var days daysoff.OnDates
-	for _, start := range starts {
-		for i := range length {
-			if day := start + civil.Day(i); day <= civil.MaxDay {
-				days = append(days, day)
-			}
-		}
+	if length > 1 {
+		when = daysoff.Span{From: when, Lasts: length}
 	}
-	slices.Sort(days)
 	kind, half := kindOf(event, otherwise)
-	return &daysoff.Rule{Name: titleOf(event), Kind: kind, Half: half, When: slices.Compact(days)}, nil
+	return &daysoff.Rule{Name: titleOf(event), Kind: kind, Half: half, When: when}, nil
 }
 
-// recurrences returns the days on which a recurring event begins, from
-// firstRecurring to lastRecurring; it is false for one that does not recur.
-func recurrences(event *ical.Event) (recurs bool, days []civil.Day, err error) {
-	defer func() {
-		if beyond := recover(); beyond != nil {
-			// The library reckons with weeks that no month has.
-			err = fmt.Errorf("it asks for days that no month or year has")
+// fallsOn returns the days on which an event begins: its start, the days of its
+// recurrence rules, and those of RDATE, less those of EXDATE.
+func fallsOn(event *ical.Event, start time.Time) (daysoff.When, error) {
+	first := dayOf(start)
+	var all daysoff.All
+	for _, prop := range event.Props.Values(ical.PropRecurrenceRule) {
+		rule, err := daysoff.ParseRecurrenceFrom(prop.Value, first, func(until daysoff.Until) civil.Day { return lastStart(until, start) })
+		if err != nil {
+			return nil, fmt.Errorf("its recurrence cannot be read: %w", err)
 		}
-	}()
-	set, err := event.RecurrenceSet(time.UTC)
-	if err != nil || set == nil {
-		return false, nil, err
+		all = append(all, rule)
 	}
-	for _, one := range set.Between(time.Date(firstRecurring, 1, 1, 0, 0, 0, 0, time.UTC), time.Date(lastRecurring, 12, 31, 0, 0, 0, 0, time.UTC), true) {
-		days = append(days, dayOf(one))
+	single := daysoff.OnDates{}
+	if len(all) == 0 {
+		single = append(single, first)
 	}
-	return true, days, nil
+	for _, prop := range event.Props.Values(ical.PropRecurrenceDates) {
+		days, err := daysOfList(prop, start.Location())
+		if err != nil {
+			return nil, fmt.Errorf("its RDATE cannot be read: %w", err)
+		}
+		single = append(single, days...)
+	}
+	if len(single) > 0 {
+		all = append(all, single)
+	}
+	var left []civil.Day
+	for _, prop := range event.Props.Values(ical.PropExceptionDates) {
+		days, err := daysOfList(prop, start.Location())
+		if err != nil {
+			return nil, fmt.Errorf("its EXDATE cannot be read: %w", err)
+		}
+		left = append(left, days...)
+	}
+	var when daysoff.When = all
+	if len(all) == 1 {
+		when = all[0]
+	}
+	if len(left) > 0 {
+		when = without(when, left)
+	}
+	return when, nil
 }
 
-// withinADay is a rule that recurs more often than once a day.
-var withinADay = regexp.MustCompile(`(?i)FREQ=(SECONDLY|MINUTELY|HOURLY)|BY(HOUR|MINUTE|SECOND)=`)
+func without(when daysoff.When, days []civil.Day) daysoff.When {
+	left := map[civil.Day]bool{}
+	for _, day := range days {
+		left[day] = true
+	}
+	return daysoff.Without{When: when, Days: left}
+}
+
+// lastStart is the last day on which an event that starts at a time of day can
+// start so that it is not after the end of its recurrence.
+func lastStart(until daysoff.Until, start time.Time) civil.Day {
+	year, month, day := until.Day.Date()
+	zone := start.Location()
+	if until.UTC {
+		zone = time.UTC
+	}
+	end := time.Date(year, time.Month(month), day, 0, 0, until.Seconds, 0, zone).In(start.Location())
+	last := dayOf(end)
+	if end.Hour()*3600+end.Minute()*60+end.Second() < start.Hour()*3600+start.Minute()*60+start.Second() {
+		last--
+	}
+	return last
+}
+
+// daysOfList reads the days of EXDATE or RDATE, which has dates, moments or
+// periods with commas between them, as days in the zone of the event.
+func daysOfList(prop ical.Prop, zone *time.Location) ([]civil.Day, error) {
+	var days []civil.Day
+	for text := range strings.SplitSeq(prop.Value, ",") {
+		text = strings.TrimSpace(text)
+		text, _, _ = strings.Cut(text, "/") // of a period, its start
+		if text == "" {
+			continue
+		}
+		one := ical.Prop{Name: prop.Name, Params: ical.Params{}, Value: text}
+		if tzid := prop.Params.Get(ical.ParamTimezoneID); tzid != "" && len(text) != len("20260105") {
+			one.Params.Set(ical.ParamTimezoneID, tzid)
+		}
+		if len(text) == len("20260105") {
+			one.SetValueType(ical.ValueDate)
+		}
+		moment, err := one.DateTime(zone)
+		if err != nil {
+			return nil, fmt.Errorf("%.40q is not a date", text)
+		}
+		if len(text) != len("20260105") {
+			moment = moment.In(zone)
+		}
+		if moment.Year() < firstYear || moment.Year() > lastYear {
+			return nil, fmt.Errorf("%s is not within %d to %d", text, firstYear, lastYear)
+		}
+		days = append(days, dayOf(moment))
+	}
+	return days, nil
+}
+
+// The years that days off can be in.
+const (
+	firstYear = 1583
+	lastYear  = 9999
+)
 
 func dayOf(moment time.Time) civil.Day {
 	year, month, day := moment.Date()
 	return civil.MustOf(year, civil.Month(month), day)
 }
 
+// Entry is a day off of a list.
+type Entry struct {
+	daysoff.DayOff
+	// Verified tells that its rule is known to be right in its year.
+	Verified bool
+}
+
+// onDays are the days on which it is off: the one on which it is taken, and its
+// own if that stays off.
+func (e Entry) onDays() []civil.Day {
+	if e.IsMoved() && e.Rule.KeepBoth {
+		return []civil.Day{e.Own, e.TakenOn}
+	}
+	return []civil.Day{e.TakenOn}
+}
+
+// unverified is the category of a day off in a year for which the rules are not
+// known to be right.
+const unverified = "unverified"
+
 // WriteICalendar writes days off as all-day events on the days on which they
 // are taken, made on a day.
-func WriteICalendar(out io.Writer, all []daysoff.DayOff, language string, made civil.Day) error {
+func WriteICalendar(out io.Writer, all []Entry, language string, made civil.Day) error {
 	calendar := ical.NewCalendar()
 	calendar.Props.SetText(ical.PropVersion, "2.0")
 	calendar.Props.SetText(ical.PropProductID, "-//Round Year//days off//EN")
@@ -213,40 +302,51 @@ func WriteICalendar(out io.Writer, all []daysoff.DayOff, language string, made c
 	stamp := time.Date(year, time.Month(month), dayOfMonth, 0, 0, 0, 0, time.UTC)
 	taken := map[string]int{}
 	for _, one := range all {
-		event := ical.NewEvent()
-		// The same day off has the same identifier in every list, so that programs
-		// that subscribe to it know it again.
-		uid := fmt.Sprintf("%d-%d-%s-%08x", one.Own.Key(), one.TakenOn.Key(), strings.ToLower(one.Rule.Region), crc32.ChecksumIEEE([]byte(one.Rule.Name)))
-		if taken[uid]++; taken[uid] > 1 {
-			uid += fmt.Sprintf("-%d", taken[uid])
+		for _, day := range one.onDays() {
+			calendar.Children = append(calendar.Children, eventOf(one, day, language, stamp, taken).Component)
 		}
-		event.Props.SetText(ical.PropUID, uid+"@roundyear")
-		event.Props.SetDateTime(ical.PropDateTimeStamp, stamp)
-		event.Props.SetDate(ical.PropDateTimeStart, timeOf(one.TakenOn))
-		event.Props.SetDate(ical.PropDateTimeEnd, timeOf(one.TakenOn+1))
-		title := one.Rule.NameIn(language)
-		if one.IsMoved() {
-			title += fmt.Sprintf(" (of %s)", one.Own)
-		}
-		event.Props.SetText(ical.PropSummary, title)
-		categories := []string{string(one.Rule.Kind)}
-		if one.Rule.Half {
-			categories = append(categories, halfDay)
-		}
-		list := ical.NewProp(ical.PropCategories)
-		list.SetTextList(categories)
-		event.Props.Set(list)
-		event.Props.SetText(ical.PropDescription, one.Rule.Why())
-		event.Props.SetText(ical.PropTransparency, "TRANSPARENT")
-		if one.IsExpected() {
-			event.Props.SetText(ical.PropStatus, "TENTATIVE")
-		}
-		calendar.Children = append(calendar.Children, event.Component)
 	}
 	if len(all) == 0 {
 		return &table.Fault{What: "there is no day off to write into a calendar", Remedy: "Widen --from and --to"}
 	}
 	return ical.NewEncoder(out).Encode(calendar)
+}
+
+// eventOf makes the event of a day on which a day off is off; taken counts
+// identifiers.
+func eventOf(one Entry, day civil.Day, language string, stamp time.Time, taken map[string]int) *ical.Event {
+	event := ical.NewEvent()
+	// The same day off has the same identifier in every list, so that programs
+	// that subscribe to it know it again.
+	uid := fmt.Sprintf("%d-%d-%s-%08x", one.Own.Key(), day.Key(), strings.ToLower(one.Rule.Region), crc32.ChecksumIEEE([]byte(one.Rule.Name)))
+	if taken[uid]++; taken[uid] > 1 {
+		uid += fmt.Sprintf("-%d", taken[uid])
+	}
+	event.Props.SetText(ical.PropUID, uid+"@roundyear")
+	event.Props.SetDateTime(ical.PropDateTimeStamp, stamp)
+	event.Props.SetDate(ical.PropDateTimeStart, timeOf(day))
+	event.Props.SetDate(ical.PropDateTimeEnd, timeOf(day+1))
+	title := one.Rule.NameIn(language)
+	if day != one.Own {
+		title += fmt.Sprintf(" (of %s)", one.Own)
+	}
+	event.Props.SetText(ical.PropSummary, title)
+	categories := []string{string(one.Rule.Kind)}
+	if one.Rule.Half {
+		categories = append(categories, halfDay)
+	}
+	if !one.Verified {
+		categories = append(categories, unverified)
+	}
+	list := ical.NewProp(ical.PropCategories)
+	list.SetTextList(categories)
+	event.Props.Set(list)
+	event.Props.SetText(ical.PropDescription, one.Rule.Why())
+	event.Props.SetText(ical.PropTransparency, "TRANSPARENT")
+	if one.IsExpected() {
+		event.Props.SetText(ical.PropStatus, "TENTATIVE")
+	}
+	return event
 }
 
 func timeOf(day civil.Day) time.Time {

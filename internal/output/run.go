@@ -141,6 +141,14 @@ func (r *Run) Check(paths ...string) error {
 	return nil
 }
 
+// ClearLeft removes what killed runs have left beside a path that this run may
+// come not to write.
+func (r *Run) ClearLeft(path string) {
+	if target, err := behindLinks(path); err == nil && !IsStream(path) {
+		clearLeft(target)
+	}
+}
+
 // guard is the error for a result that would take the input's place.
 func (in input) guard(p result) error {
 	if folder, ok := p.(*Folder); ok {

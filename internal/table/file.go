@@ -96,6 +96,15 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err
 	return s, nil
 }
 
+// OpenContent returns a source of what was read already.
+func OpenContent(ctx context.Context, name string, content []byte) (*Source, error) {
+	file, err := openStream(ctx, name, bytes.NewReader(content))
+	if err != nil {
+		return nil, err
+	}
+	return &Source{Files: []*File{file}}, nil
+}
+
 // Close takes away what was kept of streams.
 func (s *Source) Close() {
 	for _, file := range s.Files {

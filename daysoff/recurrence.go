@@ -1,0 +1,521 @@
+package daysoff
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"sync/atomic"
+
+	"roundyear/civil"
+)
+
+// Recurrence is the days that a recurrence rule of RFC 5545 (section 3.3.10)
+// gives, from the first year that days off are worked out for to the last. It
+// works years out when they are asked for.
+type Recurrence struct {
+	text  string
+	start civil.Day
+	// started tells that the rule has a start of its own, before which nothing
+	// falls; else start only says in which years or weeks of an interval it falls.
+	started  bool
+	freq     frequency
+	interval int
+	count    int
+	last     civil.Day
+	until    *Until
+	// startsApart tells that the start is a day that the rule does not give.
+	startsApart bool
+
+	byMonth    [13]bool
+	anyMonth   bool
+	byWeekNo   []int
+	byYearDay  []int
+	byMonthDay []int
+	byWeekday  []nthWeekday
+	bySetPos   []int
+	weekStart  civil.Weekday
+
+	known atomic.Pointer[recurrenceYear]
+}
+
+// recurrenceYear is the days of a year, worked out.
+type recurrenceYear struct {
+	year int
+	days []civil.Day
+}
+
+// frequency is what a rule recurs by.
+type frequency int
+
+const (
+	yearly frequency = iota + 1
+	monthly
+	weekly
+	daily
+)
+
+// nthWeekday is a weekday, or the nth of them when nth is not 0.
+type nthWeekday struct {
+	weekday civil.Weekday
+	nth     int
+}
+
+// Until is the last moment of a rule as it was written.
+type Until struct {
+	Day civil.Day
+	// Seconds are those after midnight, if Timed; UTC tells that they are so
+	// in UTC and not where the event is.
+	Seconds    int
+	Timed, UTC bool
+}
+
+// ParseRecurrence reads a rule such as FREQ=YEARLY;BYMONTH=6;BYDAY=1MO, which may
+// have RRULE: before it, and its start as DTSTART=20260105. A rule without a start
+// has no bounds, and counts intervals and takes what it does not say from 1 January
+// 1900. The error says what is wrong in words.
+func ParseRecurrence(text string) (*Recurrence, error) {
+	r, start, err := parseRule(text)
+	if err != nil {
+		return nil, err
+	}
+	if start != nil {
+		r.startOn(*start)
+		return r, nil
+	}
+	if r.count > 0 {
+		return nil, noRule(text, "COUNT needs a start; put DTSTART=20260105; before it")
+	}
+	r.takeFrom(r.start)
+	if r.until != nil {
+		r.last = r.until.Day
+	}
+	return r, nil
+}
+
+// ParseRecurrenceFrom reads the rule of an event that starts on a day, which is
+// its first day even if the rule does not give it. Where the rule ends at a
+// moment, end returns the last day on which the event can start.
+func ParseRecurrenceFrom(text string, start civil.Day, end func(Until) civil.Day) (*Recurrence, error) {
+	r, _, err := parseRule(text)
+	if err != nil {
+		return nil, err
+	}
+	if r.until != nil && r.until.Timed {
+		r.until = &Until{Day: end(*r.until)}
+	}
+	r.startOn(start)
+	return r, nil
+}
+
+func noRule(text, format string, args ...any) error {
+	return fmt.Errorf("%q is not a recurrence rule of RFC 5545: %s", shortened(text), fmt.Sprintf(format, args...))
+}
+
+// parseRule reads the parts of a rule, and its start if that is one of them.
+func parseRule(text string) (*Recurrence, *civil.Day, error) {
+	r := &Recurrence{text: text, start: civil.FirstOfYear(1900), interval: 1, weekStart: civil.Monday, last: civil.MaxDay}
+	var start *civil.Day
+	given := map[string]bool{}
+	for _, part := range ruleParts(text) {
+		name, value, found := strings.Cut(part, "=")
+		name, value = strings.ToUpper(strings.TrimSpace(name)), strings.ToUpper(strings.TrimSpace(value))
+		if !found || value == "" {
+			return nil, nil, noRule(text, "%q has no value", shortened(part))
+		}
+		if given[name] {
+			return nil, nil, noRule(text, "%s is given twice", name)
+		}
+		given[name] = true
+		if err := r.readPart(name, value, &start); err != nil {
+			return nil, nil, noRule(text, "%v", err)
+		}
+	}
+	if r.freq == 0 {
+		return nil, nil, noRule(text, "FREQ is missing")
+	}
+	if given["COUNT"] && given["UNTIL"] {
+		return nil, nil, noRule(text, "it has both COUNT and UNTIL")
+	}
+	if err := r.checkNumbers(); err != nil {
+		return nil, nil, fmt.Errorf("%q %w", shortened(text), err)
+	}
+	return r, start, nil
+}
+
+// ruleParts cuts a rule into NAME=VALUE, whatever lines it comes in.
+func ruleParts(text string) []string {
+	var parts []string
+	for line := range strings.Lines(text) {
+		line = strings.TrimSpace(line)
+		upper := strings.ToUpper(line)
+		at := strings.IndexByte(line, ':')
+		if at >= 0 && (strings.HasPrefix(upper, "DTSTART:") || strings.HasPrefix(upper, "DTSTART;")) {
+			start, rest, _ := strings.Cut(line[at+1:], ";")
+			parts, line = append(parts, "DTSTART="+start), rest
+		}
+		for part := range strings.SplitSeq(line, ";") {
+			if part = strings.TrimSpace(part); len(part) > 6 && strings.EqualFold(part[:6], "RRULE:") {
+				part = part[6:]
+			}
+			if part != "" {
+				parts = append(parts, part)
+			}
+		}
+	}
+	return parts
+}
+
+func shortened(text string) string {
+	const most = 80
+	if len(text) <= most {
+		return text
+	}
+	return strings.ToValidUTF8(text[:most], "") + "…"
+}
+
+func (r *Recurrence) readPart(name, value string, start **civil.Day) (err error) {
+	switch name {
+	case "FREQ":
+		frequencies := map[string]frequency{"YEARLY": yearly, "MONTHLY": monthly, "WEEKLY": weekly, "DAILY": daily}
+		if r.freq = frequencies[value]; r.freq == 0 {
+			if value == "HOURLY" || value == "MINUTELY" || value == "SECONDLY" {
+				return fmt.Errorf("it recurs within a day, and days off are whole days")
+			}
+			return fmt.Errorf("FREQ is YEARLY, MONTHLY, WEEKLY or DAILY, not %s", shortened(value))
+		}
+	case "DTSTART":
+		// A zone may stand before the day, and a time behind it.
+		value = value[strings.LastIndexByte(value, ':')+1:]
+		day, err := parseBasic(value)
+		if err != nil {
+			return fmt.Errorf("DTSTART: %w", err)
+		}
+		*start = &day
+	case "UNTIL":
+		if r.until, err = parseUntil(value); err != nil {
+			return fmt.Errorf("UNTIL: %w", err)
+		}
+	case "INTERVAL":
+		r.interval, err = integerOf(name, value, 1, 1_000_000)
+	case "COUNT":
+		r.count, err = integerOf(name, value, 1, 10_000_000)
+	case "WKST":
+		if r.weekStart, err = weekdayOf(value); err != nil {
+			return err
+		}
+	case "BYMONTH":
+		var months []int
+		if months, err = integersOf(name, value, 1, 12, false); err == nil {
+			for _, month := range months {
+				r.byMonth[month], r.anyMonth = true, true
+			}
+		}
+	case "BYWEEKNO":
+		r.byWeekNo, err = integersOf(name, value, 1, 53, true)
+	case "BYYEARDAY":
+		r.byYearDay, err = integersOf(name, value, 1, 366, true)
+	case "BYMONTHDAY":
+		r.byMonthDay, err = integersOf(name, value, 1, 31, true)
+	case "BYSETPOS":
+		r.bySetPos, err = integersOf(name, value, 1, 366, true)
+	case "BYDAY":
+		for _, text := range strings.Split(value, ",") {
+			one, err := nthWeekdayOf(strings.TrimSpace(text))
+			if err != nil {
+				return err
+			}
+			r.byWeekday = append(r.byWeekday, one)
+		}
+	case "BYHOUR", "BYMINUTE", "BYSECOND":
+		return fmt.Errorf("it recurs within a day (%s), and days off are whole days", name)
+	default:
+		return fmt.Errorf("%s is not one of its parts", shortened(name))
+	}
+	return err
+}
+
+func integerOf(name, value string, least, most int) (int, error) {
+	number, err := strconv.Atoi(value)
+	if err != nil || number < least || number > most {
+		return 0, fmt.Errorf("%s is a number from %d to %d, not %s", name, least, most, shortened(value))
+	}
+	return number, nil
+}
+
+func integersOf(name, value string, least, most int, signed bool) ([]int, error) {
+	var numbers []int
+	for _, text := range strings.Split(value, ",") {
+		text = strings.TrimSpace(text)
+		number, err := strconv.Atoi(text)
+		size := number
+		if signed && size < 0 {
+			size = -size
+		}
+		if err != nil || size < least || size > most {
+			return nil, fmt.Errorf("%s has numbers from %d to %d, not %s", name, least, most, shortened(text))
+		}
+		numbers = append(numbers, number)
+	}
+	return numbers, nil
+}
+
+// weekdayNames are the weekdays of rules, from Monday.
+const weekdayNames = "MOTUWETHFRSASU"
+
+func weekdayOf(text string) (civil.Weekday, error) {
+	if at := strings.Index(weekdayNames, text); len(text) == 2 && at >= 0 && at%2 == 0 {
+		return civil.Weekday(at/2 + 1), nil
+	}
+	return 0, fmt.Errorf("weekdays are MO, TU, WE, TH, FR, SA and SU, not %s", shortened(text))
+}
+
+func nthWeekdayOf(text string) (nthWeekday, error) {
+	if len(text) < 2 {
+		return nthWeekday{}, fmt.Errorf("BYDAY has weekdays such as MO or 1MO, not %q", text)
+	}
+	weekday, err := weekdayOf(text[len(text)-2:])
+	one := nthWeekday{weekday: weekday}
+	if number := text[:len(text)-2]; err == nil && number != "" {
+		if one.nth, err = strconv.Atoi(number); err != nil || one.nth == 0 || one.nth < -53 || one.nth > 53 {
+			return one, fmt.Errorf("BYDAY has weekdays such as MO or 1MO, not %s", shortened(text))
+		}
+	}
+	return one, err
+}
+
+// checkNumbers refuses rules that ask for days that there never are.
+func (r *Recurrence) checkNumbers() error {
+	for _, one := range r.byWeekday {
+		inMonth := r.freq == monthly || r.freq == yearly && r.anyMonth
+		if inMonth && (one.nth > 5 || one.nth < -5) {
+			return fmt.Errorf("asks for days that no month or year has")
+		}
+	}
+	return nil
+}
+
+// parseBasic reads the day of 20260105 or 20260105T090000Z.
+func parseBasic(text string) (civil.Day, error) {
+	digits, _, _ := strings.Cut(text, "T")
+	number, err := strconv.Atoi(digits)
+	if err != nil || len(digits) != 8 || number < 0 {
+		return 0, fmt.Errorf("a day looks like 20260105, not %s", shortened(text))
+	}
+	day, ok := civil.Of(number/10000, civil.Month(number/100%100), number%100)
+	if !ok || day.Year() < firstYear {
+		return 0, fmt.Errorf("%s is not a day from %d on", digits, firstYear)
+	}
+	return day, nil
+}
+
+func parseUntil(text string) (*Until, error) {
+	day, err := parseBasic(text)
+	if err != nil {
+		return nil, err
+	}
+	until := &Until{Day: day}
+	_, clock, timed := strings.Cut(text, "T")
+	if !timed {
+		return until, nil
+	}
+	clock, until.UTC = strings.CutSuffix(clock, "Z")
+	number, err := strconv.Atoi(clock)
+	if err != nil || len(clock) != 6 || number < 0 || number/10000 > 23 || number/100%100 > 59 || number%100 > 60 {
+		return nil, fmt.Errorf("a time looks like T170000Z, not %s", shortened(text))
+	}
+	until.Seconds, until.Timed = number/10000*3600+number/100%100*60+number%100, true
+	return until, nil
+}
+
+// startOn gives the rule its start.
+func (r *Recurrence) startOn(start civil.Day) {
+	r.start, r.started = start, true
+	r.takeFrom(start)
+	if r.until != nil {
+		r.last = r.until.Day
+	}
+	r.startsApart = !slices.Contains(r.inYear(start.Year()), start)
+	if r.count == 0 {
+		return
+	}
+	left := r.count
+	if r.startsApart {
+		left--
+	}
+	for year := start.Year(); left > 0 && year <= lastYear; year++ {
+		days := r.inYear(year)
+		if len(days) >= left {
+			r.last = days[left-1]
+			return
+		}
+		left -= len(days)
+	}
+	if left == 0 {
+		r.last = start - 1 // nothing but the start
+	}
+}
+
+// takeFrom takes from the start what the rule does not say: the month, the day
+// or the weekday.
+func (r *Recurrence) takeFrom(start civil.Day) {
+	_, month, dayOfMonth := start.Date()
+	says := len(r.byYearDay) > 0 || len(r.byMonthDay) > 0 || len(r.byWeekday) > 0
+	switch {
+	case says || r.freq == daily:
+	case r.freq == weekly || len(r.byWeekNo) > 0:
+		r.byWeekday = []nthWeekday{{weekday: start.Weekday()}}
+	default:
+		if r.freq == yearly && !r.anyMonth {
+			r.byMonth[month], r.anyMonth = true, true
+		}
+		r.byMonthDay = []int{dayOfMonth}
+	}
+}
+
+// In returns the days of a year.
+func (r *Recurrence) In(year int) []civil.Day {
+	if known := r.known.Load(); known != nil && known.year == year {
+		return slices.Clone(known.days)
+	}
+	days := r.inYear(year)
+	if r.startsApart && r.start.Year() == year {
+		days = append([]civil.Day{r.start}, days...)
+	}
+	r.known.Store(&recurrenceYear{year, days})
+	return slices.Clone(days)
+}
+
+// inYear returns the days that the rule gives in a year.
+func (r *Recurrence) inYear(year int) []civil.Day {
+	if year < firstYear || year > lastYear || r.started && year < r.start.Year() || year > r.last.Year() {
+		return nil
+	}
+	first, end := civil.FirstOfYear(year), civil.FirstOfYear(year+1)
+	var days []civil.Day
+	take := func(from, to civil.Day) {
+		for _, day := range r.placed(r.passing(from, to)) {
+			if day >= first && day < end && day <= r.last && (!r.started || day >= r.start) {
+				days = append(days, day)
+			}
+		}
+	}
+	startYear, startMonth, _ := r.start.Date()
+	switch r.freq {
+	case yearly:
+		if (year-startYear)%r.interval == 0 {
+			take(first, end)
+		}
+	case monthly:
+		for month := civil.January; month <= civil.December; month++ {
+			if ((year-startYear)*12+int(month-startMonth))%r.interval == 0 {
+				take(civil.FirstOfMonth(year, month), civil.FirstOfMonth(year, month+1))
+			}
+		}
+	case weekly:
+		startWeek := r.weekStart.OnOrBefore(r.start)
+		for week := r.weekStart.OnOrBefore(first); week < end; week += 7 {
+			if int(week-startWeek)/7%r.interval == 0 {
+				take(week, week+7)
+			}
+		}
+	case daily:
+		for day := first; day < end; day++ {
+			if int(day-r.start)%r.interval == 0 {
+				take(day, day+1)
+			}
+		}
+	}
+	return days
+}
+
+// passing returns the days of a stretch that all parts of the rule let pass.
+func (r *Recurrence) passing(from, end civil.Day) []civil.Day {
+	var days []civil.Day
+	for day := from; day < end; day++ {
+		year, month, dayOfMonth := day.Date()
+		switch {
+		case r.anyMonth && !r.byMonth[month],
+			len(r.byMonthDay) > 0 && !countsAs(r.byMonthDay, dayOfMonth, civil.DaysIn(year, month)),
+			len(r.byYearDay) > 0 && !countsAs(r.byYearDay, day.YearDay(), daysOfYear(year)),
+			len(r.byWeekday) > 0 && !r.isWeekday(day),
+			len(r.byWeekNo) > 0 && !r.isWeek(day):
+			continue
+		}
+		days = append(days, day)
+	}
+	return days
+}
+
+func daysOfYear(year int) int { return int(civil.FirstOfYear(year+1) - civil.FirstOfYear(year)) }
+
+// countsAs tells whether a list has a place, counted from the first or, when
+// negative, from the last of so many.
+func countsAs(list []int, place, of int) bool {
+	return slices.Contains(list, place) || slices.Contains(list, place-of-1)
+}
+
+// isWeekday tells whether a day is one of BYDAY: of a weekday, or the nth of it
+// in its month or year.
+func (r *Recurrence) isWeekday(day civil.Day) bool {
+	weekday := day.Weekday()
+	for _, one := range r.byWeekday {
+		if one.weekday != weekday {
+			continue
+		}
+		year, month, dayOfMonth := day.Date()
+		switch {
+		case one.nth == 0 || r.freq == weekly || r.freq == daily:
+			return true
+		case r.freq == monthly || r.anyMonth:
+			if countsAs([]int{one.nth}, (dayOfMonth-1)/7+1, (dayOfMonth-1)/7+1+(civil.DaysIn(year, month)-dayOfMonth)/7) {
+				return true
+			}
+		default:
+			yearDay := day.YearDay()
+			if countsAs([]int{one.nth}, (yearDay-1)/7+1, (yearDay-1)/7+1+(daysOfYear(year)-yearDay)/7) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// isWeek tells whether the week of a day is one of BYWEEKNO. Week 1 is the first
+// that has four days of its year.
+func (r *Recurrence) isWeek(day civil.Day) bool {
+	week := r.weekStart.OnOrBefore(day)
+	year := (week + 3).Year()
+	number := func(week civil.Day) int { return (week+3).YearDay()/7 + min((week+3).YearDay()%7, 1) }
+	last := r.weekStart.OnOrBefore(civil.FirstOfYear(year+1) - 4) // the week of 28 December
+	return countsAs(r.byWeekNo, number(week), number(last))
+}
+
+// placed returns the days of one stretch that BYSETPOS wants.
+func (r *Recurrence) placed(days []civil.Day) []civil.Day {
+	if len(r.bySetPos) == 0 {
+		return days
+	}
+	var wanted []civil.Day
+	for i, day := range days {
+		if countsAs(r.bySetPos, i+1, len(days)) {
+			wanted = append(wanted, day)
+		}
+	}
+	return wanted
+}
+
+// Words gives the rule.
+func (r *Recurrence) Words() string { return "the rule " + r.text }
+
+// Without is what falls on other days than some.
+type Without struct {
+	When
+	// Days are those on which it does not fall.
+	Days map[civil.Day]bool
+}
+
+// In returns the days of a year less those that are left out.
+func (w Without) In(year int) []civil.Day {
+	return slices.DeleteFunc(w.When.In(year), func(day civil.Day) bool { return w.Days[day] })
+}
