@@ -18,11 +18,13 @@ type Change int
 
 // A local time that a clock change doubles is read as the first of the two. One
 // that it skips is read by the clock as it was before the change, so that 01:30
-// in an hour that is not there is 02:30 by the new clock.
+// in an hour that is not there is 02:30 by the new clock. Beyond is a moment that
+// would leave the years 0001 to 9999.
 const (
 	Unchanged Change = iota
 	Doubled
 	Skipped
+	Beyond
 )
 
 // NewConversion returns a conversion between zones by their IANA names. The
@@ -47,7 +49,8 @@ func NewConversion(from, to string) (*Conversion, error) {
 }
 
 // Convert moves a moment with a time of day. It is false for a moment without
-// an offset when the zone it was written in is not known. A date without a time
+// an offset when the zone it was written in is not known. One that would leave the
+// years 0001 to 9999 is Beyond and stays as it is. A date without a time
 // of day stays as it is.
 func (c *Conversion) Convert(m Moment) (Moment, Change, bool) {
 	if m.Clock == NoTime {
@@ -69,9 +72,12 @@ func (c *Conversion) Convert(m Moment) (Moment, Change, bool) {
 	if second < 0 {
 		days, second = days-1, second+86400
 	}
+	if days < int64(civil.MinDay) || days > int64(civil.MaxDay) {
+		return m, Beyond, true
+	}
 	m.Day, m.Nanos = civil.Day(days), second*1e9+m.Nanos%1e9
 	m.Offset, m.HasOffset = 0, false
-	return m, change, m.Day >= civil.MinDay && m.Day <= civil.MaxDay
+	return m, change, true
 }
 
 // instantOf returns the instant of a local time in a zone, both in seconds.

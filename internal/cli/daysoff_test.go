@@ -263,7 +263,7 @@ func TestListsOfPagesAndOfTheWeb(t *testing.T) {
 	down.Store(true)
 	again := done(t, folder, "days-off", "--from", "2025-05-01", "--to", "2025-05-31")
 	assert.Contains(t, again.out, "2025-05-05,,Fair,main,closure")
-	assert.Regexp(t, "! "+server.URL+`/hol/2025: the list is the one kept on \d{4}-\d\d-\d\d, since the server says 503`, again.err)
+	assert.Regexp(t, "! "+server.URL+`/hol/2025: no list came from the server \(the server says 503 Service Unavailable\); using the copy kept on \d{4}-\d\d-\d\d, 0 hours old`, again.err)
 	t.Setenv("XDG_CACHE_HOME", t.TempDir())
 	result = run(t, folder, "days-off", "--from", "2025-05-01", "--to", "2025-05-31")
 	assert.Equal(t, 3, result.code)

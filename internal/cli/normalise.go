@@ -186,12 +186,29 @@ func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *table.Source
 	}
 	options := n.options
 	options.Dates = dates
+	if n.rejectsPath() == "" && options.Clock != (reading.Clock{}) {
+		if err := n.tryMoves(ctx, source, options); err != nil {
+			return nil, err
+		}
+	}
 	report, rejects, err := n.write(ctx, source, options, func() (bool, error) { return true, nil })
 	if err != nil {
 		return nil, err
 	}
 	return &finished{dates, options, report, rejects}, nil
 }
+
+// tryMoves stops before anything is written when a row would be rejected since
+// its moment, moved to another zone, has no date: what the column holds does not
+// tell that beforehand.
+func (n *normaliseCommand) tryMoves(ctx context.Context, source *table.Source, options normalise.Options) error {
+	options.PartitionBy = ""
+	_, err := normalise.Run(ctx, source, options, io.Discard, nil, func() (io.Writer, error) { return nil, errNowhere })
+	return err
+}
+
+// errNowhere is a rejected row that has nowhere to go.
+var errNowhere = &table.Fault{What: "a date cannot be read, and nothing was written", Remedy: "Say where such rows go with --rejects FILE, or write to a file with -o"}
 
 // inOnePass guesses from the first rows how the dates are read, reads all rows
 // by the guess and gathers the evidence for it on the way. Where the evidence
@@ -435,7 +452,7 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 		if path == "" {
 			// Where a name stands for several months, counting beforehand can
 			// miss a day that the right month does not have.
-			return nil, &table.Fault{What: "a date cannot be read", Remedy: "Say where such rows go with --rejects FILE, or write to a file with -o"}
+			return nil, errNowhere
 		}
 		var err error
 		rejects, err = n.app.create(path)

@@ -166,9 +166,10 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, fl
 		return nil, err
 	}
 	decided, faults := evidence.DecideEach()
+	columns := evidence.Columns(source.Files[0])
 	var known []*reading.Dates
 	for i, dates := range decided {
-		column := &surveyedColumn{name: names[i], dates: dates, fault: faults[i], evidence: evidence.Columns(source.Files[0])[i]}
+		column := &surveyedColumn{name: names[i], dates: dates, fault: faults[i], evidence: columns[i]}
 		file.columns = append(file.columns, column)
 		if dayFirst, monthFirst, _ := column.evidence.Orders(); faults[i] != nil && dayFirst > 0 && monthFirst > 0 {
 			if column.explainedBy, err = explain(ctx, source, names[i], asked); err != nil {

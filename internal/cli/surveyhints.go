@@ -17,7 +17,10 @@ const hintRows = 500
 // hints looks in the first rows for dates in three columns and for numbers
 // that may stand for moments, among the columns that hold no dates themselves.
 func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
-	columns := f.source.Columns()
+	columns, isDate := f.source.Columns(), map[string]bool{}
+	for _, name := range dates {
+		isDate[name] = true
+	}
 	var triples [][3]int
 	for place, name := range columns {
 		stem, found := strings.CutSuffix(strings.ToLower(name), "year")
@@ -32,13 +35,13 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 	readable, rows := make([]int, len(triples)), 0
 	numbers := map[int]*numberColumn{}
 	for place, name := range columns {
-		if !slices.Contains(dates, name) && namesMoments(name) {
+		if !isDate[name] && namesMoments(name) {
 			numbers[place] = newNumberColumn()
 		}
 	}
 	fiscal := map[int]string{}
 	for place, name := range columns {
-		if !slices.Contains(dates, name) {
+		if !isDate[name] {
 			fiscal[place] = ""
 		}
 	}

@@ -4,6 +4,7 @@
 package normalise
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"io"
@@ -63,6 +64,9 @@ func IsRejects(source *table.Source) bool {
 // Report counts what became of the rows.
 type Report struct {
 	In, Out, Rejected int
+	// written and writtenRejected count the lines that went to the outputs, less
+	// the line ends within fields.
+	written, writtenRejected int
 	// Blanks counts the rows without a date for each of the date columns,
 	// and Ranges are the days of the others.
 	Blanks []int
@@ -81,11 +85,11 @@ type Report struct {
 // Moved counts the rows of a period before and after.
 type Moved struct{ Written, Normalised int }
 
-// Check returns an error unless every row that came in went out or was
-// rejected. It guards the promise that no row is lost.
+// Check returns an error unless a line was written for every row that came in,
+// among the rows or the rejects. It guards the promise that no row is lost.
 func (r *Report) Check() error {
-	if r.In != r.Out+r.Rejected {
-		return fmt.Errorf("internal fault: %d rows came in, but %d went out and %d were rejected", r.In, r.Out, r.Rejected)
+	if r.In != r.written+r.writtenRejected || r.Out != r.written || r.Rejected != r.writtenRejected {
+		return fmt.Errorf("internal fault: %d rows came in, %d of them to write and %d to reject, but %d lines were written and %d rejected; nothing was put in place", r.In, r.Out, r.Rejected, r.written, r.writtenRejected)
 	}
 	return nil
 }
@@ -160,8 +164,10 @@ func (o Options) keep(source *table.Source) []int {
 // batch is what came of one chunk.
 type batch struct {
 	out, rejected []byte
-	report        Report
-	evidence      *reading.Part
+	// breaks and rejectedBreaks count the line ends within their fields.
+	breaks, rejectedBreaks int
+	report                 Report
+	evidence               *reading.Part
 	// parts are the rows by partition, when there are any.
 	parts map[partition]*rowsOfPart
 }
@@ -197,6 +203,12 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 	} else if _, err := out.Write(w.header()); err != nil {
 		return nil, err
 	}
+	// What is written is counted as it goes out, and not where it is made.
+	counted := func(to io.Writer, text []byte, count *int) error {
+		*count += bytes.Count(text, lineBreak)
+		_, err := to.Write(text)
+		return err
+	}
 	total := &Report{Blanks: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates)), Months: map[int]*Moved{}}
 	var rejected io.Writer
 	// Batches are used again once they are written.
@@ -215,13 +227,16 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 		if b.evidence != nil {
 			options.Evidence.Join(b.evidence)
 		}
+		total.written -= b.breaks
+		total.writtenRejected -= b.rejectedBreaks
 		if parts != nil {
 			for _, one := range slices.SortedFunc(maps.Keys(b.parts), partition.compare) {
+				total.written += bytes.Count(b.parts[one].rows, lineBreak)
 				if err := parts.write(one, b.parts[one].latest, b.parts[one].rows); err != nil {
 					return err
 				}
 			}
-		} else if _, err := out.Write(b.out); err != nil {
+		} else if err := counted(out, b.out, &total.written); err != nil {
 			return err
 		}
 		if len(b.rejected) == 0 {
@@ -236,8 +251,7 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 				return err
 			}
 		}
-		_, err := rejected.Write(b.rejected)
-		return err
+		return counted(rejected, b.rejected, &total.writtenRejected)
 	})
 	if err != nil {
 		return nil, err

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"roundyear/datetext"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 )
@@ -78,8 +79,33 @@ func TestColumnsCanBeLeftOut(t *testing.T) {
 }
 
 func TestALostRowIsAFault(t *testing.T) {
-	assert.NoError(t, (&Report{In: 3, Out: 2, Rejected: 1}).Check())
-	assert.EqualError(t, (&Report{In: 3, Out: 1, Rejected: 1}).Check(), "internal fault: 3 rows came in, but 1 went out and 1 were rejected")
+	assert.NoError(t, (&Report{In: 3, Out: 2, Rejected: 1, written: 2, writtenRejected: 1}).Check())
+	for _, lost := range []Report{{In: 3, Out: 2, Rejected: 1, written: 1, writtenRejected: 1}, {In: 3, Out: 2, Rejected: 1, written: 2}, {In: 3, Out: 2, Rejected: 1, written: 3}, {In: 4, Out: 2, Rejected: 1, written: 2, writtenRejected: 1}} {
+		assert.ErrorContains(t, lost.Check(), "internal fault: ")
+	}
+}
+
+// A day that a zone or the start of the day moves out of the years that have
+// dates is rejected, and no made-up day is written.
+func TestMomentsBeyondAllDatesAreRejected(t *testing.T) {
+	four := int64(4 * 3600e9)
+	tokyo, err := datetext.NewConversion("UTC", "Asia/Tokyo")
+	require.NoError(t, err)
+	york, err := datetext.NewConversion("UTC", "America/New_York")
+	require.NoError(t, err)
+	for _, c := range []struct {
+		value, reason string
+		clock         reading.Clock
+	}{
+		{"0001-01-01 00:00:00", "the day of business it counts to is before 0001-01-01, the first day that has a date", reading.Clock{DayStarts: &four}},
+		{"9999-12-31 23:59:59", "in the zone that is wanted it is after 9999-12-31, the last day that has a date", reading.Clock{Conversion: tokyo}},
+		{"0001-01-01 00:00:00", "in the zone that is wanted it is before 0001-01-01, the first day that has a date", reading.Clock{Conversion: york}},
+	} {
+		report, out, rejected := normalised(t, "sold,n\n2026-03-01 12:00:00,1\n"+c.value+",2\n", Options{Clock: c.clock})
+		assert.Equal(t, 1, report.Out)
+		assert.NotContains(t, out, c.value)
+		assert.Equal(t, "sold,n,line,column,value,reason\n"+c.value+",2,3,sold,"+c.value+",\""+c.reason+"\"\n", rejected)
+	}
 }
 
 func BenchmarkNormalise(b *testing.B) {

@@ -1,12 +1,14 @@
 package normalise
 
 import (
+	"bytes"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
 	"sync"
 
+	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
@@ -22,9 +24,15 @@ type worker struct {
 	moments []datetext.Moment
 	states  []reading.State
 	timed   []bool
-	days    *dayTexts
-	months  *months
-	spare   *sync.Pool
+	// counted are the days of business that the moments count to, written the days
+	// as they were written, and beyond why a moment cannot be moved.
+	counted, written []civil.Day
+	beyond           []string
+	changes          []datetext.Change
+	moves            bool
+	days             *dayTexts
+	months           *months
+	spare            *sync.Pool
 	// These columns of the first date are left out.
 	leaveDate, leaveBusiness, leaveKey bool
 	// plain tells that nothing is converted, partitioned or left out.
@@ -53,6 +61,9 @@ func (w *worker) start() {
 	w.months = &months{counts: map[int]*Moved{}}
 	w.moments = make([]datetext.Moment, len(w.readers))
 	w.states = make([]reading.State, len(w.readers))
+	w.counted, w.written = make([]civil.Day, len(w.readers)), make([]civil.Day, len(w.readers))
+	w.beyond, w.changes = make([]string, len(w.readers)), make([]datetext.Change, len(w.readers))
+	w.moves = o.Clock != reading.Clock{}
 	w.delimiter, w.lineEnd = w.source.Files[0].Delimiter, w.source.Files[0].LineEnd
 }
 
@@ -136,15 +147,23 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 				w.moments[i], w.states[i] = reader.Read(&record)
 			}
 		}
+		if w.moves {
+			if err := w.move(&record, chunk.File); err != nil {
+				return nil, err
+			}
+		}
 		if unread := slices.Index(w.states, reading.Unreadable); unread >= 0 {
 			b.report.Rejected++
+			start := len(b.rejected)
 			b.rejected = w.reject(b.rejected, &record, chunk.File, unread)
+			b.rejectedBreaks += bytes.Count(b.rejected[start:len(b.rejected)-len(w.lineEnd)], lineBreak)
 			continue
 		}
 		b.report.Out++
 		if b.parts != nil {
 			b.out = b.out[:0]
 		}
+		row := len(b.out)
 		b.out = w.kept(b.out, &record)
 		start := len(b.out)
 		for i := range w.readers {
@@ -153,15 +172,15 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 				b.out = w.appendBlank(b.out, i)
 				continue
 			}
-			var err error
-			if b.out, err = w.appendDate(b, i, &record, chunk.File); err != nil {
-				return nil, err
-			}
+			b.out = w.appendDate(b, i)
 		}
 		if len(b.report.First) < mostFirst {
 			texts := []string{w.readers[0].Value(&record)}
 			texts = append(texts, strings.Split(string(b.out[start+1:]), string(w.delimiter))...)
 			b.report.First = append(b.report.First, texts)
+		}
+		if record.IsQuoted() || len(w.options.Added) > 0 {
+			b.breaks += bytes.Count(b.out[row:], lineBreak)
 		}
 		b.out = append(b.out, w.lineEnd...)
 		if b.parts != nil {
@@ -170,6 +189,8 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 	}
 	return b, records.Err()
 }
+
+var lineBreak = []byte{'\n'}
 
 // part puts the row at work to those of its partition.
 func (w *worker) part(b *batch) {
@@ -185,17 +206,43 @@ func (w *worker) part(b *batch) {
 	one.latest = max(one.latest, w.partitionMonth)
 }
 
+// move moves the moments of a row to the zone that is wanted, and finds the days
+// of business. Those that have no date there cannot be read.
+func (w *worker) move(record *table.Record, file *table.File) error {
+	for i, state := range w.states {
+		w.beyond[i] = ""
+		if state != reading.Read {
+			continue
+		}
+		moved, counted, change, zoned := w.options.Clock.Move(w.moments[i])
+		if !zoned {
+			return w.readers[i].NoZone(record, file)
+		}
+		if change == datetext.Beyond {
+			w.states[i], w.beyond[i] = reading.Unreadable, w.options.Clock.WhyBeyond(w.moments[i])
+		}
+		w.written[i], w.counted[i], w.changes[i] = w.moments[i].Day, counted, change
+		w.moments[i] = moved
+	}
+	return nil
+}
+
+// why says in words why a date column of a row cannot be read.
+func (w *worker) why(i int, record *table.Record) string {
+	if w.moves && w.beyond[i] != "" {
+		return w.beyond[i]
+	}
+	return w.readers[i].Why(record)
+}
+
 // appendDate appends the day, the time of day, the day of business, the key and
 // the attributes of the day.
-func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.File) ([]byte, error) {
+func (w *worker) appendDate(b *batch, i int) []byte {
 	line, moment := b.out, w.moments[i]
-	written := moment.Day
-	if w.options.Clock.Conversion != nil {
-		moved, change, ok := w.options.Clock.Conversion.Convert(moment)
-		if !ok {
-			return nil, w.readers[i].NoZone(record, file)
-		}
-		switch moment = moved; change {
+	written, business := moment.Day, moment.Day
+	if w.moves {
+		written, business = w.written[i], w.counted[i]
+		switch w.changes[i] {
 		case datetext.Doubled:
 			b.report.Doubled++
 		case datetext.Skipped:
@@ -208,7 +255,7 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 		if i == 0 {
 			w.months.count(day.month, day.month)
 		}
-		return append(w.appendPlain(line, day, moment), day.added...), nil
+		return append(w.appendPlain(line, day, moment), day.added...)
 	}
 	if i > 0 || !w.leaveDate {
 		line = append(append(line, w.delimiter), day.date[:]...)
@@ -219,7 +266,7 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 		line = moment.AppendTime(append(line, w.delimiter), moment.Clock)
 	}
 	if w.timed[i] && w.options.Clock.DayStarts != nil {
-		counted = w.days.of(datetext.BusinessDay(moment, *w.options.Clock.DayStarts))
+		counted = w.days.of(business)
 		if i > 0 || !w.leaveBusiness {
 			line = append(append(line, w.delimiter), counted.date[:]...)
 		}
@@ -247,7 +294,7 @@ func (w *worker) appendDate(b *batch, i int, record *table.Record, file *table.F
 			w.months.count(w.days.of(written).month, counted.month)
 		}
 	}
-	return append(line, counted.added...), nil
+	return append(line, counted.added...)
 }
 
 // plainWidth is the width of a date, a time in seconds and a key with their
@@ -299,10 +346,10 @@ func (w *worker) appendBlank(line []byte, i int) []byte {
 // reject appends a row that can be mended and read in again.
 func (w *worker) reject(line []byte, record *table.Record, file *table.File, unread int) []byte {
 	reader := w.readers[unread]
-	reason := reader.Why(record)
+	reason := w.why(unread, record)
 	for i := unread + 1; i < len(w.readers); i++ {
 		if w.states[i] == reading.Unreadable {
-			reason += fmt.Sprintf("; and %s %q %s", w.options.Dates[i].Name, w.readers[i].Value(record), w.readers[i].Why(record))
+			reason += fmt.Sprintf("; and %s %q %s", w.options.Dates[i].Name, w.readers[i].Value(record), w.why(i, record))
 		}
 	}
 	if len(w.source.Files) > 1 {

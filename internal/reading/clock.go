@@ -18,20 +18,42 @@ type Clock struct {
 	DayStarts *int64
 }
 
+// Move returns a moment in the zone that is wanted, and the day of business it
+// counts to. Zoned is false when its zone is needed and not known. A moment that
+// would leave the years 0001 to 9999 on the way, such as a placeholder for no
+// date, is Beyond and stays as it is.
+func (c Clock) Move(moment datetext.Moment) (moved datetext.Moment, counted civil.Day, change datetext.Change, zoned bool) {
+	moved = moment
+	if c.Conversion != nil {
+		if moved, change, zoned = c.Conversion.Convert(moment); !zoned || change == datetext.Beyond {
+			return moment, moment.Day, change, zoned
+		}
+	}
+	counted = moved.Day
+	if c.DayStarts != nil {
+		if counted = datetext.BusinessDay(moved, *c.DayStarts); counted < civil.MinDay {
+			return moment, moment.Day, datetext.Beyond, true
+		}
+	}
+	return moved, counted, change, true
+}
+
+// WhyBeyond says in words why a moment leaves the years 0001 to 9999.
+func (c Clock) WhyBeyond(moment datetext.Moment) string {
+	switch {
+	case c.Conversion == nil || moment.Day < civil.MaxDay-1 && c.DayStarts != nil:
+		return fmt.Sprintf("the day of business it counts to is before %s, the first day that has a date", civil.MinDay)
+	case moment.Day < civil.MaxDay-1:
+		return fmt.Sprintf("in the zone that is wanted it is before %s, the first day that has a date", civil.MinDay)
+	}
+	return fmt.Sprintf("in the zone that is wanted it is after %s, the last day that has a date", civil.MaxDay)
+}
+
 // Day returns the day that a moment counts to. It is false when its zone is
 // needed and not known.
 func (c Clock) Day(moment datetext.Moment) (civil.Day, bool) {
-	if c.Conversion != nil {
-		moved, _, ok := c.Conversion.Convert(moment)
-		if !ok {
-			return 0, false
-		}
-		moment = moved
-	}
-	if c.DayStarts != nil {
-		return datetext.BusinessDay(moment, *c.DayStarts), true
-	}
-	return moment.Day, true
+	_, day, _, zoned := c.Move(moment)
+	return day, zoned
 }
 
 // NoZone is the error for a record whose date is wanted in another zone and

@@ -13,7 +13,13 @@ import (
 func (s *Source) Find(name string) (int, error) {
 	columns := s.Columns()
 	where := s.Files[0].Name
-	places := matching(columns, func(column string) bool { return column == name })
+	if s.places == nil {
+		s.places = map[string][]int{}
+		for place, column := range columns {
+			s.places[column] = append(s.places[column], place)
+		}
+	}
+	places := s.places[name]
 	if len(places) == 0 {
 		places = matching(columns, func(column string) bool { return folded(column) == folded(name) })
 	}

@@ -50,7 +50,9 @@ type Source struct {
 	// Progress, when set, is called with the number of bytes read each time.
 	Progress func(bytes int)
 
-	input bool
+	// places are the places of the columns by their names, once they are asked for.
+	places map[string][]int
+	input  bool
 }
 
 // Open finds the files of one or more inputs: paths, quoted globs, or - for

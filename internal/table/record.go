@@ -28,6 +28,9 @@ const quotedField = 1 << 31
 // Len returns the number of fields.
 func (r *Record) Len() int { return len(r.ends) }
 
+// IsQuoted tells whether any of the fields is quoted, and so may hold line ends.
+func (r *Record) IsQuoted() bool { return r.quoted }
+
 func (r *Record) start(i int) int {
 	if i == 0 {
 		return 0
