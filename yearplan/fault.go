@@ -18,9 +18,23 @@ type Fault struct {
 
 // Error returns the fault in one line.
 func (f Fault) Error() string {
-	text := fmt.Sprintf("%s, line %d, column %d: %s", f.File, f.Line, f.Column, f.What)
+	text := fmt.Sprintf("%s, line %d, column %d: %s", f.File, f.Line, f.Column, shortened(f.What))
 	if f.Remedy != "" {
-		text += ". " + f.Remedy
+		text += ". " + shortened(f.Remedy)
+	}
+	return text
+}
+
+// mostOfFault is how many characters a fault says of what it is about, which may
+// be a value of any length.
+const mostOfFault = 600
+
+func shortened(text string) string {
+	count := 0
+	for at := range text {
+		if count++; count > mostOfFault {
+			return text[:at] + "…"
+		}
 	}
 	return text
 }

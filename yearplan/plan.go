@@ -35,8 +35,10 @@ type Plan struct {
 type Range struct {
 	Cover    []Join
 	From, To *civil.Day
-	Exact    bool
-	PadYears int
+	// Exact and Whole are what the plan says of whole years; without a word days
+	// that are given are exact, and those that facts need are whole years.
+	Exact, Whole bool
+	PadYears     int
 }
 
 // Join is a date column of facts.

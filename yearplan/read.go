@@ -545,7 +545,7 @@ func (r *reader) readRange(node *yaml.Node) {
 	}
 	p := r.plan
 	p.Range.Cover = r.joins(below(node, "cover"))
-	p.Range.Exact = text(node, "whole") == "exact"
+	p.Range.Exact, p.Range.Whole = text(node, "whole") == "exact", text(node, "whole") == "years"
 	if years := text(node, "pad_years"); years != "" {
 		p.Range.PadYears, _ = strconv.Atoi(years)
 	}
@@ -560,8 +560,8 @@ func (r *reader) readRange(node *yaml.Node) {
 	if p.Range.From != nil && p.Range.To != nil && *p.Range.To < *p.Range.From {
 		r.add(below(node, "to"), "", "the range ends on %s, before it starts on %s", *p.Range.To, *p.Range.From)
 	}
-	if (p.Range.From == nil) != (p.Range.To == nil) {
-		r.add(node, "", "a range has both from and to")
+	if (p.Range.From == nil) != (p.Range.To == nil) && below(node, "cover") == nil {
+		r.add(node, "Add the other one, or cover", "a range has both from and to, unless it covers facts")
 	}
 }
 

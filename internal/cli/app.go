@@ -33,6 +33,9 @@ const (
 	exitTerminate = 143
 )
 
+// mostFaults is how many faults of a plan are said.
+const mostFaults = 20
+
 // errAttention ends a command that is done and has something to see to, which
 // it has said itself.
 var errAttention = errors.New("there is something to see to")
@@ -151,8 +154,11 @@ func (a *App) finish(ctx context.Context, command *cobra.Command, err error) int
 		}
 		return exitInterrupt
 	case errors.As(err, &faults):
-		for _, fault := range faults {
+		for _, fault := range faults[:min(len(faults), mostFaults)] {
 			a.report().Fault(fault)
+		}
+		if more := len(faults) - mostFaults; more > 0 {
+			a.report().Fault(fmt.Errorf("and %s", report.Plural(more, "more fault")))
 		}
 		return exitCall
 	case errors.As(err, &fault):

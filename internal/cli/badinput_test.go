@@ -203,7 +203,7 @@ func TestInterruptWhileWaitingForInput(t *testing.T) {
 			return strings.HasPrefix(path, filepath.Join(temporary, "roundyear-"))
 		})
 	}, 30*time.Second, time.Millisecond)
-	assert.Empty(t, names(t, temporary))
+	require.Eventually(t, func() bool { return len(names(t, temporary)) == 0 }, 30*time.Second, time.Millisecond)
 	require.NoError(t, command.Process.Signal(syscall.SIGTERM))
 	require.Error(t, command.Wait())
 	assert.Equal(t, 143, command.ProcessState.ExitCode())
@@ -247,6 +247,11 @@ func TestOnATerminal(t *testing.T) {
 	}
 	assert.Contains(t, run(t, folder, append(totals, "--color", "always")...).err, "\x1b[")
 	assert.Contains(t, onTerminal("X=", "build", "--from", "2026-01-01", "--to", "2026-01-02", "--columns", "date"), "date\n2026-01-01\n")
+	// Data that goes to a terminal as it is, too, has nothing that it would obey.
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "e.csv"), []byte("sold,n\n2026-01-05,\x1b[2J\u202e日\n"), 0o600))
+	for _, args := range [][]string{{"normalise", "e.csv", "-q"}, {"normalise", "e.csv", "-q", "-o", "/dev/stdout"}} {
+		assert.Equal(t, "sold,n,sold_date,sold_key\n2026-01-05,\\x1b[2J\\u202e日,2026-01-05,20260105\n", onTerminal("X=", args...))
+	}
 }
 
 // Facts stream: memory does not grow with the length of a file.

@@ -15,13 +15,16 @@ import (
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/internal/nearest"
+	"roundyear/internal/output"
 	"roundyear/internal/report"
+	"roundyear/internal/terminal"
 	"roundyear/language"
 	"roundyear/yearplan"
 )
 
 type buildCommand struct {
 	app     *App
+	command *cobra.Command
 	days    spanFlags
 	grain   string
 	clock   string
@@ -64,6 +67,7 @@ the table of the times of day, and with --trading that of days and sites.`,
 		Args: arguments(0, 0, ""),
 		RunE: func(command *cobra.Command, _ []string) error { return b.run(command.Context()) },
 	}
+	b.command = command
 	b.days.add(command)
 	flags := command.Flags()
 	flags.StringVar(&b.grain, "grain", "day", "`GRAIN`, what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month …")
@@ -183,13 +187,20 @@ func (b *buildCommand) specialRows(y *year) []dimension.SpecialRow {
 	return rows
 }
 
-// outs takes the outputs of the plan where none is named.
+// outs takes the outputs of the plan where none is named. A range of the call's
+// own is not put in the place of the plan's table without being asked for.
 func (b *buildCommand) outs(y *year) {
-	if len(b.out.outs) > 0 || b.out.format != "" || b.grain != "day" || b.days.given() {
+	if len(b.out.outs) > 0 || b.out.format != "" || b.grain != "day" {
 		return
 	}
+	var outs []string
 	for _, out := range y.plan.Model.Out {
-		b.out.outs = append(b.out.outs, shown(y.path(out)))
+		outs = append(outs, shown(y.path(out)))
+	}
+	if !b.days.given() {
+		b.out.outs = outs
+	} else if len(outs) > 0 {
+		b.app.report().Line("Not written to %s, since the range is not the plan's; to replace it, add -o %s", strings.Join(outs, ", "), terminal.Path(outs[0]))
 	}
 }
 
@@ -280,13 +291,41 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 		folder := filepath.Dir(b.out.outs[0])
 		b.app.report().Line("Described in %s and %s", filepath.Join(folder, packageName), filepath.Join(folder, pageName))
 	}
-	if len(b.out.outs) > 0 && b.out.outs[0] != "-" && t.grain.Unit == calendar.Day {
-		b.app.report().Next("roundyear check " + b.out.outs[0] + coverArguments(b.days.covers))
-	}
+	b.sayNext(t)
 	if t.outside() > 0 {
 		return errAttention
 	}
 	return nil
+}
+
+// sayNext says how the table is checked: with all that it was built with.
+func (b *buildCommand) sayNext(t *dateTable) {
+	if len(b.out.outs) == 0 || b.out.outs[0] == "-" || output.IsStream(b.out.outs[0]) || t.grain.Unit != calendar.Day {
+		return
+	}
+	if !slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Name == "date" || a.Name == "date_key" }) {
+		return // nothing tells which day a row is of
+	}
+	words := []string{"roundyear", "check", argument(b.out.outs[0])}
+	for _, cover := range b.days.covers {
+		words = append(words, flagWords("cover", cover)...)
+	}
+	words = append(words, carried(b.command, calendarFlagNames...)...)
+	words = append(words, carriedAs(b.command, "language", "names")...)
+	words = append(words, carried(b.command, "label")...)
+	if len(b.days.covers) > 0 {
+		words = append(words, carried(b.command, readingFlagNames...)...)
+		words = append(words, carried(b.command, "parts")...)
+	}
+	if t.moves() {
+		words = append(words, "--as-of", t.asOf.String())
+	}
+	b.app.report().Next(words...)
+}
+
+// moves tells whether any of the attributes moves with the as-of day.
+func (t *dateTable) moves() bool {
+	return slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Group == dimension.Moving })
 }
 
 // count returns the number of rows that stand for days or periods.
@@ -322,7 +361,7 @@ func (b *buildCommand) say(y *year, t *dateTable) error {
 		}
 		r.Line("Beside them %s without a day: %s", report.Plural(len(t.special), "row"), strings.Join(texts, ", "))
 	}
-	if slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Group == dimension.Moving }) {
+	if t.moves() {
 		r.Line("Attributes that move: as of %s", t.asOf)
 	}
 	t.spanned.say(r, t.calendars(y))
@@ -351,14 +390,6 @@ func selected(catalogue *dimension.Catalogue, flag string, names []string) ([]di
 		return nil, usageError{fmt.Errorf("%s: %w%s", flag, err, didYouMean(nearest.Name(unknown.Name, unknown.Known)))}
 	}
 	return attributes, err
-}
-
-func coverArguments(covers []string) string {
-	var text strings.Builder
-	for _, cover := range covers {
-		text.WriteString(" --cover " + cover)
-	}
-	return text.String()
 }
 
 func didYouMean(name string) string {

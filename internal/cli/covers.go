@@ -15,6 +15,7 @@ import (
 	"roundyear/dimension"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
+	"roundyear/internal/terminal"
 	"roundyear/yearplan"
 )
 
@@ -73,7 +74,7 @@ func (y *year) joins(joins []yearplan.Join, reading readingFlags) ([]cover, erro
 		if facts.Out != "" {
 			if _, err := os.Stat(y.path(facts.Out)); errors.Is(err, fs.ErrNotExist) {
 				return nil, &table.Fault{File: shown(y.path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan are not there yet", facts.Name),
-					Remedy: fmt.Sprintf("roundyear normalise %s -o %s writes them", quotedGlobs(y, facts.Files), shown(y.path(facts.Out)))}
+					Remedy: fmt.Sprintf("roundyear normalise %s -o %s writes them", quotedGlobs(y, facts.Files), terminal.Path(shown(y.path(facts.Out))))}
 			}
 			one.column, one.reading = join.Column+"_date", reading
 			if dates.DayStarts != "" {
@@ -89,11 +90,7 @@ func (y *year) joins(joins []yearplan.Join, reading readingFlags) ([]cover, erro
 func quotedGlobs(y *year, files []string) string {
 	var texts []string
 	for _, file := range files {
-		path := shown(y.path(file))
-		if strings.ContainsAny(path, "*?[ ") {
-			path = "'" + path + "'"
-		}
-		texts = append(texts, path)
+		texts = append(texts, terminal.Path(shown(y.path(file))))
 	}
 	return strings.Join(texts, " ")
 }

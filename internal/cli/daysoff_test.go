@@ -150,13 +150,13 @@ range: {from: 2024-01-01, to: 2029-12-31}
 days_off: [{region: IE}, {region: GB-SCT, prefix: scots}, {region: GB-NIR, prefix: ulster}]
 sites: {Tullybrack: {region: SK}}
 `})
-	beyond := "! Days off are known to be right of GB-SCT from 2000 to 2025, GB-NIR from 2000 to 2025, SK from 2002 to 2024; the rest goes by the same rules and may differ\n"
+	beyond := "! Days off are verified for GB-SCT 2000–2025, GB-NIR 2000–2025, SK 2002–2024; other years are projected and may differ\n"
 	result := done(t, folder, "build", "-o", "days.csv")
 	assert.Contains(t, result.err, beyond)
 	assert.Contains(t, done(t, folder, "build", "--columns", "date,is_scots_holiday", "-o", "days.csv").err, beyond)
 	assert.NotContains(t, done(t, folder, "build", "--columns", "date,year", "-o", "days.csv").err, "Days off are")
-	assert.Contains(t, done(t, folder, "build", "--trading", "-o", "open.csv").err, "SK from 2002 to 2024")
-	assert.Contains(t, done(t, folder, "days-off", "--year", "2026").err, "IE: Ireland, known to be right from 2000 to 2035; the weekend is Saturday and Sunday\n")
+	assert.Contains(t, done(t, folder, "build", "--trading", "-o", "open.csv").err, "SK 2002–2024")
+	assert.Contains(t, done(t, folder, "days-off", "--year", "2026").err, "IE: Ireland, verified for 2000–2035; the weekend is Saturday and Sunday\n")
 }
 
 func TestDaysOfAllSortsAreDrawn(t *testing.T) {

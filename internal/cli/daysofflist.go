@@ -62,8 +62,8 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) (ru
 		return err
 	})
 	if kept != nil {
-		y.notes = append(y.notes, fmt.Sprintf("%s: no list came from the server (%v); using the copy kept on %s, %s old",
-			daylist.Shown(name), kept.Why, kept.At.Format("2006-01-02"), age(time.Since(kept.At))))
+		y.notes = append(y.notes, fmt.Sprintf("%s: no list came from the server (%s); using the copy kept on %s, %s old",
+			daylist.Shown(name), reasonOf(kept.Why), kept.At.Format("2006-01-02"), age(time.Since(kept.At))))
 	}
 	return rules, err
 }
@@ -75,6 +75,15 @@ func cannotReadList(name string, err error) error {
 		fault.Cause = pathError.Err // the file is in front already
 	}
 	return fault
+}
+
+// reasonOf is what is wrong, without where and what to do.
+func reasonOf(err error) string {
+	var fault *table.Fault
+	if errors.As(err, &fault) {
+		return fault.What
+	}
+	return err.Error()
 }
 
 // age is how long ago something was, in days or in hours.

@@ -22,7 +22,7 @@ const (
 // draw draws the months of a range for each place. Days off and weekends are
 // told apart by marks; colour is added to them.
 func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error {
-	out, err := d.app.create("-")
+	out, err := d.app.createPainted("-")
 	if err != nil {
 		return err
 	}

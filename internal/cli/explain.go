@@ -10,6 +10,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/terminal"
 )
 
 type explainCommand struct {
@@ -84,7 +85,7 @@ func (e *explainCommand) run(args []string) error {
 	if e.json {
 		return e.writeJSON(y, catalogue, attributes, days, asOf)
 	}
-	out, err := e.app.create("-")
+	out, err := e.app.createPainted("-")
 	if err != nil {
 		return err
 	}
@@ -110,14 +111,14 @@ func (e *explainCommand) say(out io.Writer, y *year, explanations []dimension.Ex
 	for _, one := range explanations {
 		if one.Attribute.Group != group {
 			group = one.Attribute.Group
-			fmt.Fprintf(out, "\n%s\n", painted("\x1b[2m", group))
+			fmt.Fprintf(out, "\n%s\n", painted("\x1b[2m", terminal.Clean(group)))
 		}
-		name, value := y.plan.Model.Naming.Of(one.Attribute.Name), one.Value.String()
+		name, value := terminal.Clean(y.plan.Model.Naming.Of(one.Attribute.Name)), terminal.Clean(one.Value.String())
 		if one.Value.IsBlank() {
 			value = "(blank)"
 		}
 		fmt.Fprintf(out, "  %s = %s\n", name, painted("\x1b[1m", value))
-		for _, line := range wrapped(one.Because, explainWidth) {
+		for _, line := range wrapped(terminal.Clean(one.Because), explainWidth) {
 			fmt.Fprintf(out, "      %s\n", line)
 		}
 	}

@@ -25,6 +25,7 @@ import (
 
 type normaliseCommand struct {
 	app          *App
+	command      *cobra.Command
 	dates        []string
 	time         string
 	rejects      string
@@ -71,6 +72,7 @@ rejects, with line and reason, that can be mended and normalised itself.`,
 		Args: arguments(1, -1, "the file of facts"),
 		RunE: func(command *cobra.Command, args []string) error { return n.run(command.Context(), args) },
 	}
+	n.command = command
 	flags := command.Flags()
 	flags.StringArrayVar(&n.dates, "date", nil, "date `COLUMN` (repeatable; may be left out if there is only one)")
 	flags.StringVar(&n.time, "time", "keep", "what `TO DO` with times of day: keep or drop")
@@ -544,13 +546,20 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 		r.Line("%s by %s; a query for the latest month now reads %.1f%% of the bytes", report.Plural(n.parts.Count(), "partition"), options.PartitionBy, 100*float64(latest)/float64(all))
 		return
 	}
-	if n.out != "-" {
-		if n.planned {
-			r.Next("roundyear build")
-			return
-		}
-		r.Next(fmt.Sprintf("roundyear build --cover %s:%s_date -o dates.csv", n.out, dates[0].Name))
+	if n.streamsOut() {
+		return
 	}
+	if n.planned {
+		r.Next(append([]string{"roundyear", "build"}, carried(n.command, calendarFlagNames...)...)...)
+		return
+	}
+	column := dates[0].Name + "_date"
+	if slices.Contains(options.Columns(), dates[0].Name+"_business_date") {
+		column = dates[0].Name + "_business_date"
+	}
+	words := append([]string{"roundyear", "build"}, flagWords("cover", n.out+":"+column)...)
+	words = append(words, carried(n.command, calendarFlagNames...)...)
+	r.Next(append(words, "-o", n.app.freshName("dates.csv"))...)
 }
 
 // sayBeforeAndAfter shows the first rows and how many rows each period has as

@@ -11,6 +11,7 @@ import (
 	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
+	"roundyear/internal/terminal"
 )
 
 // outputFlags say where a result goes and in which format.
@@ -73,7 +74,11 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 		if err != nil {
 			return nil, err
 		}
-		file, err := a.create(out)
+		create := a.create
+		if format == peopleFormat {
+			create = a.createPainted
+		}
+		file, err := create(out)
 		if err != nil {
 			return nil, err
 		}
@@ -114,12 +119,25 @@ func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
 	return "csv", nil
 }
 
-// create opens the output of a path; - is standard output.
+// create opens the output of a path; - is standard output. No control character
+// of data reaches a terminal by it.
 func (a *App) create(path string) (*output.File, error) {
-	if path == "-" {
-		return a.files.Stream("standard output", a.stdout)
+	if path != "-" {
+		return a.files.Create(path)
 	}
-	return a.files.Create(path)
+	if a.stdoutTerminal {
+		return a.files.Stream("standard output", terminal.Writer(a.stdout))
+	}
+	return a.files.Stream("standard output", a.stdout)
+}
+
+// createPainted is create for what has colour of the program's own in it, and of
+// which all data is clean already.
+func (a *App) createPainted(path string) (*output.File, error) {
+	if path != "-" {
+		return a.files.Create(path)
+	}
+	return a.files.Stream("standard output", a.stdout)
 }
 
 func (s *sinks) write(row []cell.Value) error {

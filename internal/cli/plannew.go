@@ -100,13 +100,14 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 	if out == "-" {
 		return nil
 	}
-	check := "roundyear plan check"
-	if filepath.Base(out) != planName {
-		check += " " + out
+	check := []string{"roundyear", "plan", "check"}
+	var plan []string
+	if found, err := (&App{files: a.files}).findPlan(); err != nil || shown(found) != shown(out) {
+		check, plan = append(check, argument(out)), flagWords("plan", out)
 	}
-	r.Next(check)
-	for _, command := range w.next {
-		r.Next(command)
+	r.Next(check...)
+	for _, words := range w.next {
+		r.Next(append(words, plan...)...)
 	}
 	return nil
 }
@@ -153,8 +154,8 @@ type planWriter struct {
 	text    strings.Builder
 	folder  string
 	choices []string
-	// next are the commands that make what the plan names.
-	next []string
+	// next are the commands that make what the plan names, by their words.
+	next [][]string
 }
 
 func (w *planWriter) line(format string, args ...any) {
@@ -196,10 +197,15 @@ func (w *planWriter) write(all []*foundFacts) {
 			joins = append(joins, quotedName(facts.name+"."+dates[0].name))
 		}
 	}
-	w.line("\nrange:")
 	if len(joins) == 0 {
-		w.line("  # No facts with dates were found: the range is given.")
-		w.line("  from: 2024-01-01\n  to: 2026-12-31")
+		w.line("\n# range:")
+	} else {
+		w.line("\nrange:")
+	}
+	if len(joins) == 0 {
+		w.choices = append(w.choices, "no dates were found, so the range is a placeholder: put your first and last day below range, and take the # away")
+		w.line("  # No dates were found. Put your first and last day here, and take the # away.")
+		w.line("  # from: 2024-01-01\n  # to: 2026-12-31")
 	} else {
 		w.line("  # From the earliest to the latest day of these, in whole years.")
 		w.line("  cover: [%s]", strings.Join(joins, ", "))
@@ -239,7 +245,11 @@ func (w *planWriter) choice(facts *foundFacts) {
 
 // foundDate is a date column of facts: how it is written in the plan, and a
 // comment on it.
-type foundDate struct{ name, how, comment string }
+type foundDate struct {
+	name, how, comment string
+	// number tells that the column holds numbers, which may be none of moments.
+	number bool
+}
 
 // dates returns the date columns of facts. A pattern is given where all files
 // have one and the same.
@@ -294,6 +304,11 @@ func (f *foundFacts) dates() []foundDate {
 		date.how = "{" + strings.Join(settings, ", ") + "}"
 		dates = append(dates, date)
 	}
+	// Numbers that the survey takes for moments are read as it proposes.
+	for _, number := range f.files[0].numbers {
+		dates = append(dates, foundDate{name: number.column, how: "{pattern: " + number.pattern + "}",
+			comment: fmt.Sprintf("numbers, read as %s: %s is %s", number.pattern, number.value, number.day), number: true})
+	}
 	return dates
 }
 
@@ -331,14 +346,16 @@ func latest(a, b string) string { return max(a, b) }
 
 func (w *planWriter) facts(facts *foundFacts) {
 	w.line("  %s:", facts.name)
-	var files []string
+	var files, inputs []string
 	for _, file := range facts.files {
 		files = append(files, quotedName(fromFolder(w.folder, file.source.Name())))
+		inputs = append(inputs, argument(file.source.Name()))
 	}
 	w.line("    files: [%s]", strings.Join(files, ", "))
 	if unread := facts.unread(); unread > 0 {
 		w.line("    out: clean/%s.csv     # where normalise writes them, since %s cannot be read; this is covered and joined", facts.name, report.Plural(unread, "date"))
-		w.next = append(w.next, fmt.Sprintf("roundyear normalise %s -o clean/%s.csv", strings.Join(files, " "), facts.name))
+		words := append([]string{"roundyear", "normalise"}, inputs...)
+		w.next = append(w.next, append(words, "-o", filepath.Join(w.folder, "clean", facts.name+".csv")))
 	} else {
 		w.line("    # out: clean/%s.csv   # where normalise writes them; then that is covered and joined", facts.name)
 	}
@@ -350,7 +367,7 @@ func (w *planWriter) facts(facts *foundFacts) {
 	w.line("    dates:")
 	for _, date := range dates {
 		w.line("      %s: %s     # %s", quotedName(date.name), date.how, date.comment)
-		if strings.Contains(date.comment, "order:") {
+		if strings.Contains(date.comment, "order:") || date.number {
 			w.choices = append(w.choices, fmt.Sprintf("%s.%s: %s", facts.name, date.name, date.comment))
 		}
 	}

@@ -58,6 +58,30 @@ type spanned struct {
 	exact bool
 	// facts are those that were held against a range given by hand.
 	facts []*check.Facts
+	// earliest and latest bound the range of facts that a plan covers; nil for
+	// no bound.
+	earliest, latest *civil.Day
+}
+
+// bound keeps a range that facts need within the bounds of the plan. The facts
+// outside are counted then.
+func (s *spanned) bound(ctx context.Context, a *App, covers []cover) (err error) {
+	from, to := s.from, s.to
+	if s.earliest != nil {
+		s.from = max(s.from, *s.earliest)
+	}
+	if s.latest != nil {
+		s.to = min(s.to, *s.latest)
+	}
+	if s.from == from && s.to == to {
+		return nil
+	}
+	if s.from > s.to {
+		return &table.Fault{File: a.planPath, What: fmt.Sprintf("the facts need the days from %s to %s, and range.from and range.to leave none of them", from, to), Remedy: "Correct the range in the plan"}
+	}
+	s.exact = true
+	s.facts, err = a.daysOf(ctx, covers)
+	return err
 }
 
 // find works out the range: the days given, or those that facts need.
@@ -78,7 +102,7 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 			return err
 		}
 	}
-	padYears, exact := f.padYears, f.exact || y.plan.Range.Exact && !f.wholeYears
+	planned, padYears := y.plan.Range, f.padYears
 	switch {
 	case (first == nil) != (last == nil):
 		return usageError{errors.New("a range has two ends: give both --from and --to")}
@@ -93,10 +117,13 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 		if err := t.cover(ctx, a, covers); err != nil {
 			return err
 		}
-		t.exact, padYears = exact, max(padYears, y.plan.Range.PadYears)
-	case y.plan.Range.From != nil:
-		t.from, t.to = *y.plan.Range.From, *y.plan.Range.To
-		t.exact, padYears = exact, max(padYears, y.plan.Range.PadYears)
+		t.exact, padYears = f.exact || planned.Exact && !f.wholeYears, max(padYears, planned.PadYears)
+		if len(f.covers) == 0 {
+			t.earliest, t.latest = planned.From, planned.To
+		}
+	case planned.From != nil:
+		t.from, t.to = *planned.From, *planned.To
+		t.exact, padYears = f.exact || !planned.Whole && !f.wholeYears, max(padYears, planned.PadYears)
 	default:
 		return usageError{errors.New("the range is missing: give --from and --to, or --cover FILE:COLUMN, or range.cover in the plan")}
 	}
@@ -111,6 +138,9 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 	}
 	if t.from < firstBuilt || t.to > lastBuilt {
 		return usageError{fmt.Errorf("the range from %s to %s is not within %s to %s", t.from, t.to, firstBuilt, lastBuilt)}
+	}
+	if err := t.bound(ctx, a, covers); err != nil {
+		return err
 	}
 	if years := t.to.Year() - t.from.Year() + 1; years > mostYears {
 		return usageError{fmt.Errorf("the range from %s to %s is %d years long, and at most %d are built: is one of its ends a stand-in for no date?", t.from, t.to, years, mostYears)}

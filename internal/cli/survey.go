@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strings"
 
@@ -12,11 +13,15 @@ import (
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
+	"roundyear/internal/terminal"
 	"roundyear/survey"
 )
 
 type surveyCommand struct {
 	app     *App
+	command *cobra.Command
+	// several tells that more than one file is looked at.
+	several bool
 	json    bool
 	reading readingFlags
 }
@@ -36,6 +41,7 @@ month. It ends with the commands to run next. Each file is looked at by itself.`
 		Args: arguments(1, -1, "the file to look at"),
 		RunE: func(command *cobra.Command, args []string) error { return s.run(command.Context(), args) },
 	}
+	s.command = command
 	command.Flags().BoolVar(&s.json, "json", false, "the report as JSON on standard output")
 	s.reading.add(command)
 	return command
@@ -82,6 +88,7 @@ func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 		return s.writeJSON(files)
 	}
 	open := false
+	s.several = len(files) > 1
 	for i, file := range files {
 		if i > 0 {
 			s.app.report().Line("")
@@ -142,7 +149,7 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, fl
 			names = append(names, column)
 		}
 	}
-	file := &surveyedFile{source: source}
+	file := &surveyedFile{source: source, parts: asked.Parts}
 	asked.Parts = nil
 	if err := file.hints(ctx, names); err != nil {
 		return nil, err
@@ -352,32 +359,45 @@ func (l *look) pairs(dates []*reading.Dates) [][2]string {
 	return pairs
 }
 
-// next returns the commands to run next.
-func (f *surveyedFile) next() []string {
-	input := f.source.Files[0].Name
+// next is a command to run next, and what there is to say of it.
+type next struct {
+	words []string
+	note  string
+}
+
+// next returns the commands to run next. There are none for standard input, which
+// is gone.
+func (s *surveyCommand) next(f *surveyedFile) []next {
 	if f.source.IsInput() {
-		input = "-"
+		return nil
 	}
-	command := "roundyear normalise " + shellWord(input)
-	first := ""
-	var flags []string
-	note := ""
+	if path, _ := f.source.Files[0].Path(); path == "" {
+		return nil // a pipe, which is gone too
+	}
+	words := []string{"roundyear", "normalise", argument(f.source.Files[0].Name)}
+	first, note := "", ""
 	for _, column := range f.columns {
 		if column.isParts() || column.fault == nil && !strings.HasSuffix(column.grain(), "day") {
 			continue
 		}
-		flags = append(flags, "--date "+shellWord(column.name))
+		words = append(words, flagWords("date", column.name)...)
 		if first == "" {
 			first = column.name
 		}
 		if column.explainedBy != "" {
-			flags = append(flags, "--order-per "+shellWord(column.explainedBy))
-		} else if column.fault != nil {
-			flags, note = append(flags, "--order day"), "   # or --order month"
+			words = append(words, flagWords("order-per", column.explainedBy)...)
+		} else if column.fault != nil && s.reading.order == "" && note == "" {
+			words, note = append(words, "--order", "day"), "or --order month, whichever is right"
+		}
+	}
+	for _, number := range f.numbers {
+		words = append(append(words, flagWords("date", number.column)...), flagWords("pattern", number.column+"="+number.pattern)...)
+		if first == "" {
+			first = number.column
 		}
 	}
 	for _, parts := range f.parts {
-		flags = append(flags, "--parts "+shellWord(fmt.Sprintf("%s=%s,%s,%s", parts.Name, parts.Year, parts.Month, parts.Day)))
+		words = append(words, flagWords("parts", fmt.Sprintf("%s=%s,%s,%s", parts.Name, parts.Year, parts.Month, parts.Day))...)
 		if first == "" {
 			first = parts.Name
 		}
@@ -385,20 +405,21 @@ func (f *surveyedFile) next() []string {
 	if first == "" {
 		return nil
 	}
-	return []string{
-		command + " " + strings.Join(flags, " ") + " -o clean.csv" + note,
-		"roundyear build --cover " + shellWord("clean.csv:"+first+"_date") + " -o dates.csv",
+	words = append(words, carried(s.command, "plan")...)
+	words = append(words, carried(s.command, readingFlagNames...)...)
+	words = append(words, carried(s.command, "language")...)
+	ending := ".csv"
+	if f.source.Files[0].Delimiter == '\t' {
+		ending = ".tsv"
 	}
-}
-
-// shellWord quotes a word for a shell if it needs it.
-func shellWord(word string) string {
-	if word != "" && !strings.ContainsFunc(word, func(r rune) bool {
-		return !strings.ContainsRune("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-./:=,+@%", r)
-	}) {
-		return word
+	out := s.app.freshName("clean" + ending)
+	if s.several {
+		base := filepath.Base(f.source.Files[0].Name)
+		out = filepath.Join("clean", strings.TrimSuffix(base, filepath.Ext(base))+ending)
 	}
-	return "'" + strings.ReplaceAll(word, "'", `'\''`) + "'"
+	build := append([]string{"roundyear", "build"}, flagWords("cover", out+":"+first+"_date")...)
+	build = append(build, carried(s.command, "plan")...)
+	return []next{{append(words, "-o", out), note}, {append(build, "-o", s.app.freshName("dates.csv")), ""}}
 }
 
 // say gives the report on a file.
@@ -426,13 +447,16 @@ func (s *surveyCommand) say(f *surveyedFile) {
 		r.Line("%s, %s and %s together are dates", parts.Year, parts.Month, parts.Day)
 	}
 	for _, hint := range f.numbers {
-		r.Line("%s holds numbers that may be dates: %s would be %s; if so, say --pattern %s=%s", hint.column, hint.value, hint.day, shellWord(hint.column), hint.pattern)
+		r.Line("%s holds numbers that may be dates: %s would be %s; if so, say --pattern %s=%s", hint.column, hint.value, hint.day, terminal.Word(hint.column), hint.pattern)
 	}
 	for _, fiscal := range f.fiscal {
 		r.Line("%s holds periods of fiscal years, such as %s, which are dates only by the calendar they are of", fiscal[0], fiscal[1])
 	}
-	for _, command := range f.next() {
-		r.Next(command)
+	for _, next := range s.next(f) {
+		r.Next(next.words...)
+		if next.note != "" {
+			r.Line("      %s", next.note)
+		}
 	}
 }
 

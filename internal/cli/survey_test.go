@@ -77,7 +77,7 @@ func TestSurveyDoesNotGuess(t *testing.T) {
 	assert.Equal(t, 1, result.code)
 	assert.Regexp(t, `day +open: 0 day first, 0 month first, 2 either`, result.err)
 	assert.Regexp(t, `when +yyyy-MM-dd +2026-01-01 +2026-01-02`, result.err, "what stays open for one column does not hide the others")
-	assert.Contains(t, result.err, "next: roundyear normalise open.csv --date day --order day --date when -o clean.csv   # or --order month")
+	assert.Contains(t, result.err, "next: roundyear normalise open.csv --date day --order day --date when -o clean/open.csv\n      or --order month, whichever is right\n")
 	assert.Contains(t, result.err, "none.csv: 2 rows, no column with dates\n")
 	assert.Regexp(t, `day +open: 1 day first, 1 month first, 0 either`, result.err)
 	assert.NotContains(t, done(t, folder, "survey", "open.csv", "--order", "month").err, "open:")
@@ -99,7 +99,7 @@ func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
 		`Sold_Year, Sold_Month and Sold_Day together are dates`,
 		`created_at holds numbers that may be dates: 1767607200 would be 2026-01-05; if so, say --pattern created_at=unix`,
 		`paid_date holds numbers that may be dates: 46027 would be 2026-01-05; if so, say --pattern paid_date=serial`,
-		`next: roundyear normalise b.csv --date month --parts sold=Sold_Year,Sold_Month,Sold_Day -o clean.csv`,
+		`next: roundyear normalise b.csv --date month --date created_at --pattern created_at=unix --date paid_date --pattern paid_date=serial --parts sold=Sold_Year,Sold_Month,Sold_Day --order day -o clean.csv`,
 	} {
 		assert.Regexp(t, want, result.err)
 	}

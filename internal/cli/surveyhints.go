@@ -74,6 +74,10 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 			if name == "" {
 				name = "day"
 			}
+			year := columns[t[0]]
+			if slices.ContainsFunc(f.parts, func(given reading.Parts) bool { return given.Year == year || given.Name == name }) {
+				continue // as the call says it
+			}
 			f.parts = append(f.parts, reading.Parts{Name: name, Year: columns[t[0]], Month: columns[t[1]], Day: columns[t[2]]})
 		}
 	}

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"encoding/json"
+	"roundyear/internal/terminal"
 
 	"roundyear/dimension"
 	"roundyear/survey"
@@ -94,7 +95,9 @@ func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 		for _, fiscal := range file.fiscal {
 			one.Fiscal = append(one.Fiscal, fiscal[0])
 		}
-		one.Next = append(one.Next, file.next()...)
+		for _, next := range s.next(file) {
+			one.Next = append(one.Next, terminal.Command(next.words...))
+		}
 		surveys = append(surveys, one)
 	}
 	text, err := json.MarshalIndent(surveys, "", "  ")

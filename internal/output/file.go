@@ -11,7 +11,10 @@ import (
 	"path/filepath"
 	"syscall"
 
+	"golang.org/x/term"
+
 	"roundyear/internal/table"
+	"roundyear/internal/terminal"
 )
 
 // File is where a result goes that is one file, or a stream. Of a regular file
@@ -124,6 +127,9 @@ func (r *Run) straight(f *File) (*File, error) {
 		}
 	}
 	f.file = file
+	if term.IsTerminal(int(file.Fd())) {
+		return r.stream(f, terminal.Writer(file))
+	}
 	return r.stream(f, file)
 }
 

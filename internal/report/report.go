@@ -9,6 +9,8 @@ import (
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
+
+	"roundyear/internal/terminal"
 )
 
 // Report writes to one stream, such as standard error.
@@ -38,35 +40,101 @@ func (r *Report) painted(colour, text string) string {
 	return colour + text + reset
 }
 
+// The most characters that are shown of one value: in a line, in one that tells
+// what is wrong, and in a cell of a table.
+const (
+	mostOfLine  = 2000
+	mostOfFault = 300
+	mostOfCell  = 120
+)
+
 // Headline says the answer in a line.
 func (r *Report) Headline(format string, args ...any) {
 	if !r.quiet {
-		fmt.Fprintln(r.out, r.painted(accent, fmt.Sprintf(format, args...)))
+		fmt.Fprintln(r.out, r.painted(accent, shown(mostOfLine, format, args)))
 	}
 }
 
 // Line says a further line.
 func (r *Report) Line(format string, args ...any) {
 	if !r.quiet {
-		fmt.Fprintln(r.out, fmt.Sprintf(format, args...))
+		fmt.Fprintln(r.out, shown(mostOfLine, format, args))
 	}
 }
 
 // Attention says what there is to see to, also in a quiet report.
 func (r *Report) Attention(format string, args ...any) {
-	fmt.Fprintln(r.out, r.painted(red, "! "+fmt.Sprintf(format, args...)))
+	fmt.Fprintln(r.out, r.painted(red, "! "+shown(mostOfFault, format, args)))
 }
 
-// Next says the command to run next.
-func (r *Report) Next(command string) {
+// Next says the command to run next, whose words are quoted for a shell.
+func (r *Report) Next(words ...string) {
 	if !r.quiet {
-		fmt.Fprintln(r.out, r.painted(faint, "next: ")+command)
+		fmt.Fprintln(r.out, r.painted(faint, "next: ")+terminal.Command(words...))
 	}
 }
 
 // Fault says why the program has stopped.
 func (r *Report) Fault(err error) {
-	fmt.Fprintln(r.out, r.painted(red, "roundyear: ")+err.Error())
+	fmt.Fprintln(r.out, r.painted(red, "roundyear: ")+terminal.CleanLines(err.Error()))
+}
+
+// shown formats a line of which the values are data: each is cut to so many
+// characters and cleaned. What is quoted by its verb is clean then.
+func shown(most int, format string, args []any) string {
+	safe := make([]any, len(args))
+	verbs := verbsOf(format)
+	for i, arg := range args {
+		var text string
+		switch value := arg.(type) {
+		case string:
+			text = value
+		case error:
+			text = value.Error()
+		case fmt.Stringer:
+			text = value.String()
+		default:
+			safe[i] = arg
+			continue
+		}
+		text = Shortened(text, most)
+		if i >= len(verbs) || verbs[i] != 'q' {
+			text = terminal.Clean(text)
+		}
+		safe[i] = text
+	}
+	return fmt.Sprintf(format, safe...)
+}
+
+// verbsOf returns the verbs of a format in their order.
+func verbsOf(format string) (verbs []rune) {
+	within := false
+	for _, c := range format {
+		switch {
+		case !within:
+			within = c == '%'
+		case c == '%':
+			within = false
+		case strings.ContainsRune("0123456789.+- #", c):
+		default:
+			verbs, within = append(verbs, c), false
+		}
+	}
+	return verbs
+}
+
+// Shortened cuts a text to so many characters.
+func Shortened(text string, most int) string {
+	if len(text) <= most {
+		return text
+	}
+	count := 0
+	for at := range text {
+		if count++; count > most {
+			return text[:at] + "…"
+		}
+	}
+	return text
 }
 
 // Table shows rows under a header. The columns for which right is true are set
@@ -118,7 +186,7 @@ func Grid(out io.Writer, colour bool, header []string, right []bool, rows [][]st
 func cells(texts []string) table.Row {
 	row := make(table.Row, len(texts))
 	for i, text := range texts {
-		row[i] = text
+		row[i] = terminal.Clean(Shortened(text, mostOfCell))
 	}
 	return row
 }

@@ -29,23 +29,38 @@ type Fault struct {
 func (f *Fault) Error() string {
 	var where []string
 	if f.File != "" {
-		where = append(where, f.File)
+		where = append(where, shortened(f.File))
 	}
 	if f.Line > 0 {
 		where = append(where, fmt.Sprintf("line %d", f.Line))
 	}
 	if f.Column != "" {
-		where = append(where, "column "+f.Column)
+		where = append(where, "column "+shortened(f.Column))
 	}
 	text := f.What
 	if f.Cause != nil {
 		text += ": " + f.Cause.Error()
 	}
+	text = shortened(text)
 	if len(where) > 0 {
 		text = strings.Join(where, ", ") + ": " + text
 	}
 	if f.Remedy != "" {
-		text += ". " + f.Remedy
+		text += ". " + shortened(f.Remedy)
+	}
+	return text
+}
+
+// mostOfFault is how many characters of a name or a reason a fault says, which
+// may have a value of any length in it.
+const mostOfFault = 400
+
+func shortened(text string) string {
+	count := 0
+	for at := range text {
+		if count++; count > mostOfFault {
+			return text[:at] + "…"
+		}
 	}
 	return text
 }
