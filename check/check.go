@@ -165,13 +165,22 @@ type Report struct {
 	// Special is the number of rows that stand for no day.
 	Special int
 	// Compared is the number of values that were worked out again, in the
-	// columns of Matched; Unmatched are the columns that nothing is known of.
+	// columns of Matched. Columns counts all columns of the table, and Unchecked
+	// are those that were not worked out again, each with what it depends on.
 	Compared  int
 	Matched   []Matched
-	Unmatched []string
+	Columns   int
+	Unchecked []Unchecked
 	Proved    Proved
 	// WholeYears are the years that hold facts and that the table has whole.
 	WholeYears []string
+}
+
+// Unchecked is a column of which no value was worked out again. Why is what it
+// depends on and nobody has said; nothing when it is not known what it holds.
+type Unchecked struct {
+	Column string
+	Why    Depends
 }
 
 // Covered says of some facts how many there are, how many have no date, and

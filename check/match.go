@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strings"
 
-	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
 )
@@ -37,9 +36,10 @@ const (
 )
 
 // Match returns the attributes of the columns: those that the user has said,
-// else those of the column's name, else, if one is asked for, the one whose
-// values the column has. A column whose name says one attribute and whose
-// values are mostly those of another holds the other.
+// else the one whose name the column has, whatever it holds, else the one that a
+// similar name says, else, if it is asked for, the one whose values the column
+// has. A column whose name is only similar to that of one attribute, and whose
+// values are mostly those of another, holds the other.
 func (m *Matching) Match(columns []string, rows []SampleRow) []Matched {
 	var matched []Matched
 	taken := map[string]bool{}
@@ -47,7 +47,7 @@ func (m *Matching) Match(columns []string, rows []SampleRow) []Matched {
 	for place, column := range columns {
 		named := m.byName(column)
 		_, given := m.Given[column]
-		if named >= 0 && (given || !m.ByValues || m.agrees(place, named, rows)) {
+		if named >= 0 && (given || !m.ByValues || m.isNamed(column, named) || m.Agrees(place, named, rows)) {
 			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[named]})
 			taken[m.Attributes[named].Name] = true
 			continue
@@ -73,15 +73,31 @@ func (m *Matching) Match(columns []string, rows []SampleRow) []Matched {
 	return matched
 }
 
-// agrees tells whether a column agrees with the attribute of its name.
-func (m *Matching) agrees(place, named int, rows []SampleRow) bool {
+// isNamed tells whether a column has the very name of an attribute.
+func (m *Matching) isNamed(column string, named int) bool {
+	name := m.Attributes[named].Name
+	return column == name || column == m.NameOf(name)
+}
+
+// Agrees tells whether most of the rows of a column agree with an attribute, by
+// its place among those of the matching.
+func (m *Matching) Agrees(place, named int, rows []SampleRow) bool {
+	return m.enough(m.agreeing(place, named, rows), len(rows))
+}
+
+// AgreesFully tells whether all rows do.
+func (m *Matching) AgreesFully(place, named int, rows []SampleRow) bool {
+	return len(rows) > 0 && m.agreeing(place, named, rows) == len(rows)
+}
+
+func (m *Matching) agreeing(place, named int, rows []SampleRow) int {
 	cursor, agreeing := m.Catalogue.Cursor(m.Attributes[named:named+1]), 0
 	for _, row := range rows {
 		if Same(cursor.MoveTo(row.Day)[0], m.Attributes[named].Type, []byte(row.Fields[place]), m.Read) {
 			agreeing++
 		}
 	}
-	return m.enough(agreeing, len(rows))
+	return agreeing
 }
 
 func (m *Matching) enough(agreeing, rows int) bool {
@@ -90,10 +106,15 @@ func (m *Matching) enough(agreeing, rows int) bool {
 
 // byName returns the attribute that a column's name says, or -1.
 func (m *Matching) byName(column string) int {
-	wanted := folded(column)
 	if given, found := m.Given[column]; found {
-		wanted = folded(given)
+		column = given
 	}
+	for i := range m.Attributes {
+		if m.isNamed(column, i) {
+			return i
+		}
+	}
+	wanted := folded(column)
 	for i, attribute := range m.Attributes {
 		if folded(attribute.Name) == wanted || folded(m.NameOf(attribute.Name)) == wanted {
 			return i
@@ -181,32 +202,4 @@ func varies(rows []SampleRow, place int) bool {
 		}
 	}
 	return false
-}
-
-// Comparable returns the attributes that can be worked out again: all but those
-// that move with the as-of day, unless it is known, and without a plan only
-// numbers, dates and flags that no plan changes.
-func Comparable(catalogue *dimension.Catalogue, hasPlan, hasAsOf bool) []dimension.Attribute {
-	var attributes []dimension.Attribute
-	for _, attribute := range catalogue.Attributes() {
-		if attribute.Group == dimension.Moving && !hasAsOf || !hasPlan && !isUniversal(attribute) {
-			continue
-		}
-		attributes = append(attributes, attribute)
-	}
-	return attributes
-}
-
-// isUniversal tells whether an attribute is the same in every business.
-func isUniversal(attribute dimension.Attribute) bool {
-	calendar := attribute.Holds.Calendar.Name()
-	switch {
-	case attribute.Type == cell.Text, attribute.Group == dimension.Moving:
-		return false
-	case calendar == "iso":
-		return true
-	}
-	return calendar == "year" && attribute.Name != "day_of_week" && !strings.Contains(attribute.Name, "week_of") &&
-		!strings.HasSuffix(attribute.Name, "_in_week") && !strings.HasSuffix(attribute.Name, "_of_week") &&
-		(attribute.Group == "core" || attribute.Group == "position" || attribute.Group == "earlier")
 }

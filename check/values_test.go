@@ -11,6 +11,7 @@ import (
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/language"
 )
 
 func catalogue(t testing.TB) *dimension.Catalogue {
@@ -85,7 +86,7 @@ func TestColumnsAreKnownByWhatTheyHold(t *testing.T) {
 		assert.Equal(t, want, same, "%s is taken for %s", names[i], one.Attribute.Name)
 	}
 	// A column that is named like one attribute and holds another.
-	matched = matching.Match([]string{"month", "fiscal_month", "day_name"}, rows)
+	matched = matching.Match([]string{"month", "fiscal_month", "Day Name"}, rows)
 	assert.Equal(t, "month_name", matched[2].Attribute.Name)
 	assert.True(t, matched[2].ByValues)
 	// Without a year only names count, and what the user says comes first.
@@ -127,17 +128,59 @@ func TestStructureOfARightTable(t *testing.T) {
 	assert.Greater(t, proved.Bounds, 15)
 }
 
-func TestWithoutAPlanOnlyWhatIsTheSameEverywhereIsCompared(t *testing.T) {
+func TestWhatAttributesDependOn(t *testing.T) {
 	c := catalogue(t)
-	names := map[string]bool{}
-	for _, attribute := range Comparable(c, false, false) {
-		names[attribute.Name] = true
+	depends := map[string]Depends{}
+	for _, attribute := range c.Attributes() {
+		depends[attribute.Name] = DependsOn(attribute)
 	}
-	for _, name := range []string{"year", "month_key", "quarter_end", "day_of_month", "iso_week", "iso_week_start", "date_364_days_ago", "is_leap_year", "is_last_day_of_month"} {
-		assert.True(t, names[name], name)
+	for name, want := range map[string]Depends{
+		"year": OnNothing, "month_name": OnNothing, "day_name": OnNothing, "iso_week": OnNothing, "is_leap_year": OnNothing, "is_weekend": OnNothing, "day_of_week": OnNothing,
+		"days_left_in_week": OnNothing, "week": OnWeeks, "week_label": OnWeeks, "fiscal_year": OnFiscal, "fiscal_week_key": OnFiscal, "is_workday": OnDaysOff,
+		"workday_of_month": OnDaysOff, "holiday_name": OnDaysOff, "day_offset": OnAsOf, "is_current_fiscal_year": OnAsOf,
+	} {
+		got, known := depends[name]
+		assert.True(t, known, name)
+		assert.Equal(t, want, got, name)
 	}
-	for _, name := range []string{"week", "fiscal_year", "day_of_week", "month_name", "is_weekend", "days_left_in_week", "is_first_day_of_week", "week_of_month", "day_offset"} {
-		assert.False(t, names[name], name)
+}
+
+// The customs of a table are those of most of its rows.
+func TestCustomsOfATable(t *testing.T) {
+	german, err := language.Of("de")
+	require.NoError(t, err)
+	columns := []string{"month_name", "day_short", "is_weekend", "day_of_week"}
+	var rows []SampleRow
+	for day := civil.MustOf(2026, 1, 1); day < civil.MustOf(2027, 1, 1); day++ {
+		_, month, _ := day.Date()
+		weekday := day.Weekday()
+		rows = append(rows, SampleRow{day, []string{german.Month(month), german.DayShort(weekday), strconv.FormatBool(weekday == civil.Friday || weekday == civil.Saturday),
+			strconv.Itoa(weekday.From(civil.Sunday))}})
 	}
-	assert.Len(t, Comparable(c, true, true), len(c.Attributes()))
+	for i := range 10 { // wrong ones among them
+		rows[i*30].Fields = []string{"Foo", "Foo", "true", "9"}
+	}
+	customs := CustomsOf(columns, rows)
+	assert.Equal(t, "de", customs.Language.Tag[:2])
+	assert.Equal(t, []civil.Weekday{civil.Friday, civil.Saturday}, customs.Weekend)
+	assert.Equal(t, civil.Sunday, customs.WeekStart)
+	defaults := Customs{language.English, []civil.Weekday{civil.Saturday, civil.Sunday}, civil.Monday}
+	assert.Equal(t, defaults, CustomsOf([]string{"a", "b", "c", "d"}, rows))
+	for i := range rows {
+		rows[i].Fields = []string{"Foo", "Foo", "true", "9"}
+	}
+	assert.Equal(t, defaults, CustomsOf(columns, rows), "what follows no custom is wrong")
+}
+
+// A column with the very name of an attribute is held to it, whatever it holds.
+func TestANameIsAName(t *testing.T) {
+	c := catalogue(t)
+	_, rows := table(t, c, "month", "fiscal_month", "month_name")
+	matching := &Matching{Catalogue: c, Attributes: c.Attributes(), NameOf: func(name string) string { return map[string]string{"day_name": "weekday"}[name] }, ByValues: true}
+	matched := matching.Match([]string{"month", "weekday", "day_name"}, rows)
+	require.Len(t, matched, 3)
+	for i, want := range []string{"month", "day_name", "day_name"} {
+		assert.Equal(t, want, matched[i].Attribute.Name)
+		assert.False(t, matched[i].ByValues)
+	}
 }

@@ -106,7 +106,7 @@ func TestCheckProvesATable(t *testing.T) {
 	folder := folderWith(t, map[string]string{"sales.csv": "sold,n\n2024-03-05,1\n2025-11-30,2\n,3\n"})
 	done(t, folder, "build", "--cover", "sales.csv:sold", "-o", "d.csv")
 	result := done(t, folder, "check", "d.csv", "--cover", "sales.csv:sold")
-	assert.Contains(t, result.err, "d.csv is right: 731 rows, one a day from 2024-01-01 to 2025-12-31")
+	assert.Contains(t, result.err, "d.csv: no faults found: 731 rows, one per day from 2024-01-01 to 2025-12-31")
 	assert.Contains(t, result.err, "each of 731 keys is its date")
 	assert.Contains(t, result.err, "sales.csv:sold: 2 of 2 dated facts find their day; 1 more without a date")
 }

@@ -17,6 +17,7 @@ import (
 	"roundyear/internal/nearest"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
+	"roundyear/language"
 )
 
 type checkCommand struct {
@@ -32,12 +33,16 @@ type checkCommand struct {
 	calendars calendarFlags
 	reading   readingFlags
 
+	command   *cobra.Command
 	year      *year
 	catalogue *dimension.Catalogue
+	// built are the flags that the table was built with, as its description says.
+	built []string
+	took  map[string]bool
 }
 
 func (a *App) checkCommand() *cobra.Command {
-	c := &checkCommand{app: a}
+	c := &checkCommand{app: a, took: map[string]bool{}}
 	command := &cobra.Command{
 		Use:   "check TABLE",
 		Short: "Prove a date table, and that facts find their days in it",
@@ -57,6 +62,7 @@ years that hold them are whole. It exits with 1 when there are faults.`,
 		Args: arguments(1, 1, "the date table"),
 		RunE: func(command *cobra.Command, args []string) error { return c.run(command.Context(), args[0]) },
 	}
+	c.command = command
 	flags := command.Flags()
 	flags.StringVar(&c.date, "date", "", "date `COLUMN` of the table (default: date, or the only one)")
 	flags.StringVar(&c.key, "key", "", "`COLUMN` with the date as yyyymmdd (default: date_key, if there is one)")
@@ -73,6 +79,9 @@ years that hold them are whole. It exits with 1 when there are faults.`,
 }
 
 func (c *checkCommand) run(ctx context.Context, input string) error {
+	if err := c.takeBuiltWith(input); err != nil {
+		return err
+	}
 	var err error
 	if c.year, err = c.app.year(&c.calendars); err != nil {
 		return err
@@ -80,11 +89,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	if err := overruleNames(c.year.plan, c.languages, c.labels); err != nil {
 		return err
 	}
-	asOf, err := asOf(c.asOf)
-	if err != nil {
-		return err
-	}
-	if c.catalogue, err = c.app.catalogue(c.year, asOf); err != nil {
+	if err := c.makeCatalogue(); err != nil {
 		return err
 	}
 	found, err := c.readTable(ctx, input)
@@ -113,7 +118,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	}
 	report.AddValues(found.compared)
 	report.AddStructure(found.structure)
-	report.Unmatched = found.unmatched
+	report.Columns, report.Unchecked = found.columns, found.unchecked
 	if c.json {
 		if err := c.writeJSON(report); err != nil {
 			return err
@@ -127,6 +132,33 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	return nil
 }
 
+// makeCatalogue makes the catalogue of what the plan and the flags say.
+func (c *checkCommand) makeCatalogue() error {
+	asOf, err := asOf(c.asOf)
+	if err != nil {
+		return err
+	}
+	c.catalogue, err = c.app.catalogue(c.year, asOf)
+	return err
+}
+
+// follow takes the customs of the table where no plan or flag says them.
+func (c *checkCommand) follow(customs check.Customs) error {
+	if c.hasYear() {
+		return nil
+	}
+	plan := c.year.plan
+	if len(c.languages) == 0 {
+		plan.Names = []*language.Names{customs.Language}
+	}
+	plan.Weekend, plan.Weeks.First = customs.Weekend, customs.WeekStart
+	var err error
+	if c.year.set, err = plan.Set(); err != nil {
+		return err
+	}
+	return c.makeCatalogue()
+}
+
 // hasYear tells whether a plan or a flag says how the business's year runs.
 func (c *checkCommand) hasYear() bool {
 	f := c.calendars
@@ -138,7 +170,8 @@ type checked struct {
 	dates     *check.Table
 	compared  *check.Comparer
 	structure *check.Structure
-	unmatched []string
+	columns   int
+	unchecked []check.Unchecked
 }
 
 // readTable takes in the rows of the table in their order.
@@ -160,13 +193,25 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 	if err != nil {
 		return nil, err
 	}
-	matched, unmatched, err := c.match(ctx, source, dates)
+	matched, comparable, err := c.match(ctx, source, dates)
 	if err != nil {
 		return nil, err
 	}
-	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), unmatched: unmatched}
+	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), columns: len(source.Columns())}
 	// The date and its key are proved by themselves.
-	comparable := slices.DeleteFunc(c.comparable(matched), func(m check.Matched) bool { return m.Place == key || m.Attribute.Name == "date" })
+	proved := func(place int) bool { return place == key || source.Columns()[place] == dates.Name }
+	comparable = slices.DeleteFunc(comparable, func(m check.Matched) bool { return proved(m.Place) })
+	for place, column := range source.Columns() {
+		isAt := func(m check.Matched) bool { return m.Place == place }
+		if proved(place) || slices.ContainsFunc(comparable, isAt) {
+			continue
+		}
+		one := check.Unchecked{Column: column}
+		if i := slices.IndexFunc(matched, isAt); i >= 0 {
+			one.Why = check.DependsOn(matched[i].Attribute)
+		}
+		result.unchecked = append(result.unchecked, one)
+	}
 	read := ownDates(dates)
 	result.compared = check.NewComparer(c.catalogue, comparable, read)
 	places := result.structure.Places()
@@ -320,12 +365,10 @@ func ownDates(dates *reading.Dates) func([]byte) (civil.Day, bool) {
 // sampleRows is how many rows tell what a column holds: eleven years.
 const sampleRows = 4000
 
-// match finds out what the columns hold.
-func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *reading.Dates) (matched []check.Matched, unmatched []string, err error) {
-	given, nothing, err := c.given(source)
-	if err != nil {
-		return nil, nil, err
-	}
+// match finds out what the columns hold, and which of them can be worked out
+// again: all when a plan or flags say how the business's year runs. Without them
+// it is what is the same in every business, and what follows the defaults.
+func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *reading.Dates) (matched, comparable []check.Matched, err error) {
 	var rows []check.SampleRow
 	reader := dates.Reader()
 	err = source.Sample(ctx, sampleRows, func(file *table.File, record *table.Record) {
@@ -343,21 +386,34 @@ func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *r
 	if err != nil {
 		return nil, nil, err
 	}
+	if err := c.follow(check.CustomsOf(source.Columns(), rows)); err != nil {
+		return nil, nil, err
+	}
+	given, nothing, err := c.given(source)
+	if err != nil {
+		return nil, nil, err
+	}
 	matching := &check.Matching{
 		Catalogue: c.catalogue, NameOf: c.year.plan.Model.Naming.Of, Given: given, ByValues: c.hasYear(), Read: ownDates(dates),
-		Attributes: slices.DeleteFunc(slices.Clone(c.catalogue.Attributes()), func(a dimension.Attribute) bool { return a.Group == dimension.Moving && c.asOf == "" }),
+		Attributes: c.catalogue.Attributes(),
 	}
 	matched = slices.DeleteFunc(matching.Match(source.Columns(), rows), func(m check.Matched) bool { return nothing[m.Column] })
-	known := map[int]bool{}
 	for _, one := range matched {
-		known[one.Place] = true
-	}
-	for place, column := range source.Columns() {
-		if !known[place] && column != dates.Name {
-			unmatched = append(unmatched, column)
+		_, isGiven := given[one.Column]
+		depends := check.DependsOn(one.Attribute)
+		place := slices.IndexFunc(matching.Attributes, func(a dimension.Attribute) bool { return a.Name == one.Attribute.Name })
+		switch {
+		case isGiven, depends == check.OnNothing:
+		case depends == check.OnAsOf && c.asOf == "":
+			continue
+		case depends == check.OnDaysOff && !c.hasYear() && !matching.AgreesFully(one.Place, place, rows):
+			continue // a few holidays more or less are no faults
+		case depends != check.OnAsOf && !c.hasYear() && !matching.Agrees(one.Place, place, rows):
+			continue
 		}
+		comparable = append(comparable, one)
 	}
-	return matched, unmatched, nil
+	return matched, comparable, nil
 }
 
 // given reads --map.
@@ -387,17 +443,4 @@ func (c *checkCommand) given(source *table.Source) (given map[string]string, not
 		given[column] = attribute
 	}
 	return given, nothing, nil
-}
-
-// comparable returns the columns whose values can be worked out again.
-func (c *checkCommand) comparable(matched []check.Matched) []check.Matched {
-	able := map[string]bool{}
-	for _, attribute := range check.Comparable(c.catalogue, c.hasYear(), c.asOf != "") {
-		able[attribute.Name] = true
-	}
-	for _, text := range c.maps {
-		_, attribute, _ := strings.Cut(text, "=")
-		able[attribute] = true
-	}
-	return slices.DeleteFunc(slices.Clone(matched), func(m check.Matched) bool { return !able[m.Attribute.Name] })
 }

@@ -55,15 +55,14 @@ func TestCheckOfATableThatSomebodyElseMade(t *testing.T) {
 	result = run(t, folder, "check", "d.csv", "--fiscal-start", "february", "--fiscal-named-by", "end", "--map", "FY=fiscal_year", "--map", "iso_week_key=")
 	assert.Equal(t, 1, result.code)
 	assert.Regexp(t, `wrong values .* FY, line 2 and 1,095 more +1,096 values wrong: "2023" should be "2024" \(fiscal_year\)`, result.err)
-	assert.Contains(t, result.err, "Not looked at, since nothing known: iso_week_key; say what they hold with --map")
+	assert.Contains(t, result.err, "Checked: 9 of 10 columns\nNot checked: iso_week_key: it is not known what they hold; say it with --map COLUMN=ATTRIBUTE")
 	result = run(t, folder, "check", "d.csv", "--map", "FY=fiscal_yaer")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, `--map: there is no attribute "fiscal_yaer". Did you mean "fiscal_year"?`)
 	// Without a plan only what is the same everywhere is worked out again.
 	result = run(t, folder, "check", "d.csv")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "Without a plan only what is the same in every business was worked out again")
-	assert.Contains(t, result.err, "Not looked at, since nothing known: Yr, Mon, Qtr, FY, FPeriod, WeekendFlag, EOM, Wk")
+	assert.Contains(t, result.err, "Checked: 2 of 10 columns\nNot checked: Yr, Mon, Qtr, FY, FPeriod, WeekendFlag, EOM, Wk: it is not known what they hold")
 }
 
 func TestCheckHoldsPeriodsAgainstEachOther(t *testing.T) {
@@ -128,5 +127,84 @@ func TestCheckFindsEveryChangedValue(t *testing.T) {
 		result := run(t, folder, "check", "d.csv", "--as-of", "2025-07-01")
 		assert.Equal(t, 1, result.code, columns[place])
 		assert.Regexp(t, `wrong values +2025-06-28 +`+columns[place]+`, line 10 +1 value wrong: "9`, result.err)
+	}
+}
+
+// Without a plan a certificate says what it covers, and every column that is
+// named like an attribute is held to it.
+func TestCertificatesWithoutAPlan(t *testing.T) {
+	folder := t.TempDir()
+	table := func(change func(line string) string, args ...string) {
+		done(t, folder, append([]string{"build", "--from", "2025-01-01", "--to", "2026-12-31", "-o", "d.csv", "-q"}, args...)...)
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(change(textOf(t, folder, "d.csv"))), 0o600))
+	}
+	same := func(line string) string { return line }
+	replace := func(old, new string) func(string) string {
+		return func(text string) string {
+			require.Contains(t, text, old)
+			return strings.Replace(text, old, new, 1)
+		}
+	}
+	for _, c := range []struct {
+		columns, old, new, fault string
+	}{
+		{"date,day_name", "2026-03-02,Monday", "2026-03-02,Friday", `wrong values +2026-03-02 +day_name, line 427 +1 value wrong: "Friday" should be "Monday"`},
+		{"date,is_weekend", "2026-03-02,false", "2026-03-02,true", `wrong values +2026-03-02 +is_weekend, line 427 +1 value wrong: "true" should be "false"`},
+		{"date,month_name", "2026-03-02,March", "2026-03-02,Foo", `"Foo" should be "March"`},
+		{"date,month_short,day_short", "2026-03-02,Mar,Mon", "2026-03-02,Mar,Mo", `"Mo" should be "Mon"`},
+		{"date,days_in_month", "2026-03-02,31", "2026-03-02,28", `"28" should be "31"`},
+		{"date,week,week_year", "2026-03-02,10,2026", "2026-03-02,11,2026", `"11" should be "10"`},
+		{"date,quarter_label", "2026-03-02,2026 Q1", "2026-03-02,2026 Q2", `"2026 Q2" should be "2026 Q1"`},
+		{"date,fiscal_year", "2026-03-02,2026", "2026-03-02,2027", `"2027" should be "2026"`},
+	} {
+		table(replace(c.old, c.new), "--columns", c.columns)
+		result := run(t, folder, "check", "d.csv")
+		assert.Equal(t, 1, result.code, c.columns)
+		assert.Regexp(t, c.fault, result.err)
+	}
+	// Names of another language, another weekend and another first day of the week
+	// are customs, and no faults; single values that differ are.
+	for _, args := range [][]string{{"--language", "nl"}, {"--weekend", "fri,sat"}, {"--week-start", "sunday"}} {
+		table(same, append(args, "--columns", "date,day_name,month_name,is_weekend,day_of_week,is_first_day_of_week")...)
+		result := done(t, folder, "check", "d.csv")
+		assert.Contains(t, result.err, "Checked: 6 of 6 columns", "%v", args)
+	}
+	table(replace("2026-03-02,maandag", "2026-03-02,vrijdag"), "--language", "nl", "--columns", "date,day_name")
+	assert.Contains(t, run(t, folder, "check", "d.csv").err, `"vrijdag" should be "maandag"`)
+
+	// What was not checked is listed, with what it depends on.
+	table(same, "--fiscal-start", "april", "--region", "IE", "--week-start", "sunday", "--week-min-days", "1", "--columns", "date,fiscal_year,is_workday,week,day_offset,month_label")
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(strings.Replace(textOf(t, folder, "d.csv"), "month_label", "MyMonth", 1)), 0o600))
+	result := done(t, folder, "check", "d.csv")
+	assert.Contains(t, result.err, "Checked: 1 of 6 columns\n"+
+		"Not checked: MyMonth: it is not known what they hold; say it with --map COLUMN=ATTRIBUTE\n"+
+		"Not checked: week: they depend on how weeks are numbered; add --week-start and --week-min-days, or a plan\n"+
+		"Not checked: fiscal_year: they depend on how the fiscal year runs; add --fiscal-start, or a plan\n"+
+		"Not checked: is_workday: they depend on days off; add --region, or a plan\n"+
+		"Not checked: day_offset: they depend on the day that counts as today; add --as-of\n")
+	assert.Contains(t, done(t, folder, "check", "d.csv", "--json").out, `"columns_in_all": 6`)
+}
+
+// What a table was built with stands beside it, and check goes by it.
+func TestCheckKnowsWhatATableWasBuiltWith(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"plans/year.yaml": "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nlanguage: [en, nl]\ncalendars: {retail: {weeks: {ends_on: saturday, last_in: june, split: 4-4-5}}}\n" +
+			"days_off: [{region: IE}, {name: Half, half: true, when: {month: december, day: 24}}]\nmodel: {dimension: {name: dates, columns: [all], out: [../out/d.csv]}}\n",
+	})
+	done(t, folder, "build", "-p", "plans/year.yaml", "--as-of", "2026-05-05")
+	result := done(t, folder, "check", "out/d.csv")
+	assert.Contains(t, result.err, "As it was built, by datapackage.json beside it: --plan plans/year.yaml --as-of 2026-05-05\n")
+	assert.NotContains(t, result.err, "Not checked")
+	assert.Equal(t, 1, run(t, folder, "check", "out/d.csv", "--as-of", "2026-05-06").code, "the call wins")
+
+	done(t, folder, "build", "--from", "2026-01-01", "--to", "2026-12-31", "--fiscal-start", "april", "--region", "IE", "--language", "nl", "--label", "short=d/M", "--columns", "all", "--as-of", "2026-05-05", "--model", "-o", "own/d.csv")
+	result = done(t, folder, "check", "own/d.csv")
+	assert.Contains(t, result.err, "--fiscal-start april --region IE --names nl --label short=d/M --as-of 2026-05-05\n")
+	assert.NotContains(t, result.err, "Not checked")
+
+	for _, broken := range []string{"{", `{"created_with":"roundyear","resources":[{"path":"d.csv","built_with":["a","","--map"]}]}`,
+		`{"created_with":"roundyear","resources":[{"path":"d.csv","built_with":["x","y","--map","date=year","--fiscal-start","nonsense"]}]}`} {
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "own", "datapackage.json"), []byte(broken), 0o600))
+		assert.LessOrEqual(t, run(t, folder, "check", "own/d.csv").code, 2)
 	}
 }

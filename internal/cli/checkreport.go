@@ -6,6 +6,7 @@ import (
 
 	"roundyear/check"
 	"roundyear/internal/report"
+	"roundyear/internal/terminal"
 )
 
 // How many faults of one kind, years and columns are shown.
@@ -27,13 +28,13 @@ func firstOf(names []string, most int) string {
 func (c *checkCommand) say(input string, found *check.Report) {
 	r := c.app.report()
 	if len(found.Faults) == 0 {
-		r.Headline("%s is right: %s, one a day from %s to %s", input, report.Plural(found.Rows-found.Special, "row"), found.First, found.Last)
+		r.Headline("%s: no faults found: %s, one per day from %s to %s", input, report.Plural(found.Rows-found.Special, "row"), found.First, found.Last)
 		r.Line("Proved: no day is missing, none is there twice, all are in order, and no date has a time of day")
 		if found.Keys > 0 {
 			r.Line("Proved: each of %s is its date as yyyymmdd", report.Plural(found.Keys, "key"))
 		}
 		if found.Compared > 0 {
-			r.Line("Proved: %s in %s, each worked out again from its date", report.Plural(found.Compared, "value"), report.Plural(len(found.Matched), "column"))
+			r.Line("Proved: %s in %s, each recalculated from its date", report.Plural(found.Compared, "value"), report.Plural(len(found.Matched), "column"))
 		}
 		if p := found.Proved; p.Labels+p.Runs+p.Nested+p.Bounds > 0 {
 			r.Line("Proved: labels and sort keys are one to one within the year (%s), periods come in one piece (%s) and lie in one coarser period each (%s), and their first and last days touch (%s)",
@@ -76,11 +77,30 @@ func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
 	if len(taken) > 0 {
 		r.Line("By what they hold: %s", strings.Join(taken, ", "))
 	}
-	if len(found.Unmatched) > 0 {
-		r.Line("Not looked at, since nothing known: %s; say what they hold with --map", firstOf(found.Unmatched, mostColumnsShown))
+	r.Line("Checked: %d of %s", found.Columns-len(found.Unchecked), report.Plural(found.Columns, "column"))
+	for _, reason := range []struct {
+		why    check.Depends
+		remedy string
+	}{
+		{check.OnNothing, "it is not known what they hold; say it with --map COLUMN=ATTRIBUTE"},
+		{check.OnWeeks, "they depend on how weeks are numbered; add --week-start and --week-min-days, or a plan"},
+		{check.OnFiscal, "they depend on how the fiscal year runs; add --fiscal-start, or a plan"},
+		{check.OnDaysOff, "they depend on days off; add --region, or a plan"},
+		{check.OnLabels, "they depend on the pattern of a label; add --label, or a plan"},
+		{check.OnAsOf, "they depend on the day that counts as today; add --as-of"},
+	} {
+		var columns []string
+		for _, one := range found.Unchecked {
+			if one.Why == reason.why {
+				columns = append(columns, one.Column)
+			}
+		}
+		if len(columns) > 0 {
+			r.Line("Not checked: %s: %s", strings.Join(columns, ", "), reason.remedy)
+		}
 	}
-	if !c.hasYear() {
-		r.Line("Without a plan only what is the same in every business was worked out again")
+	if len(c.built) > 0 {
+		r.Line("As it was built, by %s beside it: %s", packageName, terminal.Command(c.built...))
 	}
 }
 
@@ -227,6 +247,10 @@ func (c *checkCommand) writeJSON(found *check.Report) error {
 		Undated int    `json:"undated"`
 		Placed  int    `json:"placed"`
 	}
+	type jsonUnchecked struct {
+		Column  string `json:"column"`
+		Depends string `json:"depends_on,omitempty"`
+	}
 	result := struct {
 		Right      bool             `json:"right"`
 		Rows       int              `json:"rows"`
@@ -237,17 +261,21 @@ func (c *checkCommand) writeJSON(found *check.Report) error {
 		Keys       int              `json:"keys_proved"`
 		Compared   int              `json:"values_compared"`
 		Columns    []jsonColumnHeld `json:"columns"`
-		Unmatched  []string         `json:"columns_not_looked_at"`
+		All        int              `json:"columns_in_all"`
+		Unchecked  []jsonUnchecked  `json:"columns_not_checked"`
 		WholeYears []string         `json:"whole_years"`
 		Faults     []jsonFault      `json:"faults"`
 		Facts      []jsonFacts      `json:"facts"`
 	}{
 		Right: len(found.Faults) == 0, Rows: found.Rows, Days: found.Days, Special: found.Special, Keys: found.Keys, Compared: found.Compared,
-		Columns: []jsonColumnHeld{}, Unmatched: append([]string{}, found.Unmatched...), WholeYears: append([]string{}, found.WholeYears...),
+		Columns: []jsonColumnHeld{}, All: found.Columns, Unchecked: []jsonUnchecked{}, WholeYears: append([]string{}, found.WholeYears...),
 		Faults: []jsonFault{}, Facts: []jsonFacts{},
 	}
 	if found.Days > 0 {
 		result.First, result.Last = found.First.String(), found.Last.String()
+	}
+	for _, one := range found.Unchecked {
+		result.Unchecked = append(result.Unchecked, jsonUnchecked{one.Column, string(one.Why)})
 	}
 	for _, one := range found.Matched {
 		by := "name"

@@ -43,6 +43,7 @@ func (b *buildCommand) writeModel(y *year, t *dateTable) error {
 		stem := filepath.Base(b.out.outs[0])
 		m.Name = strings.TrimSuffix(stem, filepath.Ext(stem))
 	}
+	m.BuiltWith = b.builtWith(y, t, folder)
 	m.Title = fmt.Sprintf("One row a %s from %s to %s.", t.grain, t.from, t.to)
 	for _, out := range b.out.outs {
 		if out != "-" {

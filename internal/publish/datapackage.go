@@ -3,6 +3,7 @@ package publish
 import (
 	"encoding/json"
 	"path"
+	"slices"
 	"strings"
 
 	"roundyear/cell"
@@ -69,12 +70,41 @@ type resource struct {
 	DateColumn  string             `json:"date_column,omitempty"`
 	Hierarchies []packageHierarchy `json:"hierarchies,omitempty"`
 	Roles       []packageRole      `json:"roles,omitempty"`
+	BuiltWith   []string           `json:"built_with,omitempty"`
+}
+
+// BuiltWith returns the flags that a file was built with, by a Data Package that
+// this program wrote; nothing when it says none.
+func BuiltWith(text []byte, file string) []string {
+	if !IsOurs(text) {
+		return nil
+	}
+	var described struct {
+		Resources []struct {
+			Path      json.RawMessage `json:"path"`
+			BuiltWith []string        `json:"built_with"`
+		} `json:"resources"`
+	}
+	if json.Unmarshal(text, &described) != nil {
+		return nil
+	}
+	for _, one := range described.Resources {
+		var path string
+		var paths []string
+		if json.Unmarshal(one.Path, &path) != nil {
+			_ = json.Unmarshal(one.Path, &paths)
+		}
+		if (path == file || slices.Contains(paths, file)) && len(one.BuiltWith)%2 == 0 && !slices.ContainsFunc(one.BuiltWith, func(word string) bool { return word == "" }) {
+			return one.BuiltWith
+		}
+	}
+	return nil
 }
 
 // DataPackage returns the model as a Data Package (datapackage.json). Sort keys,
 // hierarchies, roles and what to hide are properties beside the standard's.
 func (m *Model) DataPackage() ([]byte, error) {
-	main := resource{Name: m.Name, Title: m.Title, Path: paths(m.Files), Encoding: "utf-8", DateColumn: m.Date}
+	main := resource{Name: m.Name, Title: m.Title, Path: paths(m.Files), Encoding: "utf-8", DateColumn: m.Date, BuiltWith: m.BuiltWith}
 	if len(m.Files) > 0 {
 		main.Format = strings.TrimPrefix(path.Ext(m.Files[0]), ".")
 	}

@@ -26,6 +26,9 @@ type Model struct {
 	Roles       []Role
 	// Rules say of each calendar how its years run.
 	Rules []string
+	// BuiltWith are the flags, each a name and a value, by which the table is
+	// worked out again.
+	BuiltWith []string
 }
 
 // Column is a column of the table.

@@ -1,0 +1,174 @@
+package check
+
+import (
+	"strings"
+
+	"roundyear/civil"
+	"roundyear/dimension"
+	"roundyear/language"
+)
+
+// Customs are what a table follows where no plan says it: the language of its
+// names, the days of its weekend and the first day of its week.
+type Customs struct {
+	Language  *language.Names
+	Weekend   []civil.Weekday
+	WeekStart civil.Weekday
+}
+
+// Depends is what an attribute depends on that differs from business to business.
+type Depends string
+
+// What attributes depend on, in the words of a report.
+const (
+	OnNothing Depends = ""
+	OnWeeks   Depends = "how weeks are numbered"
+	OnFiscal  Depends = "how the fiscal year runs"
+	OnDaysOff Depends = "days off"
+	OnAsOf    Depends = "the day that counts as today"
+	OnLabels  Depends = "a label's pattern"
+)
+
+// DependsOn returns what an attribute depends on besides the customs of a table.
+func DependsOn(attribute dimension.Attribute) Depends {
+	switch attribute.Group {
+	case dimension.Moving:
+		return OnAsOf
+	case "core", "position", "earlier":
+		return OnNothing
+	case "labels":
+		return OnLabels
+	case "weeks":
+		if attribute.Holds.Calendar.Name() == "iso" {
+			return OnNothing
+		}
+		return OnWeeks
+	case dimension.Workdays:
+		if attribute.Name == "is_weekend" {
+			return OnNothing
+		}
+		return OnDaysOff
+	}
+	if strings.HasPrefix(attribute.Group, "names_") {
+		return OnNothing
+	}
+	if strings.Contains(attribute.Name, "workday") || strings.Contains(attribute.Name, "holiday") {
+		return OnDaysOff
+	}
+	return OnFiscal
+}
+
+// least is the share of rows, in percent, that must follow a custom.
+const least = leastAgreeing
+
+// CustomsOf finds out what a table follows: most of its rows tell, so that single
+// wrong values stand out against them. Where the table says nothing, or follows
+// nothing, it is English, a weekend of Saturday and Sunday, and Monday.
+func CustomsOf(columns []string, rows []SampleRow) Customs {
+	customs := Customs{Language: language.English, Weekend: []civil.Weekday{civil.Saturday, civil.Sunday}, WeekStart: civil.Monday}
+	place := map[string]int{}
+	for i, column := range columns {
+		place[column] = i
+	}
+	if found := languageOf(place, rows); found != nil {
+		customs.Language = found
+	}
+	if at, found := place["is_weekend"]; found {
+		yes := byWeekday(rows, at, func(text string) bool { return truths[strings.ToLower(text)] })
+		var weekend []civil.Weekday
+		for weekday, share := range yes {
+			if share*2 > percent {
+				weekend = append(weekend, civil.Weekday(weekday))
+			}
+		}
+		if len(weekend) == 1 || len(weekend) == 2 {
+			customs.Weekend = weekend
+		}
+	}
+	for name, first := range map[string]string{"day_of_week": "1", "is_first_day_of_week": "true"} {
+		at, found := place[name]
+		if !found {
+			continue
+		}
+		for weekday, share := range byWeekday(rows, at, func(text string) bool { return strings.EqualFold(text, first) }) {
+			if share >= least {
+				customs.WeekStart = civil.Weekday(weekday)
+			}
+		}
+	}
+	return customs
+}
+
+// byWeekday returns for each weekday, at its number, the share of rows in percent
+// whose field holds.
+func byWeekday(rows []SampleRow, place int, holds func(string) bool) (shares [8]int) {
+	var all, yes [8]int
+	for _, row := range rows {
+		weekday := row.Day.Weekday()
+		all[weekday]++
+		if holds(row.Fields[place]) {
+			yes[weekday]++
+		}
+	}
+	for weekday, count := range all {
+		if count > 0 {
+			shares[weekday] = yes[weekday] * percent / count
+		}
+	}
+	return shares
+}
+
+// languageOf returns the language that most names of months and weekdays are
+// written in, English before all others; nothing when it is none.
+func languageOf(place map[string]int, rows []SampleRow) *language.Names {
+	type name struct {
+		column string
+		number int
+		text   string
+	}
+	counts, all := map[name]int{}, 0
+	for _, row := range rows {
+		_, month, _ := row.Day.Date()
+		for column, number := range map[string]int{"month_name": int(month), "month_short": int(month), "day_name": int(row.Day.Weekday()), "day_short": int(row.Day.Weekday())} {
+			if at, found := place[column]; found {
+				counts[name{column, number, row.Fields[at]}]++
+				all++
+			}
+		}
+	}
+	if all == 0 {
+		return nil
+	}
+	var best *language.Names
+	most := 0
+	for _, tag := range append([]string{language.English.Tag}, language.Tags()...) {
+		names, err := language.Of(tag)
+		if err != nil {
+			continue
+		}
+		agreeing := 0
+		for one, count := range counts {
+			is := ""
+			switch one.column {
+			case "month_name":
+				is = names.Month(civil.Month(one.number))
+			case "month_short":
+				is = names.MonthShort(civil.Month(one.number))
+			case "day_name":
+				is = names.Day(civil.Weekday(one.number))
+			case "day_short":
+				is = names.DayShort(civil.Weekday(one.number))
+			}
+			if is == one.text {
+				agreeing += count
+			}
+		}
+		if agreeing > most {
+			best, most = names, agreeing
+		}
+	}
+	if most*percent < all*least {
+		return nil
+	}
+	return best
+}
