@@ -356,10 +356,24 @@ func (c *Catalogue) addCounts(s *workdaySet, prefix, adjective string) {
 			}
 			p := c.follow(one, unit)
 			what := words + unit.String()
-			c.integer(prefix+name+"workday_of_"+unit.String(), day, fmt.Sprintf("%s of the %s up to the day, which counts if it is one.", capital(adjective+"workdays"), what), of[int]{
-				func(r *row) int { d := s.at(r); return d.number - s.count(d, r, p).before }, func(r *row) string {
-					return fmt.Sprintf("%s starts on %s, and the workdays from there to the day are counted", r.tracks[p.index].label, p.period(r).First)
+			soFar := func(r *row) int { d := s.at(r); return d.number - s.count(d, r, p).before }
+			counted := func(r *row) string {
+				return fmt.Sprintf("%s starts on %s, and the workdays from there to the day are counted", r.tracks[p.index].label, p.period(r).First)
+			}
+			c.integer(prefix+name+"workday_of_"+unit.String(), day, fmt.Sprintf("Which of the %s of the %s the day is, from 1; blank when it is none.", adjective+"workdays", what), of[int]{
+				func(r *row) int {
+					if !s.at(r).workday {
+						return noNumber
+					}
+					return soFar(r)
+				},
+				func(r *row) string {
+					if !s.at(r).workday {
+						return "the day is not a workday"
+					}
+					return counted(r)
 				}})
+			c.integer(prefix+name+"workdays_so_far_in_"+unit.String(), day, fmt.Sprintf("%s of the %s up to the day, which counts if it is one.", capital(adjective+"workdays"), what), of[int]{soFar, counted})
 			c.integer(prefix+name+"workdays_in_"+unit.String(), p.grain, fmt.Sprintf("%s of the %s.", capital(adjective+"workdays"), what), of[int]{
 				func(r *row) int { counted := s.count(s.at(r), r, p); return counted.upToLast - counted.before }, func(r *row) string { return p.span(r) + "; its workdays are counted" }})
 			c.integer(prefix+name+"workdays_left_in_"+unit.String(), day, fmt.Sprintf("%s of the %s after the day.", capital(adjective+"workdays"), what), of[int]{

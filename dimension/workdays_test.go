@@ -40,11 +40,11 @@ func TestKindsOfDays(t *testing.T) {
 	for day, want := range map[civil.Day]map[string]string{
 		// Saturday, whose day is taken on Monday.
 		civil.MustOf(2022, 1, 1): {"is_holiday": "true", "is_observed": "false", "is_workday": "false", "day_kind": "weekend", "holiday_name": "New Year", "holiday_kind": "statutory", "days_to_next_holiday": "0", "is_long_weekend": "true", "long_weekend_days": "3", "next_workday": "2022-01-04"},
-		civil.MustOf(2022, 1, 3): {"is_holiday": "false", "is_observed": "true", "is_workday": "false", "day_kind": "holiday", "holiday_name": "New Year", "workday_of_month": "0", "workdays_in_month": "20", "workdays_left_in_month": "20", "previous_workday": "2021-12-31"},
+		civil.MustOf(2022, 1, 3): {"is_holiday": "false", "is_observed": "true", "is_workday": "false", "day_kind": "holiday", "holiday_name": "New Year", "workday_of_month": "", "workdays_so_far_in_month": "0", "workdays_in_month": "20", "workdays_left_in_month": "20", "previous_workday": "2021-12-31"},
 		civil.MustOf(2022, 1, 4): {"is_workday": "true", "is_day_after_day_off": "true", "is_eve_of_day_off": "false", "workday_of_year": "1", "day_kind": "workday", "holiday_name": "", "days_to_next_holiday": "104"},
 		// Good Friday is marked and no day off.
 		civil.MustOf(2026, 4, 3):   {"is_workday": "true", "is_holiday": "false", "holiday_name": "Good Friday", "holiday_kind": "marked", "day_kind": "workday", "is_eve_of_day_off": "false"},
-		civil.MustOf(2026, 4, 6):   {"day_kind": "holiday", "is_workday": "false", "holiday_kind": "bank", "fiscal_workday_of_month": "3", "fiscal_workday_of_year": "3", "workday_of_month": "3", "is_nl_workday": "true", "long_weekend_days": "4"},
+		civil.MustOf(2026, 4, 6):   {"day_kind": "holiday", "is_workday": "false", "holiday_kind": "bank", "fiscal_workday_of_month": "", "fiscal_workdays_so_far_in_month": "3", "fiscal_workdays_so_far_in_year": "3", "workdays_so_far_in_month": "3", "nl_workday_of_month": "4", "is_nl_workday": "true", "long_weekend_days": "4"},
 		civil.MustOf(2026, 4, 7):   {"day_kind": "closure", "is_holiday": "false", "is_workday": "false", "holiday_name": "Stocktaking"},
 		civil.MustOf(2026, 12, 24): {"is_half_day": "true", "day_kind": "half day", "is_workday": "true", "is_holiday": "true", "holiday_name": "Eve; Also"},
 		civil.MustOf(2026, 5, 1):   {"is_workday": "true", "is_nl_workday": "false", "nl_holiday_name": "May Day", "is_workday_everywhere": "false", "is_workday_somewhere": "true", "nl_long_weekend_days": "3", "long_weekend_days": "0"},
@@ -61,7 +61,7 @@ func TestKindsOfDays(t *testing.T) {
 // from workday to workday.
 func TestCountsOfWorkdaysAddUp(t *testing.T) {
 	c := withDaysOff(t)
-	attributes, err := c.Select([]string{"is_workday", "running_workday", "workday_of_month", "workdays_in_month", "workdays_left_in_month", "fiscal_workday_of_quarter", "fiscal_workdays_in_quarter", "fiscal_workdays_left_in_quarter", "workday_of_year", "workdays_in_year", "workdays_left_in_year"})
+	attributes, err := c.Select([]string{"is_workday", "running_workday", "workdays_so_far_in_month", "workdays_in_month", "workdays_left_in_month", "fiscal_workdays_so_far_in_quarter", "fiscal_workdays_in_quarter", "fiscal_workdays_left_in_quarter", "workdays_so_far_in_year", "workdays_in_year", "workdays_left_in_year"})
 	require.NoError(t, err)
 	before := -1
 	for row := range c.Days(attributes, civil.MustOf(2021, 1, 1), civil.MustOf(2027, 12, 31)) {

@@ -4,6 +4,8 @@ import (
 	"database/sql"
 	"fmt"
 	"math/rand/v2"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -48,7 +50,7 @@ func tally(t testing.TB, operation Operation, facts ...string) *Tally {
 			require.NoError(t, tally.AddUndated(int64(place), values))
 			continue
 		}
-		require.NoError(t, tally.Add(day(t, parts[0]), int64(place), groups, values))
+		require.NoError(t, tally.Add(day(t, parts[0]), Place{Day: day(t, parts[0]), Row: int64(place)}, groups, values))
 	}
 	return tally
 }
@@ -131,18 +133,89 @@ func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
 	assert.Equal(t, "2026-02-01", cut[0].First.String())
 }
 
-func TestNothingIsMadeUpAfterTheAsOfDay(t *testing.T) {
+func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 	operation := monthly(t, Measure{Sum, "amount", Zero})
-	operation.AsOf = day(t, "2026-03-15")
+	operation.AsOf = day(t, "2026-02-15")
 	to := day(t, "2026-12-31")
 	operation.To = &to
-	assert.Equal(t, 1, result(t, tally(t, operation, sales...)).Left())
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505", "2026-01|Var|0.000|filled",
-		"2026-02|Kil|0.000|filled", "2026-02|Var|4.500",
-		"2026-03|Kil|0.000|filled|running", "2026-03|Var|0.000|filled|running",
-		"2026-04|Kil|1.000",
-	}, lines(t, tally(t, operation, sales...)), "what is known of April stays, and nothing is made up beside it")
+		"2026-02|Kil|0.000|filled|running", "2026-02|Var|4.500|running",
+		"2026-03|Kil|0.000|filled", "2026-03|Var|0.000|filled",
+		"2026-04|Kil|1.000", "2026-04|Var|0.000|filled",
+	}, lines(t, tally(t, operation, sales...)), "between facts no period is missing, though they lie after the as-of day")
+	operation.AsOf = day(t, "2026-05-15")
+	whole := lines(t, tally(t, operation, sales...))
+	assert.Equal(t, []string{"2026-05|Kil|0.000|filled|running", "2026-05|Var|0.000|filled|running"}, whole[len(whole)-2:])
+}
+
+// Within a day the moment decides, then the row.
+func TestFirstAndLastGoByTheMoment(t *testing.T) {
+	operation := monthly(t, Measure{First, "first", Blank}, Measure{Last, "last", Blank})
+	operation.Groups = nil
+	sold := day(t, "2026-01-05")
+	for _, c := range []struct {
+		places []Place
+		want   string
+	}{
+		{[]Place{{sold, 3, 1}, {sold, 1, 2}, {sold, 2, 3}}, "2026-01|1|0"},
+		{[]Place{{sold, 5, 3}, {sold, 5, 1}, {sold, 5, 2}}, "2026-01|1|0"},
+		{[]Place{{sold + 1, 0, 1}, {sold, 9, 2}, {sold, 8, 3}}, "2026-01|2|0"},
+	} {
+		one, other := NewTally(operation), NewTally(operation)
+		for i, place := range c.places {
+			value := []byte(strconv.Itoa(i))
+			require.NoError(t, []*Tally{one, other}[i%2].Add(sold, place, nil, [][]byte{value, value}))
+		}
+		one.Join(other)
+		assert.Equal(t, []string{c.want}, lines(t, one))
+	}
+}
+
+func TestLinesHaveTheDecimalsTheyNeed(t *testing.T) {
+	for _, c := range []struct{ prices, want string }{
+		{"2026-01-01 a 1,2026-02-01 a 2,2026-04-01 a 1,2026-05-01 a 0.25", "1.00 2.00 1.50 1.00 0.25"},
+		{"2026-01-01 a 2,2026-03-01 a 0.25", "2.00 1.125 0.25"},
+		{"2026-01-01 a 1,2026-03-01 a 2", "1 1.5 2"},
+		{"2026-01-01 a 1,2026-05-01 a 2", "1 1.25 1.5 1.75 2"},
+		{"2026-01-01 a 1,2026-04-01 a 2", "1 1.33 1.67 2"},
+		{"2026-01-01 a 0,2026-11-01 a 1", "0 0.1 0.2 0.3 0.4 0.5 0.6 0.7 0.8 0.9 1"},
+		{"2026-01-01 a -1.50,2026-03-01 a 1.50", "-1.50 0.00 1.50"},
+	} {
+		operation := monthly(t, Measure{Last, "price", Linear})
+		var values []string
+		for row := range result(t, tally(t, operation, strings.Split(c.prices, ",")...)).Rows() {
+			values = append(values, row[4].String())
+		}
+		assert.Equal(t, c.want, strings.Join(values, " "), c.prices)
+	}
+}
+
+func TestSpacesAroundNumbersAreNoMatter(t *testing.T) {
+	operation := monthly(t, Measure{Sum, "amount", Zero})
+	operation.Groups = nil
+	tally := NewTally(operation)
+	for _, value := range []string{" 1 ", "\t2.5", "3\u00a0", "  ", ""} {
+		require.NoError(t, tally.Add(day(t, "2026-01-05"), Place{}, nil, [][]byte{[]byte(value)}))
+	}
+	assert.Equal(t, []string{"2026-01|6.5"}, lines(t, tally))
+	var bad *BadValue
+	require.ErrorAs(t, tally.Add(day(t, "2026-01-05"), Place{}, nil, [][]byte{[]byte("1 2")}), &bad)
+}
+
+// Many groups over many days are no fault as long as their rows are allowed, and
+// memory goes by the facts.
+func TestRowsAreBoundedAndNotPeriods(t *testing.T) {
+	operation := monthly(t, Measure{Sum, "amount", Zero})
+	operation.MaxRows = 23
+	facts := append(slices.Clone(sales), "2027-01-01 Kil 1")
+	_, err := tally(t, operation, facts...).Result()
+	var many *TooManyRows
+	require.ErrorAs(t, err, &many)
+	assert.Equal(t, &TooManyRows{26, 23, 13, 2, day(t, "2026-01-01"), day(t, "2027-01-01")}, many)
+	operation.Span = SpanOwn
+	whole := result(t, tally(t, operation, facts...))
+	assert.Equal(t, 14, len(slices.Collect(whole.Rows())))
 }
 
 func TestGaps(t *testing.T) {
@@ -200,7 +273,7 @@ func TestRowsWithoutADateAreCounted(t *testing.T) {
 
 func TestABadValueIsAnErrorAndNotTakenIn(t *testing.T) {
 	tally := NewTally(monthly(t, Measure{Sum, "amount", Zero}))
-	err := tally.Add(day(t, "2026-01-01"), 1, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
+	err := tally.Add(day(t, "2026-01-01"), Place{}, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
 	var bad *BadValue
 	require.ErrorAs(t, err, &bad)
 	assert.Equal(t, "1,5", bad.Value)
@@ -234,11 +307,11 @@ func TestFactsTooFarApart(t *testing.T) {
 	operation := monthly(t, Measure{Count, "count", Zero})
 	operation.Grain = grain(t, "day")
 	facts := []string{"0001-01-01 a 1", "9999-12-31 a 1"}
-	for i := range 6 {
+	for i := range 27 {
 		facts = append(facts, fmt.Sprintf("2026-01-01 g%d 1", i))
 	}
 	_, err := tally(t, operation, facts...).Result()
-	assert.EqualError(t, err, "from 0001-01-01 to 9999-12-31 there are 3652059 periods for 7 groups")
+	assert.EqualError(t, err, "the result would have 102257652 rows, more than 100000000: 3652059 periods from 0001-01-01 to 9999-12-31 for 28 groups")
 }
 
 // Random facts, added in one go and in joined parts, against SQLite. Amounts
@@ -265,8 +338,8 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 			amount = append([]byte("-"), amount...)
 		}
 		values := [][]byte{amount, nil, amount, amount, amount, amount}
-		require.NoError(t, whole.Add(sold, int64(place), [][]byte{[]byte(shop)}, values))
-		require.NoError(t, parts[random.IntN(3)].Add(sold, int64(place), [][]byte{[]byte(shop)}, values))
+		require.NoError(t, whole.Add(sold, Place{Day: sold, Row: int64(place)}, [][]byte{[]byte(shop)}, values))
+		require.NoError(t, parts[random.IntN(3)].Add(sold, Place{Day: sold, Row: int64(place)}, [][]byte{[]byte(shop)}, values))
 		_, err := insert.Exec(sold.String(), shop, cents, place)
 		require.NoError(t, err)
 	}
@@ -309,9 +382,9 @@ func TestRowsAddUpAtEveryGrain(t *testing.T) {
 		operation := Operation{Grain: grain(t, name), Groups: []string{"shop"}, AsOf: civil.MaxDay,
 			Measures: []Measure{{Count, "count", Zero}}}
 		tally := NewTally(operation)
-		for place := range 500 {
+		for range 500 {
 			shop := []byte{byte('a' + random.IntN(4))}
-			require.NoError(t, tally.Add(day(t, "2023-12-01")+civil.Day(random.IntN(900)), int64(place), [][]byte{shop}, [][]byte{nil}))
+			require.NoError(t, tally.Add(day(t, "2023-12-01")+civil.Day(random.IntN(900)), Place{}, [][]byte{shop}, [][]byte{nil}))
 		}
 		sum, seen, last := 0, map[string]bool{}, ""
 		for row := range result(t, tally).Rows() {
@@ -336,7 +409,7 @@ func BenchmarkTotals(b *testing.B) {
 	values := [][]byte{[]byte("129.95"), nil}
 	tally, place := NewTally(operation), int64(0)
 	for b.Loop() {
-		if err := tally.Add(civil.Day(20000+place/100%700), place, shops[place%3:place%3+1], values); err != nil {
+		if err := tally.Add(civil.Day(20000+place/100%700), Place{Row: place}, shops[place%3:place%3+1], values); err != nil {
 			b.Fatal(err)
 		}
 		place++
@@ -349,7 +422,7 @@ func BenchmarkFill(b *testing.B) {
 	tally := NewTally(operation)
 	for i := range 1000 {
 		group := fmt.Appendf(nil, "%d", i%10)
-		if err := tally.Add(civil.Day(20000+i*3), int64(i), [][]byte{group}, [][]byte{[]byte("9.95")}); err != nil {
+		if err := tally.Add(civil.Day(20000+i*3), Place{Row: int64(i)}, [][]byte{group}, [][]byte{[]byte("9.95")}); err != nil {
 			b.Fatal(err)
 		}
 	}

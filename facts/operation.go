@@ -108,9 +108,15 @@ type Operation struct {
 	// Both ends are in.
 	From, To *civil.Day
 	// AsOf is the day that counts as today. The period it lies in is
-	// running, and no period after it is made up.
+	// running. No period is made up after it, unless facts lie after that.
 	AsOf civil.Day
+	// MaxRows is how many rows a result may have; 0 for DefaultMaxRows.
+	MaxRows int
 }
+
+// DefaultMaxRows is more rows than a result has that anyone wants. A date far
+// from the others, such as 1900-01-01 for none, may reach it.
+const DefaultMaxRows = 100_000_000
 
 // Includes tells whether a day lies within From and To.
 func (o *Operation) Includes(day civil.Day) bool {

@@ -14,51 +14,42 @@ import (
 )
 
 // Result is what came of an operation: for each period, in time order, a row
-// for each group.
+// for each group. Its rows are worked out when they are asked for, so that its
+// memory does not grow with those that are filled.
 type Result struct {
 	tally     *Tally
 	operation Operation
 	series    []series
 	low, high int
-	// filled counts the rows made up, left those that would have been but
-	// for the as-of day.
-	filled, left int
+	rows      int
 	// scales are the decimals with which each measure is written.
 	scales []int
 }
 
-// series is the rows of one group; values holds those of period low+i at i.
+// series is the rows of one group, from one period to another; numbers are the
+// periods that have facts.
 type series struct {
-	groups []string
-	points []point
+	group     *group
+	numbers   []int
+	low, high int
 }
 
-// point is a row: there is none, or it has facts, or it is filled.
-type point struct {
-	exists, filled bool
-	values         []cell.Value
-}
-
-// extraDecimals is how many decimals a mean has more than its values.
+// extraDecimals is how many decimals a mean has more than its values, and how many
+// a straight line has at least that no number of decimals writes exactly.
 const extraDecimals = 2
 
-// mostRows bounds the memory of a result. A date far from the others, such as
-// 1900-01-01 for none, reaches it before any true span of time does.
-const mostRows = 20_000_000
-
-// TooLong is the error for facts that lie so far apart that the periods
-// between them cannot be a question that anyone has.
-type TooLong struct {
-	Periods, Groups int
-	First, Last     civil.Day
+// TooManyRows is the error for a result of more rows than the operation allows.
+type TooManyRows struct {
+	Rows, Most, Periods, Groups int
+	First, Last                 civil.Day
 }
 
-// Error says between which days.
-func (e *TooLong) Error() string {
-	return fmt.Sprintf("from %s to %s there are %d periods for %d groups", e.First, e.Last, e.Periods, e.Groups)
+// Error says of how many periods and groups they are.
+func (e *TooManyRows) Error() string {
+	return fmt.Sprintf("the result would have %d rows, more than %d: %d periods from %s to %s for %d groups", e.Rows, e.Most, e.Periods, e.First, e.Last, e.Groups)
 }
 
-// Result works out the periods from all facts taken in. The error is TooLong.
+// Result works out the periods from all facts taken in. The error is TooManyRows.
 func (t *Tally) Result() (*Result, error) {
 	r := &Result{tally: t, operation: t.operation, low: 0, high: -1}
 	for i, measure := range t.operation.Measures {
@@ -73,38 +64,26 @@ func (t *Tally) Result() (*Result, error) {
 		return r, nil
 	}
 	r.low, r.high = t.bounds()
-	if r.Periods()*len(groups) > mostRows {
-		return nil, &TooLong{r.Periods(), len(groups), t.summary.First, t.summary.Last}
-	}
-	lastMade := t.operation.Grain.Locate(t.operation.AsOf).Number
 	for _, g := range groups {
-		low, high := r.low, r.high
-		numbers := slices.Sorted(maps.Keys(g.entries))
+		s := series{group: g, numbers: slices.Sorted(maps.Keys(g.entries)), low: r.low, high: r.high}
 		if t.operation.Span != SpanAll {
-			low = numbers[0]
+			s.low = s.numbers[0]
 		}
 		if t.operation.Span == SpanOwn {
-			high = numbers[len(numbers)-1]
+			s.high = s.numbers[len(s.numbers)-1]
 		}
-		s := series{groups: g.values, points: make([]point, r.high-r.low+1)}
-		for number := low; number <= high; number++ {
-			p := &s.points[number-r.low]
-			if e := g.entries[number]; e != nil {
-				*p = point{exists: true, values: r.values(e)}
-			} else if number <= lastMade {
-				*p = point{exists: true, filled: true, values: make([]cell.Value, len(r.scales))}
-				r.filled++
-			} else {
-				r.left++
-			}
-		}
-		r.fillGaps(s.points, g.entries)
+		r.rows += s.high - s.low + 1
 		r.series = append(r.series, s)
+	}
+	if most := cmp.Or(t.operation.MaxRows, DefaultMaxRows); r.rows > most {
+		return nil, &TooManyRows{r.rows, most, r.Periods(), len(groups), t.summary.First, t.summary.Last}
 	}
 	return r, nil
 }
 
-// bounds returns the first and last period that any group can have.
+// bounds returns the first and last period that any group can have: those of the
+// first and the last fact, and what From and To add up to the as-of day. Nothing
+// is made up beyond that.
 func (t *Tally) bounds() (low, high int) {
 	grain := t.operation.Grain
 	low, high = grain.Locate(t.summary.First).Number, grain.Locate(t.summary.Last).Number
@@ -112,26 +91,9 @@ func (t *Tally) bounds() (low, high int) {
 		low = min(low, grain.Locate(*t.operation.From).Number)
 	}
 	if t.operation.To != nil {
-		// Beyond the as-of day there is nothing to make up.
-		to := min(grain.Locate(*t.operation.To).Number, grain.Locate(t.operation.AsOf).Number)
-		high = max(high, to)
+		high = max(high, min(grain.Locate(*t.operation.To).Number, grain.Locate(t.operation.AsOf).Number))
 	}
 	return low, high
-}
-
-// values are the measures of an entry that has facts. A measure of which all
-// values are blank is blank, since zero would be a claim.
-func (r *Result) values(e *entry) []cell.Value {
-	values := make([]cell.Value, len(e.states))
-	for i, s := range e.states {
-		switch kind := r.operation.Measures[i].Kind; {
-		case kind == Count:
-			values[i] = cell.OfInteger(s.count)
-		case s.count > 0:
-			values[i] = cell.OfDecimal(r.number(i, s).Text(r.scales[i]))
-		}
-	}
-	return values
 }
 
 func (r *Result) number(measure int, s state) decimal.Decimal {
@@ -144,55 +106,123 @@ func (r *Result) number(measure int, s state) decimal.Decimal {
 	return s.value
 }
 
-// fillGaps gives the filled points of a group their values.
-func (r *Result) fillGaps(points []point, entries map[int]*entry) {
-	for i, measure := range r.operation.Measures {
-		known := func(at int) (decimal.Decimal, bool) {
-			e := entries[r.low+at]
-			if e == nil || e.states[i].count == 0 {
-				return decimal.Decimal{}, false
-			}
-			return r.number(i, e.states[i]), true
-		}
-		write := func(at int, number decimal.Decimal) {
-			if measure.Kind == Count && measure.Gap == Zero {
-				points[at].values[i] = cell.OfInteger(0)
-				return
-			}
-			points[at].values[i] = cell.OfDecimal(number.Text(r.scales[i]))
-		}
-		before := -1
-		for at := range points {
-			if _, ok := known(at); ok {
-				if measure.Gap == Linear && before >= 0 {
-					r.draw(points, before, at, known, write)
-				}
-				before = at
-				continue
-			}
-			if !points[at].filled {
-				continue
-			}
-			switch {
-			case measure.Gap == Zero:
-				write(at, decimal.Decimal{})
-			case measure.Gap == Carry && before >= 0:
-				number, _ := known(before)
-				write(at, number)
-			}
-		}
-	}
+// walk goes through the periods of one group in time order.
+type walk struct {
+	result *Result
+	series series
+	// next is the place of the next period with facts.
+	next  int
+	known []knownValues
 }
 
-// draw fills the points between two known ones with the straight line.
-func (r *Result) draw(points []point, from, to int, known func(int) (decimal.Decimal, bool), write func(int, decimal.Decimal)) {
-	start, _ := known(from)
-	end, _ := known(to)
-	for at := from + 1; at < to; at++ {
-		if points[at].filled {
-			write(at, start.Between(end, at-from, to-from, max(start.Scale(), end.Scale())))
+// knownValues are the values around a gap of a measure, by the places of their
+// periods; -1 for none. After is good while it is not behind.
+type knownValues struct{ before, after int }
+
+func (r *Result) walk(s series) *walk {
+	w := &walk{result: r, series: s, known: make([]knownValues, len(r.operation.Measures))}
+	for i := range w.known {
+		w.known[i] = knownValues{-1, -1}
+	}
+	return w
+}
+
+// to appends the measures of a period to a row, and tells whether it is filled.
+// It is false for a period that the group does not have.
+func (w *walk) to(number int, row []cell.Value) (_ []cell.Value, filled, exists bool) {
+	s := w.series
+	if number < s.low || number > s.high {
+		return row, false, false
+	}
+	if w.next == len(s.numbers) || s.numbers[w.next] != number {
+		for i := range w.known {
+			row = append(row, w.gap(i, number))
+		}
+		return row, true, true
+	}
+	e := s.group.entries[number]
+	for i, state := range e.states {
+		row = append(row, w.result.value(i, state))
+		if state.count > 0 {
+			w.known[i].before = w.next
 		}
 	}
+	w.next++
+	return row, false, true
+}
+
+// value is a measure of an entry that has facts. One of which all values are
+// blank is blank, since zero would be a claim.
+func (r *Result) value(measure int, s state) cell.Value {
+	switch {
+	case r.operation.Measures[measure].Kind == Count:
+		return cell.OfInteger(s.count)
+	case s.count > 0:
+		return cell.OfDecimal(r.number(measure, s).Text(r.scales[measure]))
+	}
+	return cell.Blank
+}
+
+// gap is a measure of a period without facts.
+func (w *walk) gap(i, number int) cell.Value {
+	measure, known := w.result.operation.Measures[i], &w.known[i]
+	switch {
+	case measure.Gap == Zero && measure.Kind == Count:
+		return cell.OfInteger(0)
+	case measure.Gap == Zero:
+		return w.written(i, decimal.Decimal{})
+	case measure.Gap == Carry && known.before >= 0:
+		return w.written(i, w.valueAt(i, known.before))
+	case measure.Gap == Linear && known.before >= 0:
+		if known.after < w.next {
+			known.after = w.knownFrom(i)
+		}
+		if known.after < len(w.series.numbers) {
+			from, to := w.series.numbers[known.before], w.series.numbers[known.after]
+			return w.written(i, w.result.between(i, w.valueAt(i, known.before), w.valueAt(i, known.after), number-from, to-from))
+		}
+	}
+	return cell.Blank
+}
+
+// knownFrom returns the place of the next period in which a measure has a value.
+func (w *walk) knownFrom(i int) int {
+	after := w.next
+	for after < len(w.series.numbers) && w.series.group.entries[w.series.numbers[after]].states[i].count == 0 {
+		after++
+	}
+	return after
+}
+
+func (w *walk) valueAt(i, place int) decimal.Decimal {
+	return w.result.number(i, w.series.group.entries[w.series.numbers[place]].states[i])
+}
+
+func (w *walk) written(i int, number decimal.Decimal) cell.Value {
+	return cell.OfDecimal(number.Text(w.result.scales[i]))
+}
+
+// between is a point of the straight line between two values, with the decimals
+// of the column and as many more as it needs: all of them where they come to an
+// end, else at least two.
+func (r *Result) between(i int, start, end decimal.Decimal, step, steps int) decimal.Decimal {
+	extra, rest := 0, steps
+	for rest%10 == 0 {
+		extra, rest = extra+1, rest/10
+	}
+	for rest%2 == 0 || rest%5 == 0 {
+		extra++
+		if rest%2 == 0 {
+			rest /= 2
+		} else {
+			rest /= 5
+		}
+	}
+	scale := max(start.Scale(), end.Scale()) + extra
+	if rest > 1 {
+		scale = extraDecimals
+	}
+	return start.Between(end, step, steps, max(scale, r.scales[i])).Trimmed(r.scales[i])
 }
 
 // Columns returns the names and types of the result's columns.
@@ -216,21 +246,24 @@ func (r *Result) Columns() []cell.Column {
 func (r *Result) Rows() iter.Seq[[]cell.Value] {
 	return func(yield func([]cell.Value) bool) {
 		row := make([]cell.Value, 0, len(r.Columns()))
+		var walks []*walk
+		for _, s := range r.series {
+			walks = append(walks, r.walk(s))
+		}
 		for number := r.low; number <= r.high; number++ {
 			period := r.operation.Grain.At(number)
 			label := r.operation.Grain.Label(period)
-			for _, s := range r.series {
-				p := s.points[number-r.low]
-				if !p.exists {
-					continue
-				}
+			running := cell.OfBool(period.Contains(r.operation.AsOf))
+			for _, w := range walks {
 				row = append(row[:0], cell.OfText(label), cell.OfDay(period.First), cell.OfDay(period.Last))
-				for _, value := range s.groups {
+				for _, value := range w.series.group.values {
 					row = append(row, cell.OfText(value))
 				}
-				row = append(row, p.values...)
-				row = append(row, cell.OfBool(p.filled), cell.OfBool(period.Contains(r.operation.AsOf)))
-				if !yield(row) {
+				var filled, exists bool
+				if row, filled, exists = w.to(number, row); !exists {
+					continue
+				}
+				if !yield(append(row, cell.OfBool(filled), running)) {
 					return
 				}
 			}
@@ -242,11 +275,13 @@ func (r *Result) Rows() iter.Seq[[]cell.Value] {
 func (r *Result) Summary() Summary { return r.tally.summary }
 
 // Filled returns the number of rows made up for periods without facts.
-func (r *Result) Filled() int { return r.filled }
-
-// Left returns the number of rows without facts that were not made up, since
-// they lie after the as-of day.
-func (r *Result) Left() int { return r.left }
+func (r *Result) Filled() int {
+	filled := r.rows
+	for _, s := range r.series {
+		filled -= len(s.numbers)
+	}
+	return filled
+}
 
 // Groups returns the number of groups.
 func (r *Result) Groups() int { return len(r.series) }

@@ -1,6 +1,7 @@
 package facts
 
 import (
+	"bytes"
 	"encoding/binary"
 	"fmt"
 	"math"
@@ -43,18 +44,34 @@ type group struct {
 }
 
 // entry is the measures of one group and period.
-type entry struct {
-	rows   int
-	states []state
-}
+type entry struct{ states []state }
 
 // state is a measure on its way: what it has so far, of how many values, and
 // for First and Last where it stands.
 type state struct {
 	value decimal.Decimal
 	count int
-	day   civil.Day
-	place int64
+	place Place
+}
+
+// Place is where a fact stands among all facts: at which moment, and of those of
+// one moment in which row.
+type Place struct {
+	Day civil.Day
+	// Nanos are the nanoseconds of the day after midnight; 0 for a fact without a
+	// time of day.
+	Nanos int64
+	Row   int64
+}
+
+func (p Place) before(other Place) bool {
+	switch {
+	case p.Day != other.Day:
+		return p.Day < other.Day
+	case p.Nanos != other.Nanos:
+		return p.Nanos < other.Nanos
+	}
+	return p.Row < other.Row
 }
 
 // NewTally returns a Tally that has seen nothing.
@@ -81,12 +98,12 @@ func (e *BadValue) Error() string { return fmt.Sprintf("%q %s", e.Value, e.Reaso
 // Unwrap returns the reason.
 func (e *BadValue) Unwrap() error { return e.Reason }
 
-// Add takes in a fact of a day. The place is its position among all facts:
-// among facts of one day it tells the first from the last. The groups and
+// Add takes in a fact that counts to a day. The place tells the first from the
+// last. The groups and
 // values are as the operation lists them, a blank value being none; the value
 // of a Count is not looked at. The error is a BadValue, and nothing is taken
 // in then.
-func (t *Tally) Add(day civil.Day, place int64, groups, values [][]byte) error {
+func (t *Tally) Add(day civil.Day, place Place, groups, values [][]byte) error {
 	if !t.operation.Includes(day) {
 		t.summary.Outside++
 		return nil
@@ -95,7 +112,7 @@ func (t *Tally) Add(day civil.Day, place int64, groups, values [][]byte) error {
 		t.period, t.located = t.operation.Grain.Locate(day), true
 	}
 	e := t.groupOf(groups).entry(t.period.Number, len(t.operation.Measures))
-	if err := t.addTo(e, day, place, values); err != nil {
+	if err := t.addTo(e, place, values); err != nil {
 		return err
 	}
 	if t.summary.Rows == 0 {
@@ -107,31 +124,31 @@ func (t *Tally) Add(day civil.Day, place int64, groups, values [][]byte) error {
 }
 
 // AddUndated takes in a fact without a date, which is in no period.
-func (t *Tally) AddUndated(place int64, values [][]byte) error {
-	if err := t.addTo(&t.undated, 0, place, values); err != nil {
+func (t *Tally) AddUndated(row int64, values [][]byte) error {
+	if err := t.addTo(&t.undated, Place{Row: row}, values); err != nil {
 		return err
 	}
 	t.summary.Undated++
 	return nil
 }
 
-func (t *Tally) addTo(e *entry, day civil.Day, place int64, values [][]byte) error {
-	e.rows++
+func (t *Tally) addTo(e *entry, place Place, values [][]byte) error {
 	for i := range t.operation.Measures {
 		s := &e.states[i]
 		if t.operation.Measures[i].Kind == Count {
 			s.count++
 			continue
 		}
-		if len(values[i]) == 0 {
+		text := bytes.TrimSpace(values[i])
+		if len(text) == 0 {
 			continue
 		}
-		number, err := decimal.Parse(values[i])
+		number, err := decimal.Parse(text)
 		if err != nil {
 			return &BadValue{Measure: i, Value: string(values[i]), Reason: err}
 		}
 		t.scales[i] = max(t.scales[i], number.Scale())
-		s.take(t.operation.Measures[i].Kind, state{value: number, count: 1, day: day, place: place})
+		s.take(t.operation.Measures[i].Kind, state{value: number, count: 1, place: place})
 	}
 	return nil
 }
@@ -156,21 +173,14 @@ func (s *state) take(kind Kind, other state) {
 			s.value = other.value
 		}
 	case First:
-		if empty || other.before(*s) {
-			s.value, s.day, s.place = other.value, other.day, other.place
+		if empty || other.place.before(s.place) {
+			s.value, s.place = other.value, other.place
 		}
 	case Last:
-		if empty || s.before(other) {
-			s.value, s.day, s.place = other.value, other.day, other.place
+		if empty || s.place.before(other.place) {
+			s.value, s.place = other.value, other.place
 		}
 	}
-}
-
-func (s state) before(other state) bool {
-	if s.day != other.day {
-		return s.day < other.day
-	}
-	return s.place < other.place
 }
 
 // Join takes in all that another Tally of the same operation has seen.
@@ -203,7 +213,6 @@ func (t *Tally) Join(other *Tally) {
 }
 
 func (t *Tally) joinEntry(ours, theirs *entry) {
-	ours.rows += theirs.rows
 	for i := range ours.states {
 		ours.states[i].take(t.operation.Measures[i].Kind, theirs.states[i])
 	}

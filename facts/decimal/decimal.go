@@ -153,6 +153,20 @@ func (d Decimal) Between(other Decimal, step, steps, scale int) Decimal {
 	return ratio(weighted, big.NewInt(int64(steps)), d.scale, scale)
 }
 
+// Trimmed leaves out zeros at the end of the decimals, down to so many decimals.
+func (d Decimal) Trimmed(scale int) Decimal {
+	text := d.Text(0)
+	for d.scale > scale && strings.HasSuffix(text, "0") {
+		text = strings.TrimSuffix(text, "0")
+		d.scale--
+	}
+	trimmed, err := Parse([]byte(strings.TrimSuffix(text, ".")))
+	if err != nil {
+		return d // more digits than are read
+	}
+	return trimmed
+}
+
 // Text returns the digits with at least as many decimals as asked for.
 func (d Decimal) Text(scale int) string {
 	d = d.scaledUp(max(scale, d.scale))

@@ -52,6 +52,7 @@ type App struct {
 	quiet    bool
 	colour   string
 	planPath string
+	noPlan   bool
 
 	// files are what the run reads and writes.
 	files *output.Run
@@ -197,11 +198,15 @@ period: calendar months, ISO weeks, or the months and quarters of a fiscal year.
 		CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true},
 	}
 	root.PersistentFlags().StringVarP(&a.planPath, "plan", "p", "", "the year plan, a `FILE` (default: roundyear.yaml in the working folder or above it)")
+	root.PersistentFlags().BoolVar(&a.noPlan, "no-plan", false, "go by no plan, even if there is one")
 	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "say nothing but faults")
 	root.PersistentFlags().StringVar(&a.colour, "color", "auto", "`WHEN` reports have colour: auto, always or never")
 	root.PersistentPreRunE = func(*cobra.Command, []string) error {
 		if a.colour != "auto" && a.colour != "always" && a.colour != "never" {
 			return usageError{fmt.Errorf("--color is auto, always or never, not %q", a.colour)}
+		}
+		if a.noPlan && a.planPath != "" {
+			return usageError{errors.New("--plan and --no-plan contradict each other")}
 		}
 		return nil
 	}

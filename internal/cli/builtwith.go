@@ -17,7 +17,7 @@ func (b *buildCommand) builtWith(y *year, t *dateTable, folder string) []string 
 	if y.plan.File != "" {
 		words = append(words, flagWords("plan", fromFolder(folder, y.plan.File))...)
 	}
-	words = append(words, carried(b.command, calendarFlagNames[1:]...)...)
+	words = append(words, carried(b.command, calendarFlagNames[2:]...)...)
 	words = append(words, carriedAs(b.command, "language", "names")...)
 	words = append(words, carried(b.command, "label")...)
 	if t.moves() {

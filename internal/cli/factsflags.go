@@ -27,6 +27,7 @@ type factsFlags struct {
 	span      string
 	where     []string
 	asOf      string
+	maxRows   int
 	bounds    rangeFlags
 	calendars calendarFlags
 	reading   readingFlags
@@ -48,6 +49,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that every group has: all, since-first, own, or FROM/TO")
 	flags.StringArrayVar(&f.where, "where", nil, "only the facts of `COLUMN=VALUE` or COLUMN=VALUE,VALUE (repeatable)")
 	flags.StringVar(&f.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
+	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop when the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
 	f.calendars.add(command)
 	f.reading.add(command)
@@ -82,6 +84,10 @@ func (f *factsFlags) plan(inputs []string, source *table.Source) (*plan, error) 
 	if p.operation.AsOf, err = asOf(f.asOf); err != nil {
 		return nil, err
 	}
+	if f.maxRows < 1 {
+		return nil, usageError{fmt.Errorf("--max-rows is a number from 1, not %d", f.maxRows)}
+	}
+	p.operation.MaxRows = f.maxRows
 	if err := f.readSpan(&p.operation); err != nil {
 		return nil, err
 	}
@@ -205,20 +211,20 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 						values[i] = record.Field(place)
 					}
 				}
-				place := order[chunk.File]<<40 | int64(record.Line)
+				row := order[chunk.File]<<40 | int64(record.Line)
 				moment, state := reader.Read(&record)
 				var err error
 				if state == reading.Blank {
-					err = part.AddUndated(place, values)
+					err = part.AddUndated(row, values)
 				} else {
-					day, ok := p.clock.Day(moment)
-					if !ok {
+					moved, day, _, zoned := p.clock.Move(moment)
+					if !zoned {
 						return none, reader.NoZone(&record, chunk.File)
 					}
 					if p.operation.Includes(day) {
 						part.coverage.Add(day)
 					}
-					err = part.Add(day, place, groups, values)
+					err = part.Add(day, facts.Place{Day: moved.Day, Nanos: moved.Nanos, Row: row}, groups, values)
 				}
 				if err != nil {
 					return none, p.locate(err, chunk.File, record.Line)
@@ -283,10 +289,17 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := p.year.checkKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
 		return err
 	}
+	if err := p.checkCoarse(source, dates, p.year.unitOf(inputs, dates), tally); err != nil {
+		return err
+	}
 	result, err := tally.Result()
-	var long *facts.TooLong
-	if errors.As(err, &long) {
-		return &table.Fault{File: source.Name(), Column: dates.Name, What: long.Error(), Remedy: "Is one of the days a stand-in for none? Bound the facts with --from and --to, or choose a coarser --grain"}
+	var many *facts.TooManyRows
+	if errors.As(err, &many) {
+		remedy := "Bound the facts with --from and --to, choose a coarser --grain or --span own, or allow them with --max-rows"
+		if placeholders := tally.coverage.Sentinels(); len(placeholders) > 0 {
+			remedy = fmt.Sprintf("%s (%s) is a placeholder for no date: leave it out with --from or --to. Or allow the rows with --max-rows", placeholders[0].Day, report.Plural(placeholders[0].Count, "fact"))
+		}
+		return &table.Fault{File: source.Name(), Column: dates.Name, What: many.Error(), Remedy: remedy}
 	}
 	if err != nil {
 		return err
@@ -358,9 +371,6 @@ func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result) error {
 	filled := "No row had to be filled"
 	if result.Filled() > 0 {
 		filled = report.Plural(result.Filled(), "row") + " filled for periods without facts"
-	}
-	if result.Left() > 0 {
-		filled += fmt.Sprintf(", %s left out after the as-of day", report.Count(result.Left()))
 	}
 	r.Line("%s; as of %s", filled, p.operation.AsOf)
 	if slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {

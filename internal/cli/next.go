@@ -11,7 +11,7 @@ import (
 // Flags by which a command and the one to run next understand the same of plans,
 // calendars and the dates of facts.
 var (
-	calendarFlagNames = []string{"plan", "fiscal-start", "fiscal-end", "fiscal-named-by", "fiscal-label", "week-start", "week-min-days", "weekend", "region"}
+	calendarFlagNames = []string{"plan", "no-plan", "fiscal-start", "fiscal-end", "fiscal-named-by", "fiscal-label", "week-start", "week-min-days", "weekend", "region"}
 	readingFlagNames  = []string{"pattern", "order", "order-per", "pivot", "zone", "to-zone", "day-starts"}
 )
 

@@ -151,7 +151,7 @@ func (n *normaliseCommand) byPlan(y *year, inputs []string) {
 		column = n.dates[0]
 	}
 	n.reading = n.reading.by(facts, column)
-	n.planned = facts.Out != "" && shown(y.path(facts.Out)) == shown(n.out)
+	n.planned = (len(y.plan.Range.Cover) > 0 || y.plan.Range.From != nil) && facts.Out != "" && shown(y.path(facts.Out)) == shown(n.out)
 }
 
 // finished is a run that has written its files.

@@ -55,8 +55,8 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 		}
 		asked.Patterns[column] = pattern
 	}
-	if f.pivot < 1 || f.pivot > 9900 {
-		return asked, usageError{fmt.Errorf("--pivot is a year such as 1970, not %d", f.pivot)}
+	if f.pivot < firstBuilt.Year() || f.pivot > lastPivot {
+		return asked, usageError{fmt.Errorf("--pivot must be a year of four digits from %d to %d, such as 1970, not %d", firstBuilt.Year(), lastPivot, f.pivot)}
 	}
 	asked.Pivot, asked.OrderPer = f.pivot, f.orderPer
 	if f.language != "" {
@@ -83,6 +83,9 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 	}
 	return asked, nil
 }
+
+// lastPivot is the last year after which a hundred more have four digits.
+const lastPivot = 9900
 
 // clock returns what the flags say about zones and the day of business.
 func (f *readingFlags) clock() (reading.Clock, error) {

@@ -405,7 +405,7 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 	if first == "" {
 		return nil
 	}
-	words = append(words, carried(s.command, "plan")...)
+	words = append(words, carried(s.command, "plan", "no-plan")...)
 	words = append(words, carried(s.command, readingFlagNames...)...)
 	words = append(words, carried(s.command, "language")...)
 	ending := ".csv"
@@ -418,7 +418,7 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 		out = filepath.Join("clean", strings.TrimSuffix(base, filepath.Ext(base))+ending)
 	}
 	build := append([]string{"roundyear", "build"}, flagWords("cover", out+":"+first+"_date")...)
-	build = append(build, carried(s.command, "plan")...)
+	build = append(build, carried(s.command, "plan", "no-plan")...)
 	return []next{{append(words, "-o", out), note}, {append(build, "-o", s.app.freshName("dates.csv")), ""}}
 }
 

@@ -16,7 +16,7 @@ import (
 // tradingColumns are those of the bridge between days and sites.
 var tradingColumns = []cell.Column{
 	{Name: "date_key", Type: cell.Integer}, {Name: "date", Type: cell.Date}, {Name: "site"}, {Name: "is_open", Type: cell.Boolean},
-	{Name: "reason"}, {Name: "what"}, {Name: "trading_day_of_month", Type: cell.Integer}, {Name: "trading_day", Type: cell.Integer},
+	{Name: "reason"}, {Name: "what"}, {Name: "trading_day_of_month", Type: cell.Integer}, {Name: "trading_days_so_far_in_month", Type: cell.Integer}, {Name: "trading_day", Type: cell.Integer},
 }
 
 // buildTrading builds the bridge table of days and sites: whether each site is
@@ -124,12 +124,15 @@ func (c *siteCount) row(day civil.Day) []cell.Value {
 	} else {
 		c.reasons[reason]++
 	}
-	words := cell.Blank
+	words, ofMonth := cell.Blank, cell.Blank
 	if what != "" {
 		words = cell.OfText(what)
 	}
+	if open {
+		ofMonth = cell.OfInteger(c.ofMonth)
+	}
 	return []cell.Value{cell.OfInteger(day.Key()), cell.OfDay(day), cell.OfText(c.site.Name), cell.OfBool(open), cell.OfText(string(reason)), words,
-		cell.OfInteger(c.ofMonth), cell.OfInteger(c.open)}
+		ofMonth, cell.OfInteger(c.ofMonth), cell.OfInteger(c.open)}
 }
 
 // before counts the trading days of the month before a day, so that a range

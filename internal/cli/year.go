@@ -37,7 +37,7 @@ type year struct {
 // findPlan returns the path of the plan: the one that was named, else
 // roundyear.yaml in the working folder or above it; nothing when there is none.
 func (a *App) findPlan() (string, error) {
-	if a.planPath != "" {
+	if a.planPath != "" || a.noPlan {
 		return a.planPath, nil
 	}
 	folder, err := os.Getwd()
