@@ -63,15 +63,21 @@ func (p *plan) checkCoarse(source *table.Source, dates *reading.Dates, unit cale
 		cut = p.year.set.Week
 	}
 	summary := tally.Summary()
-	last := cut.Locate(unit, summary.Last)
-	for period := cut.Locate(unit, summary.First); period.Number <= last.Number; period = cut.At(unit, period.Number+1) {
-		first, end := p.operation.Grain.Locate(period.First), p.operation.Grain.Locate(period.Last)
-		if first.Number == end.Number {
+	last := p.operation.Grain.Locate(summary.Last)
+	for number := p.operation.Grain.Locate(summary.First).Number; number <= last.Number; number++ {
+		period := p.operation.Grain.At(number)
+		first, end := cut.Locate(unit, period.First), cut.Locate(unit, period.Last)
+		whole := first.First == period.First && end.Last == period.Last
+		if whole {
 			continue
 		}
+		split := first
+		if first.First == period.First {
+			split = end
+		}
 		return &table.Fault{File: source.Name(), Column: dates.Name,
-			What:   fmt.Sprintf("stands for a whole %s, and %s lies in more than one %s (%s and %s)", unit, cut.Label(period), p.operation.Grain, p.operation.Grain.Label(first), p.operation.Grain.Label(end)),
-			Remedy: fmt.Sprintf("Choose a grain made of whole %ss, such as %s. To lay each %s over finer periods is the work of allocate, which this version does not have yet", unit, coarserGrains(unit), unit)}
+			What:   fmt.Sprintf("stands for a whole %s, and %s (%s to %s) is not made of whole ones: %s lies in it only in part", unit, p.operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
+			Remedy: fmt.Sprintf("Choose a --grain made of whole %ss, such as %s. To lay each %s over finer periods is the work of allocate, which this version does not have yet", unit, coarserGrains(unit), unit)}
 	}
 	return nil
 }
