@@ -120,5 +120,7 @@ var factsForm = shape{doc: "Facts and how their dates are read.", fields: []fiel
 		{"grain", shape{doc: "What a value stands for: a day, or a whole period from that day on.", scalar: oneOf("day", "week", "month", "quarter", "half", "year")}},
 	}}}},
 	{"out", shape{doc: "File that normalise writes them to; it is then what is covered, checked and joined.", scalar: anyText}},
+	{"header", shape{doc: "Whether the files have a header; without a word they have one, unless it looks like data.", scalar: oneOf("true", "false")}},
+	{"skip", shape{doc: "How many lines stand above the header.", scalar: number(0, 1000)}},
 	{"order_per", shape{doc: "Column that tells systems apart which write dates in different orders.", scalar: anyText}},
 }}

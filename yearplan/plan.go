@@ -60,6 +60,10 @@ type Facts struct {
 	// Files are paths or patterns of paths, from the plan's folder.
 	Files    []string
 	OrderPer string
+	// Header tells whether their files have a header; nil where they tell it by
+	// themselves. Skip is how many lines stand above it.
+	Header *bool
+	Skip   int
 	// Out is the file that they are normalised to, if the plan names it.
 	Out   string
 	Dates []Dates

@@ -491,6 +491,11 @@ func (r *reader) readFacts(node *yaml.Node) {
 	r.soundFacts = r.sound(node)
 	for key, value := range entries(node) {
 		facts := Facts{Name: key.Value, Files: texts(value, "files"), OrderPer: text(value, "order_per"), Out: text(value, "out")}
+		if header := text(value, "header"); header != "" {
+			has := header == "true"
+			facts.Header = &has
+		}
+		facts.Skip, _ = strconv.Atoi(text(value, "skip"))
 		if !r.sound(value) {
 			r.plan.Facts = append(r.plan.Facts, facts)
 			continue

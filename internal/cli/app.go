@@ -56,6 +56,8 @@ type App struct {
 
 	// files are what the run reads and writes.
 	files *output.Run
+	// said are the files of which it was said what their columns are called.
+	said map[string]bool
 	// normalised are the facts of the plan that normalise writes.
 	normalised []string
 }
@@ -115,6 +117,7 @@ func (a *App) Run(ctx context.Context, args []string) int {
 	if a.files == nil {
 		a.files = output.NewRun(ctx)
 	}
+	a.said = map[string]bool{}
 	root := a.root()
 	root.SetArgs(args)
 	root.SetIn(a.stdin)
@@ -250,12 +253,16 @@ const longRead = 64 << 20
 
 // open opens the inputs and shows progress while they are read so many times.
 // The function it returns ends both.
-func (a *App) open(ctx context.Context, inputs []string, times int) (*table.Source, func(), error) {
-	source, err := table.Open(ctx, inputs, a.stdin)
+func (a *App) open(ctx context.Context, inputs []string, times int, form table.Form) (*table.Source, func(), error) {
+	source, err := table.Open(ctx, inputs, a.stdin, form)
 	if err != nil {
 		return nil, nil, err
 	}
 	for _, file := range source.Files {
+		if renamed := file.Renamed(); len(renamed) > 0 && !a.said[file.Name] {
+			a.report().Line("%s: columns with no name of their own are called %s here", file.Name, strings.Join(renamed, ", "))
+			a.said[file.Name] = true
+		}
 		if path, info := file.Path(); path != "" {
 			if err := a.files.ReadsSteadily(file.Name, path, info); err != nil {
 				source.Close()

@@ -240,7 +240,7 @@ func TestOnATerminal(t *testing.T) {
 	assert.Contains(t, coloured, "\x1b[1;38;5;72m4 facts in 4 periods of grain month")
 	assert.Regexp(t, `2026-02 +2026-02-01 +2026-02-28 +4.75 +yes`, coloured)
 	assert.Contains(t, coloured, "all")
-	assert.Contains(t, coloured, "No row had to be filled, 1 left out after the as-of day; as of 2026-02-15")
+	assert.Contains(t, coloured, "1 row filled for periods without facts; as of 2026-02-15")
 	for _, plain := range []string{onTerminal("NO_COLOR=1", totals...), onTerminal("X=", append(totals, "--color", "never")...), onTerminal("TERM=dumb", totals...)} {
 		assert.NotContains(t, plain, "\x1b")
 		assert.True(t, strings.HasPrefix(plain, "4 facts in 4 periods"), "the headline comes first")

@@ -176,7 +176,7 @@ type checked struct {
 
 // readTable takes in the rows of the table in their order.
 func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, error) {
-	source, done, err := c.app.open(ctx, []string{input}, 2)
+	source, done, err := c.app.open(ctx, []string{input}, 2, table.Form{Header: table.HeaderIsThere})
 	if err != nil {
 		return nil, err
 	}

@@ -135,6 +135,10 @@ func (f readingFlags) by(facts *yearplan.Facts, column string) readingFlags {
 	if f.orderPer == "" {
 		f.orderPer = facts.OrderPer
 	}
+	if !f.header && !f.noHeader && facts.Header != nil {
+		f.header, f.noHeader = *facts.Header, !*facts.Header
+	}
+	f.skip = max(f.skip, facts.Skip)
 	dates := facts.DatesOf(column)
 	if dates == nil && len(facts.Dates) == 1 {
 		dates = &facts.Dates[0]
@@ -162,7 +166,7 @@ type dayCollector interface{ Add(civil.Day) }
 // eachDay reads the dates of facts, side by side, and joins what the collectors
 // have taken in. Dates that cannot be read are an error.
 func (a *App) eachDay(ctx context.Context, from cover, collector func() dayCollector, join func(dayCollector)) error {
-	source, done, err := a.open(ctx, from.inputs, 2)
+	source, done, err := a.open(ctx, from.inputs, 2, from.reading.form())
 	if err != nil {
 		return err
 	}

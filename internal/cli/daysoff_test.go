@@ -184,7 +184,7 @@ days_off:
 		"more.csv":     "date,name,kind\n24/12/2026,Christmas Eve,marked\n13/02/2026,Fair,\n",
 		"closures.ics": "BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:x\nBEGIN:VEVENT\nUID:a\nDTSTAMP:20260101T000000Z\nSUMMARY:Roof\nDTSTART:20260817\nDTEND:20260819\nEND:VEVENT\nEND:VCALENDAR\n",
 	})
-	result := done(t, folder, "build", "--from", "2026-01-01", "--to", "2026-12-31", "--columns", "date,day_kind,holiday_name,is_workday,is_nl_workday,nl_holiday_name,workday_of_month", "-q")
+	result := done(t, folder, "build", "--from", "2026-01-01", "--to", "2026-12-31", "--columns", "date,day_kind,holiday_name,is_workday,is_nl_workday,nl_holiday_name,workdays_so_far_in_month", "-q")
 	for _, want := range []string{
 		"2026-01-05,closure,Stocktaking,false,true,,1\n", "2026-02-13,closure,Fair,false,true,,8\n", "2026-03-17,holiday,Saint Patrick's Day,false,true,,11\n",
 		"2026-04-27,workday,,true,false,King's Day,18\n", "2026-08-18,closure,Roof,false,true,,9\n", "2026-12-24,workday,Christmas Eve,true,true,,18\n",

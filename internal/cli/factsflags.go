@@ -68,13 +68,9 @@ type plan struct {
 }
 
 // plan works out what the flags ask of a source.
-func (f *factsFlags) plan(inputs []string, source *table.Source) (*plan, error) {
-	y, err := f.app.year(&f.calendars)
-	if err != nil {
-		return nil, err
-	}
+func (f *factsFlags) plan(y *year, inputs []string, source *table.Source) (_ *plan, err error) {
 	planned := y.factsOf(inputs)
-	p := &plan{year: y, reading: f.reading.by(planned, f.date)}
+	p := &plan{year: y, reading: f.reading}
 	if f.date == "" && planned != nil && len(planned.Dates) == 1 {
 		f.date = planned.Dates[0].Column
 	}
@@ -256,12 +252,17 @@ func (p *plan) locate(err error, file *table.File, line int) error {
 
 // run reads the facts, writes the result and reports on it.
 func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan, *table.Source) error) error {
-	source, done, err := f.app.open(ctx, inputs, 2)
+	y, err := f.app.year(&f.calendars)
+	if err != nil {
+		return err
+	}
+	f.reading = f.reading.by(y.factsOf(inputs), f.date)
+	source, done, err := f.app.open(ctx, inputs, 2, f.reading.form())
 	if err != nil {
 		return err
 	}
 	defer done()
-	p, err := f.plan(inputs, source)
+	p, err := f.plan(y, inputs, source)
 	if err != nil {
 		return err
 	}

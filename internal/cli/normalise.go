@@ -108,7 +108,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err := n.readOptions(y); err != nil {
 		return err
 	}
-	source, done, err := n.app.open(ctx, inputs, 2)
+	source, done, err := n.app.open(ctx, inputs, 2, n.reading.form())
 	if err != nil {
 		return err
 	}
@@ -491,7 +491,7 @@ func (n *normaliseCommand) dropOldRejects(path string) error {
 	if output.IsStream(path) || n.app.files.Check(path) != nil {
 		return nil // the file that is being normalised may be one of rejects
 	}
-	old, err := table.Open(n.app.files.Context(), []string{path}, nil)
+	old, err := table.Open(n.app.files.Context(), []string{path}, nil, table.Form{})
 	if err != nil {
 		return nil
 	}

@@ -170,7 +170,7 @@ func TestZonesBusinessDaysAndAddedAttributes(t *testing.T) {
 		`--day-starts is a time of day such as`:     {"--day-starts", "25:00"},
 		`--blank is keep or unknown, not "zero"`:    {"--blank", "zero"},
 		`--add: there is no attribute or group "x"`: {"--add", "x"},
-		"--pivot is a year such as 1970, not 70000": {"--pivot", "70000"},
+		"--pivot must be a year of four digits from 1583 to 9900, such as 1970, not 70000": {"--pivot", "70000"},
 	} {
 		result := run(t, folder, append([]string{"normalise", "s.csv"}, args...)...)
 		assert.Equal(t, 2, result.code, fault)

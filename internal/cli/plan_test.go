@@ -250,7 +250,7 @@ func TestRowsForFactsWithoutADay(t *testing.T) {
 	assert.True(t, strings.HasPrefix(lines[1], "-1,,-1,,Unknown,-1,Unknown,"))
 	assert.True(t, strings.HasPrefix(lines[2], "-2,,-2,,Not delivered yet,"))
 	result := done(t, folder, "check", "dates.csv")
-	assert.Contains(t, result.err, "dates.csv is right: 1,827 rows")
+	assert.Contains(t, result.err, "dates.csv: no faults found: 1,827 rows")
 	assert.Contains(t, result.err, "2 rows for facts without a day, known by the key")
 	// A row of another key, or the same key again, is a fault.
 	lines[2] = strings.Replace(lines[2], "-2,", "-7,", 1)

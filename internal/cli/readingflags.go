@@ -25,6 +25,9 @@ type readingFlags struct {
 
 	zone, toZone string
 	dayStarts    string
+
+	header, noHeader bool
+	skip             int
 }
 
 func (f *readingFlags) add(command *cobra.Command) {
@@ -40,13 +43,34 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags.StringVar(&f.order, "order", "", "what comes `FIRST` where the data leaves it open: day, month or year")
 	flags.StringVar(&f.orderPer, "order-per", "", "`COLUMN` that tells systems apart which write dates in different orders")
 	flags.IntVar(&f.pivot, "pivot", datetext.DefaultPivot, "first `YEAR` of the hundred that years of two digits mean")
+	flags.BoolVar(&f.header, "header", false, "the first row is the header, though it looks like data")
+	flags.BoolVar(&f.noHeader, "no-header", false, "there is no header: the columns are called column_1, column_2 …")
+	flags.IntVar(&f.skip, "skip", 0, "leave out the first `N` lines, which stand above the header")
 	flags.StringVar(&f.zone, "zone", "", "IANA `ZONE` in which times were written that do not say it themselves")
 	flags.StringVar(&f.toZone, "to-zone", "", "IANA `ZONE` in which days and times are wanted")
 	flags.StringVar(&f.dayStarts, "day-starts", "", "`TIME` at which the day of business starts, such as 04:00")
 	flags.StringArrayVar(&f.parts, "parts", nil, "date in three columns, by their names: `NAME=YEAR,MONTH,DAY` (repeatable)")
 }
 
+// form is what the flags say of the files.
+func (f *readingFlags) form() table.Form {
+	form := table.Form{Skip: f.skip}
+	switch {
+	case f.noHeader:
+		form.Header = table.NoHeader
+	case f.header:
+		form.Header = table.HeaderIsThere
+	}
+	return form
+}
+
 func (f *readingFlags) asked() (reading.Asked, error) {
+	if f.header && f.noHeader {
+		return reading.Asked{}, usageError{errors.New("--header and --no-header contradict each other")}
+	}
+	if f.skip < 0 {
+		return reading.Asked{}, usageError{fmt.Errorf("--skip is a number of lines from 0, not %d", f.skip)}
+	}
 	asked := reading.Asked{Patterns: map[string]string{}}
 	for _, text := range f.patterns {
 		column, pattern, found := strings.Cut(text, "=")

@@ -149,3 +149,31 @@ func TestSurveyTakesParts(t *testing.T) {
 	assert.Regexp(t, `sold +year, month and day in columns +2026-01-05 +2026-02-06`, result.err)
 	assert.Contains(t, result.err, "next: roundyear normalise s.csv --parts sold=jahr,monat,tag -o clean.csv")
 }
+
+// A file without a header is not read in silence as if it had one.
+func TestFilesWithoutAHeader(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"plain.csv": "2026-01-05,A,1\n2026-01-06,B,2\n", "above.csv": "sep=;\nday;n\n2026-01-05;1\n", "twice.csv": "date,date,n\n2026-01-05,2026-02-05,1\n",
+		"plan.yaml": "roundyear: 1\nfacts: {f: {files: plain.csv, header: false, dates: {column_1: {}}}, g: {files: above.csv, skip: 1, dates: {day: {}}}}\n",
+	})
+	for _, args := range [][]string{{"survey", "plain.csv"}, {"normalise", "plain.csv", "-o", "x.csv"}, {"totals", "plain.csv", "--count"}, {"build", "--cover", "plain.csv:x", "-o", "x.csv"}, {"plan", "new", "plain.csv"}} {
+		result := run(t, folder, args...)
+		assert.NotZero(t, result.code, "%v", args)
+		assert.Contains(t, result.err, `plain.csv, line 1: the first row may be data and not the header: "2026-01-05" is a date`, "%v", args)
+	}
+	wanted := "column_1,column_2,column_3,column_1_date,column_1_key\n2026-01-05,A,1,2026-01-05,20260105\n2026-01-06,B,2,2026-01-06,20260106\n"
+	assert.Equal(t, wanted, done(t, folder, "normalise", "plain.csv", "--no-header").out)
+	assert.Equal(t, wanted, done(t, folder, "normalise", "plain.csv", "-p", "plan.yaml").out)
+	assert.Contains(t, done(t, folder, "totals", "plain.csv", "--no-header", "--sum", "column_3", "--format", "csv").out, "2026-01,2026-01-01,2026-01-31,3,")
+	assert.Contains(t, done(t, folder, "survey", "plain.csv", "--no-header").err, "next: roundyear normalise plain.csv --date column_1 --no-header -o clean.csv")
+	assert.Equal(t, 2, run(t, folder, "survey", "plain.csv", "--no-header", "--header").code)
+	assert.Contains(t, run(t, folder, "survey", "above.csv").err, `above.csv, line 1: "sep=;" says the delimiter and is not the header. Add --skip 1`)
+	assert.Contains(t, done(t, folder, "normalise", "above.csv", "--skip", "1").out, "day;n;day_date;day_key\n2026-01-05;1;2026-01-05;20260105\n")
+	assert.Contains(t, done(t, folder, "totals", "above.csv", "-p", "plan.yaml", "--count", "--format", "csv").out, "2026-01,")
+
+	result := done(t, folder, "totals", "twice.csv", "--date", "date#2", "--count", "--format", "csv")
+	assert.Contains(t, result.out, "2026-02,")
+	assert.Contains(t, result.err, "twice.csv: columns with no name of their own are called date#2 here\n")
+	result = done(t, folder, "normalise", "twice.csv", "--date", "date", "--date", "date#2")
+	assert.Equal(t, "date,date,n,date_date,date_key,date#2_date,date#2_key\n2026-01-05,2026-02-05,1,2026-01-05,20260105,2026-02-05,20260205\n", result.out)
+}

@@ -116,7 +116,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surve
 	flags.parts = s.reading.parts
 	var files []*surveyedFile
 	for _, path := range paths {
-		source, done, err := s.app.open(ctx, []string{path}, 1)
+		source, done, err := s.app.open(ctx, []string{path}, 1, flags.form())
 		if err != nil {
 			return nil, err
 		}

@@ -28,7 +28,7 @@ func TestTradingDaysAreThoseOfTheReceipts(t *testing.T) {
 		if row[3] == "true" {
 			open[row[2]+" "+row[1]] = true
 		}
-		running[row[2]] = row[7]
+		running[row[2]] = row[8]
 	}
 	sold := map[string]bool{}
 	for _, row := range read("clean/sales.csv") {
@@ -44,9 +44,9 @@ sites:
   Millrace: {open: [mon, tue, wed, thu, fri, sat], region: IE, opens: {when: {date: 2026-03-22}, reason: spring sale}}
 `})
 	result := done(t, folder, "build", "--trading", "--from", "2026-03-16", "--to", "2026-03-22")
-	assert.Equal(t, "date_key,date,site,is_open,reason,what,trading_day_of_month,trading_day\n"+
-		"20260316,2026-03-16,Millrace,true,open as a rule,,13,1\n20260317,2026-03-17,Millrace,false,holiday,Saint Patrick's Day,13,1\n", result.out[:strings.Index(result.out, "20260318")])
-	assert.Contains(t, result.out, "20260322,2026-03-22,Millrace,true,open by exception,spring sale,18,6\n")
+	assert.Equal(t, "date_key,date,site,is_open,reason,what,trading_day_of_month,trading_days_so_far_in_month,trading_day\n"+
+		"20260316,2026-03-16,Millrace,true,open as a rule,,13,13,1\n20260317,2026-03-17,Millrace,false,holiday,Saint Patrick's Day,,13,1\n", result.out[:strings.Index(result.out, "20260318")])
+	assert.Contains(t, result.out, "20260322,2026-03-22,Millrace,true,open by exception,spring sale,18,18,6\n")
 	for plan, fault := range map[string]string{
 		"sites: {A: {region: QQ}}":                                   `roundyear.yaml, line 2, column 21: there are no days off of the region "QQ"`,
 		"sites: {A: {opened: 2026-02-01, closed: 2026-01-01}}":       "A closed on 2026-01-01, before it opened on 2026-02-01",

@@ -97,12 +97,16 @@ days_off:
 							after++
 						}
 					}
-					wanted[prefix+calendar+"workday_of_"+unit] = strconv.Itoa(before)
+					wanted[prefix+calendar+"workday_of_"+unit] = ""
+					if works(row) {
+						wanted[prefix+calendar+"workday_of_"+unit] = strconv.Itoa(before)
+					}
+					wanted[prefix+calendar+"workdays_so_far_in_"+unit] = strconv.Itoa(before)
 					wanted[prefix+calendar+"workdays_in_"+unit] = strconv.Itoa(before + after)
 					wanted[prefix+calendar+"workdays_left_in_"+unit] = strconv.Itoa(after)
 				}
 			}
-			require.Len(t, wanted, 35)
+			require.Len(t, wanted, 44)
 			for name, value := range wanted {
 				if columns[name][row] != value {
 					t.Fatalf("%s on %s is %s and not %s", name, dates[row], columns[name][row], value)

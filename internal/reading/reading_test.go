@@ -20,7 +20,7 @@ func open(t testing.TB, texts ...string) *table.Source {
 	for i, text := range texts {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, string(rune('a'+i))+".csv"), []byte(text), 0o600))
 	}
-	source, err := table.Open(context.Background(), []string{filepath.Join(folder, "*.csv")}, nil)
+	source, err := table.Open(context.Background(), []string{filepath.Join(folder, "*.csv")}, nil, table.Form{})
 	require.NoError(t, err)
 	return source
 }

@@ -38,7 +38,14 @@ type File struct {
 	lines   int
 	// verified tells that the whole file was read once and is UTF-8.
 	verified bool
+	// renamed are the columns that were given a name, since theirs was not their
+	// own or none.
+	renamed []string
 }
+
+// Renamed returns the names of the columns that have other ones than in the
+// file: the second of two of one name, and those without one.
+func (f *File) Renamed() []string { return f.renamed }
 
 // Header returns the header as it stands in the file, without a byte order
 // mark and its line end.
@@ -59,7 +66,7 @@ type Source struct {
 // standard input. Standard input, pipes and devices are kept in a temporary
 // file since columns are read twice. All files must have the same columns.
 // Close takes the temporary file away.
-func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err error) {
+func Open(ctx context.Context, inputs []string, stdin io.Reader, form Form) (_ *Source, err error) {
 	s := &Source{}
 	defer func() {
 		if err != nil {
@@ -72,7 +79,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err
 				return nil, &Fault{What: "standard input is named twice"}
 			}
 			s.input = true
-			file, err := openStream(ctx, "standard input", stdin)
+			file, err := openStream(ctx, "standard input", stdin, form)
 			if err != nil {
 				return nil, err
 			}
@@ -86,7 +93,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err
 			return nil, err
 		}
 		for _, path := range paths {
-			file, err := openFile(ctx, path)
+			file, err := openFile(ctx, path, form)
 			if err != nil {
 				return nil, err
 			}
@@ -100,7 +107,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader) (_ *Source, err
 
 // OpenContent returns a source of what was read already.
 func OpenContent(ctx context.Context, name string, content []byte) (*Source, error) {
-	file, err := openStream(ctx, name, bytes.NewReader(content))
+	file, err := openStream(ctx, name, bytes.NewReader(content), Form{Header: HeaderIsThere})
 	if err != nil {
 		return nil, err
 	}
@@ -225,7 +232,7 @@ func nearestFile(name string) string {
 func (f *File) Path() (string, fs.FileInfo) { return f.path, f.info }
 
 // openFile opens a file, or keeps what a pipe or a device gives.
-func openFile(ctx context.Context, path string) (*File, error) {
+func openFile(ctx context.Context, path string, form Form) (*File, error) {
 	opened, err := OpenFile(ctx, path, os.O_RDONLY)
 	if err != nil {
 		return nil, cannotOpen(path, err)
@@ -239,20 +246,20 @@ func openFile(ctx context.Context, path string) (*File, error) {
 		return nil, &Fault{File: path, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(path, "*.csv")), Outside: true}
 	}
 	if !info.Mode().IsRegular() {
-		return openStream(ctx, path, opened)
+		return openStream(ctx, path, opened, form)
 	}
 	file := &File{Name: path, path: path, info: info, Size: info.Size(), lines: 1}
-	return file, file.begin(opened)
+	return file, file.begin(opened, form)
 }
 
 // openStream keeps what a stream gives, and opens that.
-func openStream(ctx context.Context, name string, stream io.Reader) (*File, error) {
+func openStream(ctx context.Context, name string, stream io.Reader, form Form) (*File, error) {
 	kept, size, err := spool(ctx, stream)
 	if err != nil {
 		return nil, &Fault{File: name, What: "cannot be kept in a temporary file", Cause: err, Outside: true}
 	}
 	file := &File{Name: name, spooled: kept, Size: size, lines: 1}
-	if err := file.begin(kept); err != nil {
+	if err := file.begin(kept, form); err != nil {
 		file.close()
 		return nil, err
 	}
@@ -260,16 +267,16 @@ func openStream(ctx context.Context, name string, stream io.Reader) (*File, erro
 }
 
 // begin reads the header of a file and looks whether there is more.
-func (f *File) begin(opened io.ReaderAt) error {
+func (f *File) begin(opened io.ReaderAt, form Form) error {
 	start := make([]byte, min(f.Size, maxRecord))
 	if _, err := opened.ReadAt(start, 0); err != nil && len(start) > 0 {
 		return &Fault{File: f.Name, What: "cannot be read", Cause: err, Outside: true}
 	}
-	if err := f.readHeader(start); err != nil {
+	if err := f.readHeader(start, form); err != nil {
 		return err
 	}
 	rest := bytes.TrimSpace(start[f.body:])
-	if len(rest) == 0 && f.Size <= maxRecord {
+	if len(rest) == 0 && f.Size <= maxRecord && form.Header != NoHeader {
 		return &Fault{File: f.Name, What: "has a header and no rows", Remedy: "Is the export complete?", Outside: true}
 	}
 	return nil
@@ -296,82 +303,4 @@ func (f *File) close() {
 		f.spooled.Close()
 		os.Remove(f.spooled.Name())
 	}
-}
-
-var (
-	utf8Mark    = []byte{0xEF, 0xBB, 0xBF}
-	utf16Marks  = [][]byte{{0xFF, 0xFE}, {0xFE, 0xFF}}
-	zipMark     = []byte("PK\x03\x04")
-	parquetMark = []byte("PAR1")
-)
-
-func (f *File) readHeader(start []byte) error {
-	mark := 0
-	if bytes.HasPrefix(start, utf8Mark) {
-		mark = len(utf8Mark)
-	}
-	for _, utf16Mark := range utf16Marks {
-		if bytes.HasPrefix(start, utf16Mark) {
-			return &Fault{File: f.Name, What: "is UTF-16 text", Remedy: "Save the file as UTF-8", Outside: true}
-		}
-	}
-	if bytes.HasPrefix(start, zipMark) || bytes.HasPrefix(start, parquetMark) {
-		return &Fault{File: f.Name, What: "is not a text file", Remedy: "Export it as CSV; workbooks and Parquet files cannot be read yet", Outside: true}
-	}
-	text := start[mark:]
-	if len(bytes.TrimSpace(text)) == 0 {
-		return &Fault{File: f.Name, What: "is empty", Remedy: "It should have a header and rows", Outside: true}
-	}
-	f.Delimiter = delimiterOf(text)
-	var record Record
-	used, err := record.parse(text, f.Delimiter)
-	if err != nil {
-		return &Fault{File: f.Name, Line: 1, What: err.Error(), Remedy: "Mend the header", Outside: true}
-	}
-	if used >= maxRecord-mark {
-		return &Fault{File: f.Name, Line: 1, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row a line?", Outside: true}
-	}
-	chunk := Chunk{File: f, data: text[:used], line: 1}
-	if err := chunk.checkUTF8(); err != nil {
-		return err
-	}
-	for i := range record.Len() {
-		f.Columns = append(f.Columns, strings.TrimSpace(string(record.Field(i))))
-	}
-	f.header = bytes.Clone(record.Raw)
-	f.LineEnd = "\n"
-	if bytes.HasSuffix(text[:used], []byte("\r\n")) {
-		f.LineEnd = "\r\n"
-	}
-	f.body = int64(mark + used)
-	f.lines = max(bytes.Count(text[:used], []byte{'\n'}), 1)
-	return nil
-}
-
-// delimiterOf returns which of the usual delimiters the first line has most of.
-func delimiterOf(text []byte) byte {
-	counts := map[byte]int{}
-	quoted := false
-line:
-	for _, c := range text {
-		switch c {
-		case '"':
-			quoted = !quoted
-		case '\n':
-			if !quoted {
-				break line
-			}
-		case ',', ';', '\t', '|':
-			if !quoted {
-				counts[c]++
-			}
-		}
-	}
-	best := byte(',')
-	for _, delimiter := range []byte{';', '\t', '|'} {
-		if counts[delimiter] > counts[best] {
-			best = delimiter
-		}
-	}
-	return best
 }

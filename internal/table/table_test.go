@@ -30,7 +30,7 @@ func write(t testing.TB, name, text string) string {
 
 func open(t testing.TB, inputs ...string) *Source {
 	t.Helper()
-	source, err := Open(context.Background(), inputs, strings.NewReader(""))
+	source, err := Open(context.Background(), inputs, strings.NewReader(""), Form{})
 	require.NoError(t, err)
 	t.Cleanup(source.Close)
 	return source
@@ -117,7 +117,7 @@ func TestFaultsOfFiles(t *testing.T) {
 	} {
 		path := filepath.Join(folder, "in.csv")
 		require.NoError(t, os.WriteFile(path, []byte(c.text), 0o600))
-		source, err := Open(context.Background(), []string{path}, nil)
+		source, err := Open(context.Background(), []string{path}, nil, Form{})
 		if err == nil {
 			_, err = readAll(source)
 		}
@@ -153,7 +153,7 @@ func TestFaultsOfPaths(t *testing.T) {
 		{[]string{sales, filepath.Join(folder, "s*.csv")}, "is given twice, so each of its rows would count twice"},
 		{[]string{"/dev/null"}, "/dev/null: is empty"},
 	} {
-		_, err := Open(context.Background(), c.inputs, nil)
+		_, err := Open(context.Background(), c.inputs, nil, Form{})
 		assert.ErrorContains(t, err, c.fault)
 	}
 }
@@ -185,7 +185,7 @@ func TestSeveralFilesAreReadInOrder(t *testing.T) {
 
 func TestStandardInputIsSpooledAndTakenAway(t *testing.T) {
 	t.Setenv("TMPDIR", t.TempDir())
-	source, err := Open(context.Background(), []string{"-"}, strings.NewReader("a,b\n1,2\n"))
+	source, err := Open(context.Background(), []string{"-"}, strings.NewReader("a,b\n1,2\n"), Form{})
 	require.NoError(t, err)
 	for range 2 {
 		records, err := readAll(source)
@@ -198,7 +198,7 @@ func TestStandardInputIsSpooledAndTakenAway(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, left)
 
-	_, err = Open(context.Background(), []string{"-"}, strings.NewReader(""))
+	_, err = Open(context.Background(), []string{"-"}, strings.NewReader(""), Form{})
 	assert.EqualError(t, err, "standard input: is empty. It should have a header and rows")
 	left, err = os.ReadDir(os.Getenv("TMPDIR"))
 	require.NoError(t, err)
@@ -251,11 +251,16 @@ func TestFindAColumn(t *testing.T) {
 		require.NoError(t, err, name)
 		assert.Equal(t, want, place, name)
 	}
+	assert.Equal(t, []string{"twice#2"}, source.Files[0].Renamed())
+	for name, want := range map[string]int{"twice": 4, "twice#2": 5} {
+		place, err := source.Find(name)
+		require.NoError(t, err, name)
+		assert.Equal(t, want, place, name)
+	}
 	for name, fault := range map[string]string{
 		"AMOUNT":  `has 2 columns that could be "AMOUNT". Give each column a name of its own`,
-		"twice":   `has 2 columns that could be "twice". Give each column a name of its own`,
 		"sold_an": `has no column "sold_an". Did you mean "sold_on"?`,
-		"weather": `has no column "weather". Its columns are Sold At, sold_on, amount, Amount, twice, twice`,
+		"weather": `has no column "weather". Its columns are Sold At, sold_on, amount, Amount, twice, twice#2`,
 	} {
 		_, err := source.Find(name)
 		assert.ErrorContains(t, err, fault)
@@ -303,7 +308,7 @@ func FuzzRecords(f *testing.F) {
 	path := filepath.Join(f.TempDir(), "in.csv")
 	f.Fuzz(func(t *testing.T, text string) {
 		require.NoError(t, os.WriteFile(path, []byte("a,b\n"+text), 0o600))
-		source, err := Open(context.Background(), []string{path}, nil)
+		source, err := Open(context.Background(), []string{path}, nil, Form{})
 		if err != nil {
 			return
 		}
@@ -355,7 +360,7 @@ func TestAPipeIsReadAsAFileIs(t *testing.T) {
 	go func() { _ = os.WriteFile(path, []byte(text), 0o600) }()
 	before, err := filepath.Glob(filepath.Join(os.TempDir(), "roundyear-*"))
 	require.NoError(t, err)
-	source, err := Open(context.Background(), []string{path}, nil)
+	source, err := Open(context.Background(), []string{path}, nil, Form{})
 	require.NoError(t, err)
 	assert.Equal(t, path, source.Files[0].Name)
 	after, err := filepath.Glob(filepath.Join(os.TempDir(), "roundyear-*"))
@@ -374,13 +379,61 @@ func TestWaitingForAPipeEndsWithTheContext(t *testing.T) {
 	require.NoError(t, syscall.Mkfifo(path, 0o600))
 	ctx, cancel := context.WithTimeout(context.Background(), 50*time.Millisecond)
 	defer cancel()
-	_, err := Open(ctx, []string{path}, nil)
+	_, err := Open(ctx, []string{path}, nil, Form{})
 	assert.ErrorIs(t, err, context.DeadlineExceeded)
 	_, err = ReadFile(ctx, path)
 	assert.ErrorIs(t, err, context.DeadlineExceeded)
 	silent, _ := io.Pipe()
 	ctx, cancel = context.WithTimeout(context.Background(), 50*time.Millisecond)
 	defer cancel()
-	_, err = Open(ctx, []string{"-"}, silent)
+	_, err = Open(ctx, []string{"-"}, silent, Form{})
 	assert.ErrorIs(t, err, context.DeadlineExceeded)
+}
+
+func TestHeadersAreTakenForWhatTheyAre(t *testing.T) {
+	for _, c := range []struct {
+		text  string
+		form  Form
+		want  string
+		fault string
+	}{
+		{text: "a,b\n1,2\n", want: "a b|1 2"},
+		{text: "2026-01-05,A\n2026-01-06,B\n", fault: `line 1: the first row may be data and not the header: "2026-01-05" is a date. If it is data, add --no-header (the columns are then column_1, column_2 …); if it is the header, add --header`},
+		{text: "05/01/2026 10:15;A\n06/01/2026 10:15;B\n", fault: "is a date"},
+		{text: "A,12.50\nB,13\n", fault: `"12.50" is a number`},
+		{text: "Kil,x\nVar,y\nKil,z\n", fault: `"Kil" comes again below, in the same column`},
+		{text: "Kil,x\nVar,y\nKil,z\n", form: Form{Header: HeaderIsThere}, want: "Kil x|Var y|Kil z"},
+		{text: "Kil,x\nVar,y\nKil,z\n", form: Form{Header: NoHeader}, want: "column_1 column_2|Kil x|Var y|Kil z"},
+		{text: "2026-01-05\n", form: Form{Header: NoHeader}, want: "column_1|2026-01-05"},
+		{text: "a,b\n1,2\na,b\n3,4\n", want: "a b|1 2|a b|3 4"}, // a header in the midst of rows is a row
+		{text: "sep=;\na;b\n1;2\n", fault: `line 1: "sep=;" says the delimiter and is not the header. Add --skip 1`},
+		{text: "sep=;\na;b\n1;2\n", form: Form{Skip: 1}, want: "a b|1 2"},
+		{text: "# made today\n# by hand\na,b\n1,2\n", fault: "line 1: is a comment and not the header. Add --skip 2"},
+		{text: "#id,b\n1,2\n", want: "#id b|1 2"},
+		{text: "Sales of March\n\na,b\n1,2\n", fault: `"Sales of March" is a single cell above rows of more, and not the header. Add --skip 2`},
+		{text: "\xef\xbb\xbfSales\r\na,b\r\n1,2\r\n", form: Form{Skip: 1}, want: "a b|1 2"},
+		{text: "a\n1\n", form: Form{Skip: 5}, fault: "has fewer than the 5 lines of --skip. Skip fewer lines"},
+		{text: "a,,a,a#2,\n1,2,3,4,5\n", want: "a column_2 a#3 a#2 column_5|1 2 3 4 5"},
+	} {
+		source, err := Open(context.Background(), []string{write(t, "in.csv", c.text)}, nil, c.form)
+		if c.fault != "" {
+			assert.ErrorContains(t, err, c.fault, c.text)
+			continue
+		}
+		require.NoError(t, err, c.text)
+		lines := []string{strings.Join(source.Columns(), " ")}
+		records, err := readAll(source)
+		require.NoError(t, err)
+		for i, record := range records {
+			lines = append(lines, strings.Join(record.fields, " "))
+			if i == 0 {
+				header := 1
+				if c.form.Header == NoHeader {
+					header = 0
+				}
+				assert.Equal(t, c.form.Skip+header+1, record.line, c.text)
+			}
+		}
+		assert.Equal(t, c.want, strings.Join(lines, "|"), c.text)
+	}
 }

@@ -1,0 +1,255 @@
+package table
+
+import (
+	"bytes"
+	"fmt"
+	"regexp"
+	"strings"
+)
+
+// Form is what is said of a delimited file that its content does not tell.
+type Form struct {
+	Header Header
+	// Skip is how many lines stand above the header, or above the rows.
+	Skip int
+}
+
+// Header says whether a file has one.
+type Header int
+
+// A header is taken for granted unless it looks like data: then the caller has
+// to say that it is there, or that there is none.
+const (
+	HeaderUnlessData Header = iota
+	HeaderIsThere
+	NoHeader
+)
+
+var (
+	utf8Mark    = []byte{0xEF, 0xBB, 0xBF}
+	utf16Marks  = [][]byte{{0xFF, 0xFE}, {0xFE, 0xFF}}
+	zipMark     = []byte("PK\x03\x04")
+	parquetMark = []byte("PAR1")
+)
+
+// readHeader reads the header from the start of a file, and finds where the rows
+// begin.
+func (f *File) readHeader(start []byte, form Form) error {
+	mark := 0
+	if bytes.HasPrefix(start, utf8Mark) {
+		mark = len(utf8Mark)
+	}
+	for _, utf16Mark := range utf16Marks {
+		if bytes.HasPrefix(start, utf16Mark) {
+			return &Fault{File: f.Name, What: "is UTF-16 text", Remedy: "Save the file as UTF-8", Outside: true}
+		}
+	}
+	if bytes.HasPrefix(start, zipMark) || bytes.HasPrefix(start, parquetMark) {
+		return &Fault{File: f.Name, What: "is not a text file", Remedy: "Export it as CSV; workbooks and Parquet files cannot be read yet", Outside: true}
+	}
+	text := start[mark:]
+	for range form.Skip {
+		end := bytes.IndexByte(text, '\n')
+		if end < 0 {
+			return &Fault{File: f.Name, What: fmt.Sprintf("has fewer than the %d lines of --skip", form.Skip), Remedy: "Skip fewer lines"}
+		}
+		text, mark = text[end+1:], mark+end+1
+	}
+	line := form.Skip + 1
+	if len(bytes.TrimSpace(text)) == 0 {
+		return &Fault{File: f.Name, What: "is empty", Remedy: "It should have a header and rows", Outside: true}
+	}
+	f.Delimiter = delimiterOf(text)
+	var record Record
+	used, err := record.parse(text, f.Delimiter)
+	if err != nil {
+		return &Fault{File: f.Name, Line: line, What: err.Error(), Remedy: "Correct the header", Outside: true}
+	}
+	if used >= maxRecord-mark {
+		return &Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row a line?", Outside: true}
+	}
+	chunk := Chunk{File: f, data: text[:used], line: line}
+	if err := chunk.checkUTF8(); err != nil {
+		return err
+	}
+	f.LineEnd = "\n"
+	if bytes.HasSuffix(text[:used], []byte("\r\n")) {
+		f.LineEnd = "\r\n"
+	}
+	if form.Header == NoHeader {
+		var names []string
+		for i := range record.Len() {
+			names = append(names, fmt.Sprintf("column_%d", i+1))
+		}
+		f.Columns, f.header = names, []byte(strings.Join(names, string(f.Delimiter)))
+		f.body, f.lines = int64(mark), form.Skip
+		return nil
+	}
+	if err := f.aboveHeader(text, &record, line); err != nil {
+		return err
+	}
+	var names []string
+	for i := range record.Len() {
+		names = append(names, strings.TrimSpace(string(record.Field(i))))
+	}
+	if form.Header == HeaderUnlessData {
+		if why := looksLikeData(names, text[used:], f.Delimiter); why != "" {
+			return &Fault{File: f.Name, Line: line, What: "the first row may be data and not the header: " + why,
+				Remedy: "If it is data, add --no-header (the columns are then column_1, column_2 …); if it is the header, add --header"}
+		}
+	}
+	f.Columns, f.renamed = distinct(names)
+	f.header = bytes.Clone(record.Raw)
+	f.body = int64(mark + used)
+	f.lines = form.Skip + max(bytes.Count(text[:used], []byte{'\n'}), 1)
+	return nil
+}
+
+// distinct gives each column a name of its own: the second of two has #2 behind
+// it, and one without a name its place.
+func distinct(names []string) (own, renamed []string) {
+	taken := map[string]bool{}
+	for _, name := range names {
+		taken[name] = true
+	}
+	used := map[string]bool{}
+	for i, name := range names {
+		base := name
+		if base == "" {
+			base = fmt.Sprintf("column_%d", i+1)
+			name = base
+		}
+		for count := 2; used[name] || name != names[i] && taken[name]; count++ {
+			name = fmt.Sprintf("%s#%d", base, count)
+		}
+		used[name] = true
+		if name != names[i] {
+			renamed = append(renamed, name)
+		}
+		own = append(own, name)
+	}
+	return own, renamed
+}
+
+// separatorLine is the line by which some programs tell a spreadsheet the
+// delimiter.
+var separatorLine = regexp.MustCompile(`(?i)^"?sep=.{1,3}"?$`)
+
+// mostAbove is how many lines may stand above a header that is looked for.
+const mostAbove = 20
+
+// aboveHeader refuses lines that stand above the header: a delimiter, comments, a
+// title. It proposes how many to skip.
+func (f *File) aboveHeader(text []byte, first *Record, line int) error {
+	var lines [][]byte
+	rest := text
+	for len(lines) < mostAbove && len(rest) > 0 {
+		one, after, _ := bytes.Cut(rest, []byte{'\n'})
+		lines, rest = append(lines, bytes.TrimRight(one, "\r")), after
+	}
+	counts := make([]int, len(lines))
+	for i, one := range lines {
+		var record Record
+		if _, err := record.parse(one, delimiterOf(one)); err == nil {
+			counts[i] = record.Len()
+		}
+	}
+	head := string(bytes.TrimSpace(lines[0]))
+	plain := 0 // the first line that is no comment
+	for plain < len(lines) && bytes.HasPrefix(lines[plain], []byte{'#'}) {
+		plain++
+	}
+	what := ""
+	switch {
+	case len(lines) < 2:
+		return nil
+	case separatorLine.MatchString(head):
+		what = fmt.Sprintf("%q says the delimiter and is not the header", head)
+	case plain > 0 && plain < len(lines) && counts[plain] != counts[0]:
+		what = "is a comment and not the header"
+	case first.Len() == 1 && counts[1] > 1, first.Len() == 1 && len(bytes.TrimSpace(lines[1])) == 0 && len(lines) > 2 && counts[2] > 1:
+		what = fmt.Sprintf("%.60q is a single cell above rows of more, and not the header", head)
+	default:
+		return nil
+	}
+	skip := 1
+	for skip+1 < len(lines) && (counts[skip] < 2 || counts[skip] != counts[skip+1] || bytes.HasPrefix(lines[skip], []byte{'#'})) {
+		skip++
+	}
+	if skip+1 >= len(lines) {
+		skip = 1
+	}
+	return &Fault{File: f.Name, Line: line, What: what, Remedy: fmt.Sprintf("Add --skip %d", line-1+skip)}
+}
+
+var (
+	numberText = regexp.MustCompile(`^[+-]?\d+([.,]\d+)?$`)
+	dateText   = regexp.MustCompile(`^(\d{4}-\d{2}-\d{2}|\d{1,2}[/.-]\d{1,2}[/.-]\d{2,4}|\d{4}[/.]\d{1,2}[/.]\d{1,2})([ T].*)?$`)
+)
+
+// looksLikeData says why the names of a header may be values: one is a date or a
+// number, or comes again as a value in the first rows of its column.
+func looksLikeData(names []string, rows []byte, delimiter byte) string {
+	for _, name := range names {
+		if dateText.MatchString(name) {
+			return fmt.Sprintf("%.40q is a date", name)
+		}
+	}
+	for _, name := range names {
+		if numberText.MatchString(name) {
+			return fmt.Sprintf("%.40q is a number", name)
+		}
+	}
+	const looked = 100
+	var record Record
+	for range looked {
+		if len(rows) == 0 {
+			break
+		}
+		used, err := record.parse(rows, delimiter)
+		if err != nil || record.Len() != len(names) {
+			break
+		}
+		again, all := -1, true
+		for i, name := range names {
+			if value := strings.TrimSpace(string(record.Field(i))); value == name && name != "" {
+				again = i
+			} else {
+				all = false
+			}
+		}
+		if again >= 0 && !all {
+			return fmt.Sprintf("%.40q comes again below, in the same column", names[again])
+		}
+		rows = rows[used:]
+	}
+	return ""
+}
+
+// delimiterOf returns which of the usual delimiters the first line has most of.
+func delimiterOf(text []byte) byte {
+	counts := map[byte]int{}
+	quoted := false
+line:
+	for _, c := range text {
+		switch c {
+		case '"':
+			quoted = !quoted
+		case '\n':
+			if !quoted {
+				break line
+			}
+		case ',', ';', '\t', '|':
+			if !quoted {
+				counts[c]++
+			}
+		}
+	}
+	best := byte(',')
+	for _, delimiter := range []byte{';', '\t', '|'} {
+		if counts[delimiter] > counts[best] {
+			best = delimiter
+		}
+	}
+	return best
+}
