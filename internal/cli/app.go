@@ -188,7 +188,9 @@ func isUsage(err error) bool {
 }
 
 // Commands returns the tree of commands, for the reference pages made from it.
-func Commands() *cobra.Command { return (&App{}).root() }
+func Commands() *cobra.Command {
+	return (&App{files: output.NewRun(context.Background()), said: map[string]bool{}}).root()
+}
 
 func (a *App) root() *cobra.Command {
 	root := &cobra.Command{

@@ -269,7 +269,7 @@ func TestMemoryStaysSmall(t *testing.T) {
 	for _, args := range [][]string{
 		{"normalise", "big.csv", "-o", "out.csv"}, {"totals", "big.csv", "--sum", "amount", "--by", "shop"}, {"build", "--cover", "big.csv:sold", "-o", "dates.csv"},
 	} {
-		command := exec.Command(program, append(args, "-q")...)
+		command := exec.Command(plain, append(args, "-q")...)
 		command.Dir = folder
 		peak, err := peakOf(command)
 		require.NoError(t, err, "%v", args)

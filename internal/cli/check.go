@@ -48,12 +48,15 @@ func (a *App) checkCommand() *cobra.Command {
 		Short: "Prove a date table, and that facts find their days in it",
 		Long: `Check reads a date table, whoever made it, and proves it: no day is missing or
 there twice, all are in order, without a time of day, and keys are their date.
-It works the values of all columns that it knows out again and compares them: by
-the plan or the calendar flags, or without them those that are the same in every
-business. It looks whether each label has one sort key within its year, whether
-periods touch, come in one piece and lie in one coarser period.
+It recalculates the values of all columns that it knows and compares them: by
+the plan, the calendar flags, or what the table says it was built with; without
+them by the language, weekend and first weekday that most of its rows follow. It
+looks whether each label has one sort key within its year, whether periods touch,
+come in one piece and lie in one coarser period. Columns that were not checked are
+listed, with what they depend on.
 
-Columns are known by their names, else by what they hold, or by --map. With
+A column with the name of an attribute is held to it; others are known by similar
+names, by what they hold if there is a plan, or by --map. With
 --cover, or a plan with facts, it looks up the days of facts and whether the
 years that hold them are whole. It exits with 1 when there are faults.`,
 		Example: `  roundyear check dates.csv

@@ -100,7 +100,7 @@ func TestDaysOffTakeMemoryByTheirLength(t *testing.T) {
 		{"days-off", "-p", "rules.yaml", "--year", "2026", "-o", "d.csv"},
 		{"build", "-p", "sites.yaml", "--trading", "--from", "2026-01-01", "--to", "2026-01-02", "-o", "d.csv"},
 	} {
-		command := exec.Command(program, append(args, "-q")...)
+		command := exec.Command(plain, append(args, "-q")...)
 		command.Dir = folder
 		start := time.Now()
 		peak, err := peakOf(command)

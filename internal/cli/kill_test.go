@@ -90,7 +90,7 @@ func TestKilledRunsLeaveOldOrNew(t *testing.T) {
 			require.Empty(t, left, "%s: the next run has removed what was left", command.name)
 			require.Equal(t, was, written, command.name)
 
-			killed := exec.Command(program, command.new...)
+			killed := exec.Command(plain, command.new...)
 			killed.Dir = folder
 			require.NoError(t, killed.Start())
 			time.Sleep(time.Duration(random.Float64() * 1.1 * float64(took)))

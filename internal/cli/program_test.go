@@ -15,8 +15,11 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// program is the path of the built program, which all tests here drive.
-var program string
+// program is the path of the built program, which all tests here drive. When the
+// tests run with the race detector so does the program, and where GOCOVERDIR is
+// set it leaves there which of its lines have run. plain is the program as it is
+// released, for what its speed and memory are asserted on.
+var program, plain string
 
 func TestMain(m *testing.M) { os.Exit(buildAndRun(m)) }
 
@@ -26,13 +29,29 @@ func buildAndRun(m *testing.M) int {
 		panic(err)
 	}
 	defer os.RemoveAll(folder)
-	program = filepath.Join(folder, "roundyear")
-	build := exec.Command("go", "build", "-trimpath", "-o", program, "roundyear/cmd/roundyear")
-	build.Env = append(os.Environ(), "CGO_ENABLED=0")
+	program, plain = filepath.Join(folder, "roundyear"), filepath.Join(folder, "plain", "roundyear")
+	compile("0", plain)
+	if !withRace && os.Getenv("GOCOVERDIR") == "" {
+		program = plain
+		return m.Run()
+	}
+	var flags []string
+	if withRace {
+		flags = append(flags, "-race")
+	}
+	if os.Getenv("GOCOVERDIR") != "" {
+		flags = append(flags, "-cover", "-coverpkg=./...")
+	}
+	compile("1", program, flags...)
+	return m.Run()
+}
+
+func compile(cgo, path string, flags ...string) {
+	build := exec.Command("go", append(append([]string{"build", "-trimpath"}, flags...), "-o", path, "./cmd/roundyear")...)
+	build.Dir, build.Env = "../..", append(os.Environ(), "CGO_ENABLED="+cgo)
 	if out, err := build.CombinedOutput(); err != nil {
 		panic(string(out))
 	}
-	return m.Run()
 }
 
 // said is what a run of the program has said.

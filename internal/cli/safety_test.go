@@ -240,7 +240,7 @@ func TestSignalsEndEverythingAtOnce(t *testing.T) {
 func signalled(t *testing.T, folder string, signal syscall.Signal, args []string) (code int, took time.Duration, said string) {
 	t.Helper()
 	for range 3 {
-		command := exec.Command(program, args...)
+		command := exec.Command(plain, args...)
 		command.Dir = folder
 		input, silent, err := os.Pipe()
 		require.NoError(t, err)
