@@ -1,6 +1,8 @@
 # make          builds bin/roundyear
 # make demo     writes the made-up company into build/fernhollow and runs the round on it
 # make test     runs all tests, with the race detector
+# make race     the interface tests against a program with the race detector, and what lines they have run
+# make kills    kills 210 runs at any moment and looks at what they leave
 # make lint     gofmt, go vet and staticcheck
 # make fuzz     each fuzz test for a short while
 # make bench    Go benchmarks, and whole runs as ratios (needs hyperfine)
@@ -11,7 +13,7 @@ STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.7.0
 FUZZTIME ?= 5s
 SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard yearplan/regions/*.yaml */*.tsv.gz) go.mod go.sum
 
-.PHONY: all demo test lint fuzz bench docs shots clean
+.PHONY: all demo test race kills lint fuzz bench docs shots clean
 
 all: bin/roundyear
 
@@ -22,7 +24,15 @@ demo: bin/roundyear
 	bin/roundyear demo build/fernhollow
 
 test:
-	CGO_ENABLED=1 go test -race ./...
+	CGO_ENABLED=1 go test -race -timeout 30m ./...
+
+race:
+	rm -rf build/coverage && mkdir -p build/coverage
+	CGO_ENABLED=1 DRIVE_RACE=1 GOCOVERDIR=$(CURDIR)/build/coverage go test -timeout 90m ./internal/cli
+	go tool covdata percent -i build/coverage
+
+kills:
+	go test ./internal/cli -run Killed -v -timeout 60m -kills 210
 
 lint:
 	@unformatted=$$(gofmt -l .); if [ -n "$$unformatted" ]; then echo "gofmt these: $$unformatted"; exit 1; fi
@@ -37,6 +47,7 @@ fuzz:
 	go test ./yearplan -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./language -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/daylist -run '^$$' -fuzz FuzzReadICalendar -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./internal/terminal -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/daylist -run '^$$' -fuzz FuzzTables -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 
 bench: bin/roundyear

@@ -165,11 +165,11 @@ func TestZonesBusinessDaysAndAddedAttributes(t *testing.T) {
 
 	for fault, args := range map[string][]string{
 		`s.csv, line 2, column sold: "2026-01-31 23:30" does not say in which zone it was written. Say it with --zone`: {"--to-zone", "UTC"},
-		`there is no zone "Europe/Dubln"`:           {"--zone", "Europe/Dubln", "--to-zone", "UTC"},
-		"say with --to-zone in which zone":          {"--zone", "UTC"},
-		`--day-starts is a time of day such as`:     {"--day-starts", "25:00"},
-		`--blank is keep or unknown, not "zero"`:    {"--blank", "zero"},
-		`--add: there is no attribute or group "x"`: {"--add", "x"},
+		`there is no zone "Europe/Dubln"`:                                                  {"--zone", "Europe/Dubln", "--to-zone", "UTC"},
+		"say with --to-zone in which zone":                                                 {"--zone", "UTC"},
+		`--day-starts is a time of day such as`:                                            {"--day-starts", "25:00"},
+		`--blank is keep or unknown, not "zero"`:                                           {"--blank", "zero"},
+		`--add: there is no attribute or group "x"`:                                        {"--add", "x"},
 		"--pivot must be a year of four digits from 1583 to 9900, such as 1970, not 70000": {"--pivot", "70000"},
 	} {
 		result := run(t, folder, append([]string{"normalise", "s.csv"}, args...)...)

@@ -15,10 +15,11 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// program is the path of the built program, which all tests here drive. When the
-// tests run with the race detector so does the program, and where GOCOVERDIR is
-// set it leaves there which of its lines have run. plain is the program as it is
-// released, for what its speed and memory are asserted on.
+// program is the path of the built program, which all tests here drive. Where
+// DRIVE_RACE is set it has the race detector, which makes it some ten times as
+// slow, and where GOCOVERDIR is set it leaves there which of its lines have run.
+// plain is the program as it is released, for what its speed and memory are
+// asserted on.
 var program, plain string
 
 func TestMain(m *testing.M) { os.Exit(buildAndRun(m)) }
@@ -31,6 +32,7 @@ func buildAndRun(m *testing.M) int {
 	defer os.RemoveAll(folder)
 	program, plain = filepath.Join(folder, "roundyear"), filepath.Join(folder, "plain", "roundyear")
 	compile("0", plain)
+	withRace := os.Getenv("DRIVE_RACE") != ""
 	if !withRace && os.Getenv("GOCOVERDIR") == "" {
 		program = plain
 		return m.Run()
