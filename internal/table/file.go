@@ -56,6 +56,8 @@ type Source struct {
 	Files []*File
 	// Progress, when set, is called with the number of bytes read each time.
 	Progress func(bytes int)
+	// ChunkSize is how many bytes are read at a time; 0 is what is fast.
+	ChunkSize int
 
 	// places are the places of the columns by their names, once they are asked for.
 	places map[string][]int

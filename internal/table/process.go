@@ -1,6 +1,7 @@
 package table
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"io"
@@ -33,7 +34,7 @@ func (s *Source) chunks(ctx context.Context, spare func() *Chunk, give func(*Chu
 		if err != nil {
 			return err
 		}
-		split := &splitter{file: file, reader: opened, offset: file.body, line: file.lines + 1}
+		split := &splitter{file: file, reader: opened, offset: file.body, line: file.lines + 1, size: cmp.Or(s.ChunkSize, defaultChunkSize)}
 		for {
 			chunk := spare()
 			err := split.next(chunk)
@@ -61,7 +62,7 @@ func (s *Source) chunks(ctx context.Context, spare func() *Chunk, give func(*Chu
 // Sample calls see with the first records of each file, at most so many.
 func (s *Source) Sample(ctx context.Context, records int, see func(*File, *Record)) error {
 	for _, file := range s.Files {
-		one := &Source{Files: []*File{file}}
+		one := &Source{Files: []*File{file}, ChunkSize: s.ChunkSize}
 		seen := 0
 		var fault error
 		err := one.chunks(ctx, func() *Chunk { return &Chunk{} }, func(chunk *Chunk) bool {

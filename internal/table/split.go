@@ -8,8 +8,8 @@ import (
 )
 
 const (
-	// chunkSize is how much of a file is read at a time.
-	chunkSize = 256 << 10
+	// defaultChunkSize is how much of a file is read at a time.
+	defaultChunkSize = 256 << 10
 	// maxRecord bounds the memory that one record can take.
 	maxRecord = 4 << 20
 )
@@ -22,6 +22,8 @@ type splitter struct {
 	offset int64
 	line   int
 	ended  bool
+	// size is how much is read at a time.
+	size int
 }
 
 // next fills a chunk, using the space that it already has. It is io.EOF when
@@ -67,7 +69,7 @@ func (s *splitter) next(c *Chunk) error {
 
 // fill reads until there is a chunk's worth more of data.
 func (s *splitter) fill(data []byte) ([]byte, error) {
-	want := max(chunkSize, len(data)+chunkSize/2)
+	want := max(s.size, len(data)+max(s.size/2, 1))
 	if cap(data) < want {
 		data = append(make([]byte, 0, want), data...)
 	}

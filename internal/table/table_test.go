@@ -183,6 +183,28 @@ func TestSeveralFilesAreReadInOrder(t *testing.T) {
 	assert.EqualValues(t, source.Size()-12*int64(len("n,pad\n")), read)
 }
 
+// However a file is cut, it has the same records at the same lines, also where the
+// cut falls within quotes or between the two bytes of a line's end.
+func TestChunksOfAnySizeHaveTheSameRecords(t *testing.T) {
+	text := "n,note\n"
+	for i := range 300 {
+		text += fmt.Sprintf("%d,", i) + []string{"plain", `"with ""quotes"""`, "\"two\r\nlines\"", `5" pot`, "", "\"a, b\""}[i%6] + []string{"\n", "\r\n"}[i%2]
+	}
+	path := write(t, "in.csv", text)
+	want, err := readAll(open(t, path))
+	require.NoError(t, err)
+	require.Len(t, want, 300)
+	for size := 1; size < 400; size += 3 {
+		source, read := open(t, path), 0
+		source.ChunkSize = size
+		source.Progress = func(bytes int) { read += bytes }
+		records, err := readAll(source)
+		require.NoError(t, err)
+		require.Equal(t, want, records, size)
+		require.Equal(t, len(text)-len("n,note\n"), read)
+	}
+}
+
 func TestStandardInputIsSpooledAndTakenAway(t *testing.T) {
 	t.Setenv("TMPDIR", t.TempDir())
 	source, err := Open(context.Background(), []string{"-"}, strings.NewReader("a,b\n1,2\n"), Form{})
@@ -301,12 +323,12 @@ func TestFormats(t *testing.T) {
 
 // recordsOf reads records from memory, without a file or other goroutines, so that
 // fuzzing is fast.
-func recordsOf(content []byte) (records []readRecord, err error) {
+func recordsOf(content []byte, chunkSize int) (records []readRecord, err error) {
 	file := &File{Name: "in.csv", Size: int64(len(content)), lines: 1}
 	if err := file.begin(bytes.NewReader(content), Form{Header: HeaderIsThere}); err != nil {
 		return nil, err
 	}
-	split := &splitter{file: file, reader: bytes.NewReader(content[file.body:]), offset: file.body, line: file.lines + 1}
+	split := &splitter{file: file, reader: bytes.NewReader(content[file.body:]), offset: file.body, line: file.lines + 1, size: chunkSize}
 	for {
 		var chunk Chunk
 		if err := split.next(&chunk); errors.Is(err, io.EOF) {
@@ -335,7 +357,14 @@ func FuzzRecords(f *testing.F) {
 	f.Add("a,b\n\"1\",\"x\"\"y\n\"\r\n,\n")
 	f.Add("a,b\n\"1\"x,2\n")
 	f.Fuzz(func(t *testing.T, text string) {
-		records, err := recordsOf([]byte("a,b\n" + text))
+		records, err := recordsOf([]byte("a,b\n"+text), 1<<16)
+		for _, size := range []int{5, 64} {
+			cut, cutErr := recordsOf([]byte("a,b\n"+text), size)
+			require.Equal(t, err == nil, cutErr == nil)
+			if err == nil {
+				require.Equal(t, records, cut)
+			}
+		}
 		witness := csv.NewReader(strings.NewReader(text))
 		witness.FieldsPerRecord = 2
 		all, witnessErr := witness.ReadAll()
