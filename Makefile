@@ -1,7 +1,6 @@
 # make          builds bin/roundyear
 # make demo     writes the made-up company into build/fernhollow and runs the round on it
-# make test     runs all tests, with the race detector
-# make race     the interface tests against a program with the race detector, and what lines they have run
+# make test     runs all tests, and the program that they drive, with the race detector; names those that are skipped
 # make kills    kills 210 runs at any moment and looks at what they leave
 # make lint     gofmt, go vet and staticcheck
 # make fuzz     each fuzz test for a short while
@@ -9,11 +8,14 @@
 # make docs     the pages made from the program, and what the examples say
 # make shots    the pictures of docs/screenshots (needs xvfb xterm imagemagick fonts-dejavu-core)
 
+SHELL := /bin/bash
+.SHELLFLAGS := -o pipefail -c
+
 STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.7.0
 FUZZTIME ?= 5s
 SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard yearplan/regions/*.yaml */*.tsv.gz) go.mod go.sum
 
-.PHONY: all demo test race kills lint fuzz bench docs shots clean
+.PHONY: all demo test kills lint fuzz bench docs shots clean
 
 all: bin/roundyear
 
@@ -24,12 +26,7 @@ demo: bin/roundyear
 	bin/roundyear demo build/fernhollow
 
 test:
-	CGO_ENABLED=1 go test -race -timeout 30m ./...
-
-race:
-	rm -rf build/coverage && mkdir -p build/coverage
-	CGO_ENABLED=1 DRIVE_RACE=1 GOCOVERDIR=$(CURDIR)/build/coverage go test -timeout 90m ./internal/cli
-	go tool covdata percent -i build/coverage
+	CGO_ENABLED=1 go test -race -timeout 60m -json ./... | go run ./scripts/testreport
 
 kills:
 	go test ./internal/cli -run Killed -v -timeout 60m -kills 210

@@ -82,7 +82,7 @@ func TestTheShareOfRowsThatMustAgree(t *testing.T) {
 			sample := make([]SampleRow, rows)
 			for i := range sample {
 				sample[i] = SampleRow{all[i].Day, append([]string(nil), all[i].Fields...)}
-				if i >= rows-wrong {
+				if i < wrong {
 					sample[i].Fields[0] = "0"
 				}
 			}

@@ -24,7 +24,13 @@ import (
 func postgres(t *testing.T, query string) *bufio.Scanner {
 	t.Helper()
 	if _, err := exec.LookPath("initdb"); err != nil {
-		t.Skip("there is no PostgreSQL on this machine")
+		// Debian keeps the programs of the server apart.
+		found, err := filepath.Glob("/usr/lib/postgresql/*/bin/initdb")
+		require.NoError(t, err)
+		if len(found) == 0 {
+			t.Skip("there is no PostgreSQL on this machine")
+		}
+		t.Setenv("PATH", filepath.Dir(found[len(found)-1])+string(os.PathListSeparator)+os.Getenv("PATH"))
 	}
 	folder, err := os.MkdirTemp("/tmp", "roundyear-pg-")
 	require.NoError(t, err)

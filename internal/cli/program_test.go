@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"net"
 	"os"
 	"os/exec"
@@ -15,12 +16,16 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// program is the path of the built program, which all tests here drive. Where
-// DRIVE_RACE is set it has the race detector, which makes it some ten times as
-// slow, and where GOCOVERDIR is set it leaves there which of its lines have run.
-// plain is the program as it is released, for what its speed and memory are
-// asserted on.
+// program is the path of the built program, which all tests here drive. It has the
+// race detector, and counts which of its lines are run. plain is the program as it
+// is released, for what its speed and memory are asserted on; where
+// DRIVE_PLAIN is set all tests drive that.
 var program, plain string
+
+// covered are the packages of which lines are counted: those that have the program
+// for their test. To count the lines of loops over rows, which have tests of their
+// own, would make the program six times as slow.
+const covered = "./cmd/roundyear,./internal/cli,./internal/daylist,./internal/nearest,./internal/output,./internal/publish,./internal/report,./yearplan"
 
 func TestMain(m *testing.M) { os.Exit(buildAndRun(m)) }
 
@@ -30,22 +35,40 @@ func buildAndRun(m *testing.M) int {
 		panic(err)
 	}
 	defer os.RemoveAll(folder)
-	program, plain = filepath.Join(folder, "roundyear"), filepath.Join(folder, "plain", "roundyear")
+	plain = filepath.Join(folder, "plain", "roundyear")
 	compile("0", plain)
-	withRace := os.Getenv("DRIVE_RACE") != ""
-	if !withRace && os.Getenv("GOCOVERDIR") == "" {
-		program = plain
+	if program = plain; os.Getenv("DRIVE_PLAIN") != "" {
 		return m.Run()
 	}
-	var flags []string
-	if withRace {
-		flags = append(flags, "-race")
+	program = filepath.Join(folder, "roundyear")
+	compile("1", program, "-race", "-cover", "-coverpkg="+covered)
+	races := filepath.Join(folder, "races")
+	if err := os.Mkdir(races, 0o777); err != nil {
+		panic(err)
 	}
-	if os.Getenv("GOCOVERDIR") != "" {
-		flags = append(flags, "-cover", "-coverpkg=./...")
+	// By itself the race detector sleeps for a second at the end of each run.
+	os.Setenv("GORACE", "atexit_sleep_ms=0 log_path="+filepath.Join(races, "race"))
+	coverage := filepath.Join(folder, "coverage")
+	if err := os.Mkdir(coverage, 0o777); err != nil {
+		panic(err)
 	}
-	compile("1", program, flags...)
-	return m.Run()
+	os.Setenv("GOCOVERDIR", coverage)
+	code := m.Run()
+	found, err := filepath.Glob(filepath.Join(races, "*"))
+	if err != nil {
+		panic(err)
+	}
+	for _, name := range found {
+		report, _ := os.ReadFile(name)
+		fmt.Fprintf(os.Stderr, "the program raced:\n%s\n", report)
+		code = 1
+	}
+	lines, err := exec.Command("go", "tool", "covdata", "percent", "-i", coverage).CombinedOutput()
+	if err != nil {
+		panic(string(lines))
+	}
+	fmt.Printf("lines of the program that these tests have run:\n%s", lines)
+	return code
 }
 
 func compile(cgo, path string, flags ...string) {

@@ -276,20 +276,34 @@ func header(columns int) string {
 func TestAnInputThatGrowsWhileItIsReadIsTold(t *testing.T) {
 	folder := t.TempDir()
 	path := filepath.Join(folder, "s.csv")
-	require.NoError(t, os.WriteFile(path, []byte("sold,n\n"+strings.Repeat("2026-01-05,1\n", 3_000_000)), 0o666))
+	require.NoError(t, os.WriteFile(path, []byte("sold,n\n"+strings.Repeat("2026-01-05,1\n", 400_000)), 0o666))
 	for _, args := range [][]string{{"normalise", "s.csv", "-o", "x.csv"}, {"totals", "s.csv", "--count", "-o", "x.csv"}, {"survey", "s.csv"}, {"build", "--cover", "s.csv:sold", "-o", "x.csv"}} {
 		command := exec.Command(program, args...)
 		command.Dir = folder
 		var said bytes.Buffer
 		command.Stderr = &said
 		require.NoError(t, command.Start())
-		time.Sleep(60 * time.Millisecond)
 		file, err := os.OpenFile(path, os.O_WRONLY|os.O_APPEND, 0)
 		require.NoError(t, err)
-		_, err = file.WriteString("2026-01-06,1\n")
-		require.NoError(t, err)
-		file.Close()
-		require.Error(t, command.Wait(), "%v was done before the change", args)
+		ended, stopped := make(chan struct{}), make(chan error)
+		go func() {
+			for {
+				select {
+				case <-ended:
+					stopped <- file.Close()
+					return
+				case <-time.After(time.Millisecond):
+					if _, err := file.WriteString("2026-01-06,1\n"); err != nil {
+						stopped <- err
+						return
+					}
+				}
+			}
+		}()
+		err = command.Wait()
+		close(ended)
+		require.NoError(t, <-stopped)
+		require.Error(t, err, "%v was done before the change", args)
 		assert.Equal(t, 3, command.ProcessState.ExitCode(), "%v", args)
 		assert.Contains(t, said.String(), "s.csv: changed while it was read", "%v", args)
 		assert.Equal(t, []string{"s.csv"}, names(t, folder), "%v", args)
