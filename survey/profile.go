@@ -103,8 +103,12 @@ type Summary struct {
 	FirstMonth int
 }
 
-// farAway is how many days from the next other one make a day suspicious.
-const farAway = 5 * 366
+const (
+	// farAway is how many days from the next other one make a day suspicious.
+	farAway = 5 * 366
+	// farDays is the most days at one end that can be.
+	farDays = 5
+)
 
 // Summary works out what the column holds. It is false when it holds no date.
 func (p *Profile) Summary() (*Summary, bool) {
@@ -156,14 +160,14 @@ func (p *Profile) Summary() (*Summary, bool) {
 // have next to no rows: a slip of a digit, not the beginning of the data.
 func (s *Summary) withoutFarAway(days []civil.Day, counts map[civil.Day]*int) []civil.Day {
 	few := max(s.Rows/100, 1)
-	for cut := 1; cut <= 5 && cut < len(days); cut++ {
+	for cut := min(farDays, len(days)-1); cut > 0; cut-- {
 		if days[cut]-days[cut-1] > farAway && rowsOf(days[:cut], counts) <= few {
 			s.suspect(days[:cut], counts)
 			days = days[cut:]
 			break
 		}
 	}
-	for cut := len(days) - 1; cut >= len(days)-5 && cut > 0; cut-- {
+	for cut := max(len(days)-farDays, 1); cut < len(days); cut++ {
 		if days[cut]-days[cut-1] > farAway && rowsOf(days[cut:], counts) <= few {
 			s.suspect(days[cut:], counts)
 			days = days[:cut]

@@ -73,3 +73,141 @@ func TestJoinIsTheSameAsOneProfile(t *testing.T) {
 	is, _ := parts[0].Summary()
 	assert.Equal(t, want, is)
 }
+
+// filled returns a profile with so many rows on the fifth of each of five months.
+func filled(t testing.TB, each int, more ...string) *Profile {
+	t.Helper()
+	p := of(t, more...)
+	for range each {
+		for _, text := range []string{"2026-01-05", "2026-02-05", "2026-03-05", "2026-04-05", "2026-05-05"} {
+			p.Add(datetext.Moment{Day: day(t, text)})
+		}
+	}
+	return p
+}
+
+// A day is suspicious from more than 5 times 366 days away on, at both ends, if
+// no more than a hundredth of the rows, or one row, lie there on at most five days.
+func TestWhatIsFarAway(t *testing.T) {
+	first, last := day(t, "2026-01-05"), day(t, "2026-05-05")
+	many := func(first civil.Day, days, rows int) (texts []string) {
+		for i := range rows {
+			texts = append(texts, (first + civil.Day(i%days)).String())
+		}
+		return texts
+	}
+	for _, c := range []struct {
+		name string
+		more []string
+		each int
+		want int
+	}{
+		{"before, just not far", many(first-5*366, 1, 1), 40, 0},
+		{"before, just far", many(first-5*366-1, 1, 1), 40, 1},
+		{"after, just not far", many(last+5*366, 1, 1), 40, 0},
+		{"after, just far", many(last+5*366+1, 1, 1), 40, 1},
+		{"two of 202 rows", many(first-3000, 2, 2), 40, 2},
+		{"three of 203 rows", many(first-3000, 3, 3), 40, 0},
+		{"three of 203 rows, after", many(last+3000, 3, 3), 40, 0},
+		{"one of few rows", many(first-3000, 1, 1), 2, 1},
+		{"one of few rows, after", many(last+3000, 1, 1), 2, 1},
+		{"five days before", many(first-3000, 5, 5), 200, 5},
+		{"six days before", many(first-3000, 6, 6), 200, 0},
+		{"five days after", many(last+3000, 5, 5), 200, 5},
+		{"six days after", many(last+3000, 6, 6), 200, 0},
+		{"two days far from each other too", append(many(first-6000, 1, 1), many(first-3000, 1, 1)...), 200, 2},
+		{"both ends", append(many(first-6000, 1, 1), many(last+3000, 1, 1)...), 200, 2},
+		{"ten rows on one of 1010", many(first-3000, 1, 10), 200, 1},
+		{"eleven rows on one of 1011", many(first-3000, 1, 11), 200, 0},
+	} {
+		s, ok := filled(t, c.each, c.more...).Summary()
+		require.True(t, ok)
+		assert.Len(t, s.Suspicious, c.want, c.name)
+		assert.Equal(t, 5*c.each+len(c.more), s.Rows, c.name)
+		rows := 0
+		for _, suspicious := range s.Suspicious {
+			rows += suspicious.Count
+		}
+		if c.want > 0 {
+			assert.Equal(t, len(c.more), rows, c.name)
+			assert.Equal(t, "2026-01-05 2026-05-05", s.First.String()+" "+s.Last.String(), c.name)
+		} else {
+			assert.NotEqual(t, "2026-01-05 2026-05-05", s.First.String()+" "+s.Last.String(), c.name)
+		}
+	}
+}
+
+func TestFactsOfMonthsAndRowsADay(t *testing.T) {
+	for want, texts := range map[bool][]string{true: {"2026-01-01", "2026-03-01"}, false: {"2026-01-01", "2026-01-01"}} {
+		s, ok := of(t, texts...).Summary()
+		require.True(t, ok)
+		assert.Equal(t, want, s.FirstsOfMonths, "%v", texts)
+	}
+	s, ok := of(t, "2026-01-01", "2026-03-01", "2026-03-02").Summary()
+	require.True(t, ok)
+	assert.False(t, s.FirstsOfMonths)
+	// The median is that of the counts in order, and a Saturday is of the weekend.
+	s, ok = of(t, "2026-01-02", "2026-01-02", "2026-01-02", "2026-01-03", "2026-01-04", "2026-01-04").Summary()
+	require.True(t, ok)
+	assert.Equal(t, []int{2, 3}, []int{s.Median, s.Weekend})
+	// Midnight joins to the day, any other time does not.
+	p := New()
+	for _, nanos := range []int64{0, 0, 1} {
+		p.Add(datetext.Moment{Day: day(t, "2026-01-02"), Clock: datetext.Seconds, Nanos: nanos})
+	}
+	s, ok = p.Summary()
+	require.True(t, ok)
+	assert.Equal(t, []int{3, 1}, []int{s.Timed, s.MissJoin})
+}
+
+// What the parts of a column have seen is put together whole: rows with an offset,
+// days that are placeholders, and what is missing in between.
+func TestPartsOfAProfileLoseNothing(t *testing.T) {
+	random := rand.New(rand.NewPCG(7, 8))
+	var moments []datetext.Moment
+	for i := range 3000 {
+		m := datetext.Moment{Day: day(t, "2026-01-01") + civil.Day(random.IntN(700)), Clock: datetext.Resolution(random.IntN(3)), Nanos: random.Int64N(2), HasOffset: random.IntN(3) == 0}
+		switch {
+		case i%500 == 17:
+			m.Day = day(t, "1900-01-01")
+		case i%1000 == 19:
+			m.Day = civil.MaxDay
+		case i == 2200:
+			m.Day = day(t, "2062-02-01")
+		}
+		moments = append(moments, m)
+	}
+	zoned, weekend, placeholders := 0, 0, 0
+	whole := New()
+	for _, m := range moments {
+		whole.Add(m)
+		if m.HasOffset {
+			zoned++
+		}
+		far := m.Day == civil.MaxDay || m.Day.Year() == 1900
+		if far {
+			placeholders++
+		}
+		if m.Day.Weekday() >= civil.Saturday && !far && m.Day.Year() != 2062 {
+			weekend++
+		}
+	}
+	want, ok := whole.Summary()
+	require.True(t, ok)
+	assert.Equal(t, []int{3000, zoned, weekend}, []int{want.Rows, want.Zoned, want.Weekend})
+	assert.Equal(t, placeholders, want.Sentinels[0].Count+want.Sentinels[1].Count)
+	assert.Len(t, want.Suspicious, 1)
+	for pieces := 2; pieces < 40; pieces += 9 {
+		joined := New()
+		for piece := range pieces {
+			part := New()
+			for _, m := range moments[piece*len(moments)/pieces : (piece+1)*len(moments)/pieces] {
+				part.Add(m)
+			}
+			joined.Join(part)
+		}
+		is, ok := joined.Summary()
+		require.True(t, ok)
+		assert.Equal(t, want, is, "of %d pieces", pieces)
+	}
+}

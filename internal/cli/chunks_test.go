@@ -207,6 +207,32 @@ func TestSurveyOfManyChunksSeesAllRows(t *testing.T) {
 	assert.Equal(t, "2025-12-31 2027-01-01", is.First+" "+is.Last)
 }
 
+// One row of many decides what two date columns are to each other.
+func TestPairsOfManyChunks(t *testing.T) {
+	t.Setenv("GOMAXPROCS", "4")
+	const rows = 50000
+	of := func(exception int, ordered, shipped string) string {
+		var text strings.Builder
+		text.WriteString("ordered,shipped,pad\n")
+		for i := range rows {
+			if i == exception {
+				text.WriteString(ordered + "," + shipped + ",x\n")
+				continue
+			}
+			fmt.Fprintf(&text, "2026-03-%02d,2026-04-%02d,%s\n", i%31+1, i%30+1, strings.Repeat("p", i%40))
+		}
+		return text.String()
+	}
+	for _, exception := range []int{rows / 2, rows - 1} {
+		folder := folderWith(t, map[string]string{"ok.csv": of(exception, "2026-05-05", "2026-05-05"), "bad.csv": of(exception, "2026-05-06", "2026-05-05")})
+		var said []struct{ Pairs [][]string }
+		require.NoError(t, json.Unmarshal([]byte(done(t, folder, "survey", "ok.csv", "bad.csv", "--json").out), &said))
+		require.Len(t, said, 2)
+		assert.Equal(t, [][]string{{"ordered", "shipped"}}, said[0].Pairs)
+		assert.Empty(t, said[1].Pairs)
+	}
+}
+
 func TestCoverOfManyChunksCoversAllRows(t *testing.T) {
 	t.Setenv("GOMAXPROCS", "4")
 	// The first and the last day stand in the middle of the file, each once.
