@@ -74,7 +74,8 @@ func jsonText(text string) []byte {
 
 // markdown writes a table with numbers set to the right.
 type markdown struct {
-	out io.Writer
+	out  io.Writer
+	line []byte
 }
 
 func (w *markdown) header(columns []cell.Column) error {
@@ -92,16 +93,17 @@ func (w *markdown) header(columns []cell.Column) error {
 }
 
 func (w *markdown) Write(row []cell.Value) error {
-	line := "|"
+	w.line = append(w.line[:0], '|')
 	for _, value := range row {
-		line += " " + escapeMarkdown(value.String()) + " |"
+		w.line = append(append(append(w.line, ' '), escapeMarkdown(value.String())...), " |"...)
 	}
-	_, err := io.WriteString(w.out, line+"\n")
+	w.line = append(w.line, '\n')
+	_, err := w.out.Write(w.line)
 	return err
 }
 
 func (w *markdown) Close() error { return nil }
 
-func escapeMarkdown(text string) string {
-	return strings.NewReplacer("|", `\|`, "\r\n", " ", "\n", " ").Replace(text)
-}
+var markdownEscapes = strings.NewReplacer("|", `\|`, "\r\n", " ", "\n", " ")
+
+func escapeMarkdown(text string) string { return markdownEscapes.Replace(text) }
