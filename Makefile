@@ -3,7 +3,7 @@
 # make test     runs all tests, and the program that they drive, with the race detector; names those that are skipped
 # make kills    kills 210 runs at any moment and looks at what they leave
 # make lint     gofmt, go vet and staticcheck
-# make fuzz     each fuzz test for a short while
+# make fuzz     each fuzz test for FUZZTIME, and MUTATIONS mutated inputs for the commands
 # make bench    Go benchmarks, and whole runs as ratios (needs hyperfine)
 # make docs     the pages made from the program, and what the examples say
 # make shots    the pictures of docs/screenshots (needs xvfb xterm imagemagick fonts-dejavu-core)
@@ -12,7 +12,9 @@ SHELL := /bin/bash
 .SHELLFLAGS := -o pipefail -c
 
 STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.7.0
-FUZZTIME ?= 5s
+FUZZTIME ?= 1m
+MUTATIONS ?= 100000
+MUTATION_SEED ?= $(shell date +%s)
 SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard yearplan/regions/*.yaml */*.tsv.gz) go.mod go.sum
 
 .PHONY: all demo test kills lint fuzz bench docs shots clean
@@ -51,6 +53,7 @@ fuzz:
 	go test ./internal/daylist -run '^$$' -fuzz FuzzReadICalendar -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/terminal -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/daylist -run '^$$' -fuzz FuzzTables -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	DRIVE_PLAIN=1 go test ./internal/cli -run TestMutatedInputs -v -timeout 90m -mutations $(MUTATIONS) -mutation-seed $(MUTATION_SEED)
 
 bench: bin/roundyear
 	go test -run '^$$' -bench . ./...

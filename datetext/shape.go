@@ -247,6 +247,9 @@ func wholeShapes(shape string) []datePart {
 	return nil
 }
 
+// gapLetters are the words between the parts of a date, by their letter in a shape.
+var gapLetters = strings.NewReplacer("d", "'de'", "o", "'of'")
+
 // dateParts reads the date at the beginning of a shape: three parts with
 // separators between them. Of years with two digits the last part is the one,
 // unless the user has said that the year comes first.
@@ -260,7 +263,7 @@ func dateParts(shape string, asked Order) []datePart {
 			if width == 0 {
 				return nil
 			}
-			gaps[i-1] = strings.NewReplacer("d", "'de'", "o", "'of'").Replace(shape[at : at+width])
+			gaps[i-1] = gapLetters.Replace(shape[at : at+width])
 			at += width
 		}
 		width := digitsAt(shape[at:])

@@ -4,6 +4,7 @@ package daylist
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"hash/crc32"
 	"io"
@@ -60,8 +61,8 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 // lines that are none of a calendar, which is the file's fault.
 func decoded(content []byte) (calendar *ical.Calendar, err error) {
 	defer func() {
-		if beyond := recover(); beyond != nil {
-			calendar, err = nil, fmt.Errorf("a line is cut short: %v", beyond)
+		if recover() != nil {
+			calendar, err = nil, errors.New("a line is cut short")
 		}
 	}()
 	return ical.NewDecoder(bytes.NewReader(content)).Decode()

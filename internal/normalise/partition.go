@@ -92,9 +92,9 @@ func (p *Partitions) folderOf(one partition) string {
 	return escape(p.column) + "=" + value
 }
 
-func escape(text string) string {
-	return strings.NewReplacer("=", "%3D", ":", "%3A").Replace(url.PathEscape(text))
-}
+var inNames = strings.NewReplacer("=", "%3D", ":", "%3A")
+
+func escape(text string) string { return inNames.Replace(url.PathEscape(text)) }
 
 // write appends rows to a part.
 func (p *Partitions) write(to partition, latest int, rows []byte) error {

@@ -1,0 +1,223 @@
+package cli
+
+import (
+	"bytes"
+	"context"
+	"flag"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+	"unicode"
+
+	"github.com/stretchr/testify/require"
+
+	"roundyear/internal/output"
+)
+
+var (
+	mutations    = flag.Int("mutations", 500, "how many mutated inputs the commands are fed with")
+	mutationSeed = flag.Uint64("mutation-seed", 1, "the first seed of the mutations")
+)
+
+// specimen is an input as it should be, and what is run on it; IN is its path, OUT a
+// folder for results.
+type specimen struct {
+	name, text string
+	runs       [][]string
+	// plan is a plan that reads the input.
+	plan string
+}
+
+var specimens = []specimen{
+	{"s.csv", "receipt,sold,shop,amount\nR1,2026-01-05 10:15,Kil,10.10\nR2,2026-01-31 23:59,Var,\"1,5\"\nR3,,Var,-2.50\nR4,2026-03-29 02:30,\"a \"\"b\"\"\",1e3\nR5,9999-12-31,Kil,\n",
+		[][]string{
+			{"survey", "IN"}, {"survey", "IN", "--json"}, {"normalise", "IN", "-o", "OUT/x.csv"}, {"normalise", "IN", "--zone", "Europe/Dublin", "--to-zone", "UTC", "--day-starts", "04:00"},
+			{"normalise", "IN", "-o", "OUT/parts", "--partition-by", "month_label"}, {"totals", "IN", "--sum", "amount", "--grain", "iso.week", "--as-of", "2026-06-01"},
+			{"fill", "IN", "--by", "shop", "--last", "amount", "--gap", "amount=linear", "--as-of", "2026-06-01", "--max-rows", "100000"},
+			{"build", "--cover", "IN:sold", "--columns", "date,date_key,week", "-o", "OUT/d.csv"}, {"plan", "new", "IN", "-o", "OUT/p.yaml"},
+		}, ""},
+	{"t.tsv", "tag\tmenge\n05.01.2026\t1\n06.02.2026\t2,5\n31.12.99\t3\n12 März 2026\t4\n",
+		[][]string{{"survey", "IN"}, {"normalise", "IN", "--order", "day", "-o", "OUT/x.jsonl"}, {"totals", "IN", "--count", "--date", "tag"}}, ""},
+	{"u.csv", "at,y,m,d,period\n1767225600000,2026,1,1,2026-P01\n1767312000000,2026,1,2,2026-P02\n1769904000000,2026,2,1,2026-P03\n",
+		[][]string{{"survey", "IN", "--parts", "x=y,m,d"}, {"normalise", "IN", "--date", "at"}, {"normalise", "IN", "--parts", "x=y,m,d"}, {"plan", "new", "IN"}}, ""},
+	{"d.csv", "date_key,date,month_name,is_weekend,iso_week,fiscal_year_label\n20260101,2026-01-01,January,false,1,FY2026\n20260102,2026-01-02,January,false,1,FY2026\n20260103,2026-01-03,January,true,1,FY2026\n",
+		[][]string{{"check", "IN"}, {"check", "IN", "--json"}, {"survey", "IN"}}, ""},
+	{"off.csv", "date,name,kind\n2026-01-01,New Year,holiday\n2026-03-17,\"St Patrick's Day, kept\",holiday\n2026-12-25,Christmas,closure\n",
+		[][]string{{"days-off", "-p", "PLAN", "--year", "2026"}, {"days-off", "-p", "PLAN", "--year", "2026", "--months"}, {"days-off", "-p", "PLAN", "--year", "2026", "--why", "-o", "OUT/x.ics"}}, onList("off.csv")},
+	{"off.json", `[{"date":"2026-02-03","name":"Candles"},{"date":20260405,"name":"Eggs"}]`,
+		[][]string{{"days-off", "-p", "PLAN", "--year", "2026"}, {"days-off", "-p", "PLAN", "--year", "2026", "--why", "--format", "table"}}, onList("off.json")},
+	{"off.html", "<table><caption>x</caption><tr><th>date<th>name<tr><td rowspan=2>2026-05-01<td>A<tr><td>B</table>",
+		[][]string{{"days-off", "-p", "PLAN", "--year", "2026"}, {"days-off", "-p", "PLAN", "--year", "2026", "--why", "--format", "table"}}, onList("off.html")},
+	{"off.ics", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Fair\r\nDTSTART;VALUE=DATE:20260105\r\nDTEND;VALUE=DATE:20260107\r\nRRULE:FREQ=MONTHLY;BYDAY=2MO;COUNT=9\r\nEXDATE;VALUE=DATE:20260209,20260309\r\nRDATE;VALUE=DATE:20260410\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n",
+		[][]string{{"days-off", "-p", "PLAN", "--year", "2026"}, {"days-off", "-p", "PLAN", "--year", "2026", "--why", "--format", "table"}}, onList("off.ics")},
+	{"p.yaml", "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nlanguage: [en, de]\nweeks: {first_day: monday, min_days: 4}\ncalendars:\n  fiscal:\n    months: {starts: 6 april}\n    named_by: end\n  retail:\n    weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4, leap_week: last}\n    named_by: start\ndays_off:\n  - region: IE\n  - {name: Stocktaking, when: {month: january, day: 5}, move: [{from: saturday, by: 2}]}\n  - {name: Fair, when: {rrule: \"FREQ=YEARLY;BYMONTH=5;BYDAY=-1MO\"}}\nmodel:\n  dimension: {name: dates, columns: [date, retail, fiscal, is_workday]}\n",
+		[][]string{{"plan", "check", "-p", "IN"}, {"build", "-p", "IN", "-o", "OUT/d.csv"}, {"days-off", "-p", "IN", "--year", "2026"}, {"explain", "2026-03-09", "-p", "IN"}, {"columns", "-p", "IN"}}, ""},
+}
+
+// onList is a plan with a list of days off.
+func onList(name string) string {
+	return "roundyear: 1\ndays_off:\n  - {file: " + name + "}\n"
+}
+
+// splices are what slips into files by mistake or malice.
+var splices = []string{"\x00", "\"", "'", ",", ";", "\t", "\n", "\r\n", "\r", "\xff\xfe", "\xef\xbb\xbf", "é", "\u202e", "\x1b[31m", "0001-01-01", "9999-12-31 23:59:59", "-1", "99999999999999999999", "1e999", "NaN",
+	"{", "}", "[", "]", "&a", "*a", "!!", ": ", "- ", "<table>", "colspan=9999", "</tr>", "FREQ=DAILY;", "COUNT=99999999", "UNTIL=99991231", "BYDAY=53MO", "DTSTART:", "EXDATE:", "sep=;\n", "$(x)", "=1+1", "../../x", "2026-02-30", "24:00", "Z", "+99:99"}
+
+// mutated returns the text with a few mistakes in it.
+func mutated(random *rand.Rand, text string) string {
+	bytes := []byte(text)
+	for range 1 + random.IntN(1+random.IntN(4)) {
+		at := random.IntN(len(bytes) + 1)
+		end := min(len(bytes), at+random.IntN(40))
+		switch random.IntN(12) {
+		case 0, 1, 2, 3: // a character of the text elsewhere
+			if at < len(bytes) {
+				bytes[at] = bytes[random.IntN(len(bytes))]
+			}
+		case 4: // any byte
+			if at < len(bytes) {
+				bytes[at] = byte(random.IntN(256))
+			}
+		case 5:
+			bytes = slices.Delete(bytes, at, end)
+		case 6:
+			bytes = slices.Insert(bytes, at, slices.Repeat(bytes[at:end], 1+random.IntN(30))...)
+		case 7:
+			bytes = slices.Insert(bytes, at, []byte(splices[random.IntN(len(splices))])...)
+		case 8: // in place of a field or line
+			for at > 0 && !isEdge(bytes[at-1]) {
+				at--
+			}
+			for end = at; end < len(bytes) && !isEdge(bytes[end]); {
+				end++
+			}
+			bytes = slices.Replace(bytes, at, end, []byte(splices[random.IntN(len(splices))])...)
+		case 9: // a piece of the text in another place
+			piece := slices.Clone(bytes[at:end])
+			bytes = slices.Insert(bytes, random.IntN(len(bytes)+1), piece...)
+		case 10: // two lines change places
+			lines := strings.Split(string(bytes), "\n")
+			i, j := random.IntN(len(lines)), random.IntN(len(lines))
+			lines[i], lines[j] = lines[j], lines[i]
+			bytes = []byte(strings.Join(lines, "\n"))
+		case 11:
+			if random.IntN(4) == 0 {
+				bytes = bytes[:at]
+			}
+		}
+	}
+	return string(bytes)
+}
+
+func isEdge(character byte) bool { return strings.IndexByte(",;\t\n\"{}[]:<>", character) >= 0 }
+
+// ranOn is what came of a run.
+type ranOn struct {
+	code      int
+	out, err  bytes.Buffer
+	took      time.Duration
+	allocated uint64
+}
+
+func runOn(args []string) *ranOn {
+	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
+	defer cancel()
+	r := &ranOn{}
+	app := &App{stdin: strings.NewReader(""), stdout: &r.out, stderr: &r.err, files: output.NewRun(ctx)}
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	start := time.Now()
+	r.code = app.Run(ctx, args)
+	r.took = time.Since(start)
+	runtime.ReadMemStats(&after)
+	r.allocated = after.TotalAlloc - before.TotalAlloc
+	return r
+}
+
+// Bounds for inputs of less than 4 kB: the plan's build of 7,000 years is the largest
+// thing that a slip of one digit can ask for.
+const (
+	mostAllocated = 1 << 30
+	mostSaid      = 64 << 10
+	mostTaken     = 20 * time.Second
+)
+
+// Whatever is done to an input, the commands read it or refuse it in words: no trace,
+// no control character, no endless run, no flood, and no result beside a refusal.
+func TestMutatedInputs(t *testing.T) {
+	codes := map[int]int{}
+	var slowest time.Duration
+	var largest uint64
+	for seed := *mutationSeed; seed < *mutationSeed+uint64(*mutations); seed++ {
+		random := rand.New(rand.NewPCG(seed, 77))
+		one := specimens[random.IntN(len(specimens))]
+		args := one.runs[random.IntN(len(one.runs))]
+		text := mutated(random, one.text)
+		folder := t.TempDir()
+		in, out := filepath.Join(folder, one.name), filepath.Join(folder, "out")
+		require.NoError(t, os.WriteFile(in, []byte(text), 0o666))
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "plan.yaml"), []byte(one.plan), 0o666))
+		require.NoError(t, os.Mkdir(out, 0o777))
+		var call []string
+		for _, arg := range args {
+			call = append(call, strings.NewReplacer("PLAN", filepath.Join(folder, "plan.yaml"), "IN", in, "OUT", out).Replace(arg))
+		}
+		if !slices.Contains(args, "-p") {
+			call = append(call, "--no-plan")
+		}
+		r := runOn(call)
+		codes[r.code]++
+		slowest, largest = max(slowest, r.took), max(largest, r.allocated)
+		tell := func(what string, args ...any) {
+			said := r.err.String()
+			t.Errorf("%s\nseed %d: %q on\n%q\nexit %d: %s", fmt.Sprintf(what, args...), seed, call, text, r.code, said[:min(len(said), 4000)])
+		}
+		said := r.err.String()
+		switch {
+		case r.code != exitDone && r.code != exitAttention && r.code != exitCall && r.code != exitOutside:
+			tell("exit code %d", r.code)
+		case r.code >= exitCall && said == "":
+			tell("refused without a word")
+		case len(said) > mostSaid:
+			tell("says %d bytes", len(said))
+		case r.took > mostTaken || r.allocated > mostAllocated:
+			tell("took %s and %d MB", r.took, r.allocated>>20)
+		}
+		for _, sign := range []string{"goroutine ", "internal fault", "runtime error", "panic", "<nil>", "%!"} {
+			if strings.Contains(said, sign) && !strings.Contains(text, sign) {
+				tell("says %q", sign)
+			}
+		}
+		for _, character := range said {
+			if unicode.IsControl(character) && character != '\n' && character != '\t' || unicode.Is(unicode.Bidi_Control, character) {
+				tell("says the control character %U", character)
+				break
+			}
+		}
+		left, err := os.ReadDir(out)
+		require.NoError(t, err)
+		for _, entry := range left {
+			if strings.HasPrefix(entry.Name(), ".") {
+				tell("leaves %s", entry.Name())
+			}
+			if r.code >= exitCall {
+				tell("leaves %s beside a refusal", entry.Name())
+			}
+		}
+		require.NoError(t, os.RemoveAll(folder))
+		if t.Failed() {
+			t.FailNow()
+		}
+	}
+	t.Logf("%d inputs: exit codes %v, slowest %s, at most %d MB allocated", *mutations, codes, slowest, largest>>20)
+	if *mutations >= 500 {
+		require.Greater(t, codes[exitDone], *mutations/20, "some mutations must do no harm")
+		require.Greater(t, codes[exitCall]+codes[exitOutside], *mutations/20, "some must be refused")
+	}
+}
