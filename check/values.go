@@ -22,17 +22,20 @@ type Matched struct {
 
 // Same tells whether a text is a value, in any of the forms that tables have
 // for it: whole numbers with zeros before or behind them, truth as 1, Y or yes,
-// dates with the beginning of the day behind them. Dates of other forms are
+// dates with the beginning of the day behind them, texts with the apostrophe that
+// keeps a spreadsheet from taking them for formulas. Dates of other forms are
 // read by read, if it is given.
 func Same(want cell.Value, typ cell.Type, got []byte, read func([]byte) (civil.Day, bool)) bool {
 	var buffer [64]byte
 	if string(want.AppendText(buffer[:0])) == string(got) {
 		return true
 	}
-	if want.IsBlank() {
-		return len(got) == 0
+	if want.IsBlank() || len(got) == 0 {
+		return want.IsBlank() && len(got) == 0
 	}
 	switch typ {
+	case cell.Text:
+		return got[0] == '\'' && string(got[1:]) == want.String()
 	case cell.Integer:
 		text := strings.TrimSuffix(strings.TrimSpace(string(got)), ".0")
 		number, err := strconv.Atoi(text)

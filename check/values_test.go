@@ -40,7 +40,7 @@ func TestSameInOtherForms(t *testing.T) {
 		{cell.OfBool(true), cell.Boolean, "0", false}, {cell.OfBool(false), cell.Boolean, "", false}, {cell.OfBool(false), cell.Boolean, "maybe", false},
 		{day, cell.Date, "2026-03-09", true}, {day, cell.Date, "2026-03-09 00:00:00", true}, {day, cell.Date, "2026-03-09T00:00:00.000Z", true},
 		{day, cell.Date, "2026-03-09 10:00:00", false}, {day, cell.Date, "09/03/2026", true}, {day, cell.Date, "03/09/2026", false},
-		{cell.OfText("March"), cell.Text, "March", true}, {cell.OfText("March"), cell.Text, "march", false},
+		{cell.OfText("March"), cell.Text, "March", true}, {cell.OfText("March"), cell.Text, "march", false}, {cell.OfText("=x"), cell.Text, "'=x", true}, {cell.OfText("x"), cell.Text, "", false},
 		{cell.Blank, cell.Date, "", true}, {cell.Blank, cell.Date, "2026-03-09", false},
 	} {
 		assert.Equal(t, c.same, Same(c.want, c.typ, []byte(c.got), read), "%s and %q", c.want, c.got)

@@ -37,6 +37,7 @@ type normaliseCommand struct {
 	keep         bool
 	out          string
 	force        bool
+	guard        bool
 	reading      readingFlags
 	calendars    calendarFlags
 
@@ -85,6 +86,7 @@ rejects, with line and reason, that can be mended and normalised itself.`,
 	flags.BoolVar(&n.keep, "keep-partition", false, "repeat the column of --partition-by in the files")
 	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the form of the input; - is standard output")
 	addForce(command, &n.force)
+	addGuard(command, &n.guard)
 	n.reading.add(command)
 	n.calendars.add(command)
 	n.calendars.addWeekend(command)
@@ -252,7 +254,7 @@ func (n *normaliseCommand) inOnePass(ctx context.Context, source *table.Source, 
 
 // readOptions reads the flags that do not depend on the source.
 func (n *normaliseCommand) readOptions(y *year) error {
-	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal}
+	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal, Formulas: formulas(n.guard)}
 	switch n.blank {
 	case "keep":
 	case "unknown":

@@ -19,6 +19,7 @@ type outputFlags struct {
 	outs   []string
 	format string
 	force  bool
+	guard  bool
 }
 
 func (f *outputFlags) add(command *cobra.Command) {
@@ -29,6 +30,19 @@ func (f *outputFlags) add(command *cobra.Command) {
 func (f *outputFlags) addOut(command *cobra.Command) {
 	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its ending chooses the format; - is standard output (repeatable)")
 	addForce(command, &f.force)
+	addGuard(command, &f.guard)
+}
+
+// addGuard adds the flag for files that go to a spreadsheet.
+func addGuard(command *cobra.Command, guard *bool) {
+	command.Flags().BoolVar(guard, "guard-formulas", false, "put an apostrophe before texts in CSV and TSV that a spreadsheet would run as formulas")
+}
+
+func formulas(guard bool) table.Formulas {
+	if guard {
+		return table.GuardFormulas
+	}
+	return table.KeepFormulas
 }
 
 func addForce(command *cobra.Command, force *bool) {
@@ -42,6 +56,8 @@ type sinks struct {
 	outputs []*output.File
 	formats []string
 	columns []cell.Column
+	// formulas says what becomes of texts that look like one.
+	formulas table.Formulas
 }
 
 // peopleFormat is the format of tables for people.
@@ -59,7 +75,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 			return nil, err
 		}
 	}
-	s := &sinks{run: a.files, columns: columns}
+	s := &sinks{run: a.files, columns: columns, formulas: formulas(f.guard)}
 	defer func() {
 		if err != nil {
 			s.abort()
@@ -88,7 +104,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 			s.writers = append(s.writers, report.NewRows(file, a.coloured(out == "-" && a.stdoutTerminal), columns))
 			continue
 		}
-		writer, err := table.NewRowWriter(format, file, columns)
+		writer, err := table.NewRowWriter(format, s.formulas, file, columns)
 		if err != nil {
 			return nil, err
 		}
@@ -154,7 +170,7 @@ func (s *sinks) write(row []cell.Value) error {
 func (s *sinks) lines() ([]table.RowLines, bool) {
 	var all []table.RowLines
 	for _, format := range s.formats {
-		lines, _, ok := table.NewRowLines(format, s.columns)
+		lines, _, ok := table.NewRowLines(format, s.formulas, s.columns)
 		if !ok {
 			return nil, false
 		}

@@ -309,3 +309,31 @@ func TestAnInputThatGrowsWhileItIsReadIsTold(t *testing.T) {
 		assert.Equal(t, []string{"s.csv"}, names(t, folder), "%v", args)
 	}
 }
+
+// Files for spreadsheets can be guarded against what data would run there; what the
+// program itself says of rejected rows always is.
+func TestFormulasOfDataAreGuardedOnRequest(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"s.csv":  "sold,shop,n\n2026-01-05,=1+1,-2.50\n2026-01-06,\"=2+\"\"x\"\"\",-1\n=2026-02-30,@x,1\n2026-01-07,Kil,-\n",
+		"p.yaml": "roundyear: 1\nrange: {from: 2026-01-05, to: 2026-01-06}\ndays_off: [{name: '=Fair', when: {month: january, day: 5}}]\n"})
+	kept := run(t, folder, "normalise", "s.csv", "-o", "clean.csv", "--add", "holiday_name", "-p", "p.yaml")
+	require.Equal(t, 1, kept.code, kept.err)
+	assert.Equal(t, "sold,shop,n,sold_date,sold_key,holiday_name\n2026-01-05,=1+1,-2.50,2026-01-05,20260105,=Fair\n2026-01-06,\"=2+\"\"x\"\"\",-1,2026-01-06,20260106,\n2026-01-07,Kil,-,2026-01-07,20260107,\n", textOf(t, folder, "clean.csv"))
+	rejects := "sold,shop,n,line,column,value,reason\n=2026-02-30,@x,1,4,sold,'=2026-02-30,"
+	assert.True(t, strings.HasPrefix(textOf(t, folder, "clean.rejects.csv"), rejects), textOf(t, folder, "clean.rejects.csv"))
+
+	run(t, folder, "normalise", "s.csv", "-o", "clean.csv", "--add", "holiday_name", "-p", "p.yaml", "--guard-formulas")
+	assert.Equal(t, "sold,shop,n,sold_date,sold_key,holiday_name\n2026-01-05,'=1+1,-2.50,2026-01-05,20260105,'=Fair\n2026-01-06,\"'=2+\"\"x\"\"\",-1,2026-01-06,20260106,\n2026-01-07,Kil,-,2026-01-07,20260107,\n", textOf(t, folder, "clean.csv"))
+	assert.True(t, strings.HasPrefix(textOf(t, folder, "clean.rejects.csv"), rejects), "rows to be mended are as they were")
+	run(t, folder, "normalise", "s.csv", "-o", "less.csv", "--drop-original", "--guard-formulas")
+	assert.Contains(t, textOf(t, folder, "less.csv"), "\n'=1+1,-2.50,2026-01-05,")
+
+	args := []string{"totals", "s.csv", "--pattern", "sold=yyyy-MM-dd", "--count", "--by", "shop", "--format", "csv", "--where", "sold=2026-01-05"}
+	for guard, want := range map[string]string{"": ",=1+1,1,", "--guard-formulas": ",'=1+1,1,"} {
+		folder := folderWith(t, map[string]string{"s.csv": "sold,shop\n2026-01-05,=1+1\n"})
+		assert.Contains(t, done(t, folder, strings.Fields(strings.Join(args, " ")+" "+guard)...).out, want)
+	}
+	done(t, folder, "build", "-p", "p.yaml", "--columns", "date,holiday_name", "-o", "d.csv", "--guard-formulas")
+	assert.Equal(t, "date,holiday_name\n2026-01-05,'=Fair\n2026-01-06,\n", textOf(t, folder, "d.csv"))
+	assert.Contains(t, done(t, folder, "check", "d.csv", "-p", "p.yaml").err, "no faults found")
+}

@@ -59,6 +59,9 @@ func (t *dayTexts) find(day civil.Day) *dayText {
 				start := len(entry.added)
 				entry.added = value.AppendText(entry.added)
 				if value.Type() == cell.Text {
+					if t.options.Formulas == table.GuardFormulas {
+						entry.added = table.GuardFrom(entry.added, start)
+					}
 					entry.added = table.QuoteFrom(entry.added, start, t.delimiter)
 				}
 			}

@@ -45,6 +45,9 @@ type Options struct {
 	Partition   *dimension.Attribute
 	// KeepPartition repeats the column in the files.
 	KeepPartition bool
+	// Formulas says what becomes of texts in the rows that a spreadsheet would take
+	// for a formula. What rejects say of a row is always guarded.
+	Formulas table.Formulas
 }
 
 // leavesOut tells whether an added column of the first date is left out of the

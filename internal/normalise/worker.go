@@ -73,7 +73,11 @@ func (w *worker) header() []byte {
 	for _, name := range w.options.Columns() {
 		line = append(line, file.Delimiter)
 		start := len(line)
-		line = table.QuoteFrom(append(line, name...), start, file.Delimiter)
+		line = append(line, name...)
+		if w.options.Formulas == table.GuardFormulas {
+			line = table.GuardFrom(line, start)
+		}
+		line = table.QuoteFrom(line, start, file.Delimiter)
 	}
 	return append(line, file.LineEnd...)
 }
@@ -93,16 +97,40 @@ func (w *worker) rejectsHeader() []byte {
 
 // kept appends the columns of a record that come out.
 func (w *worker) kept(line []byte, record *table.Record) []byte {
-	if w.keep == nil {
+	guard := w.options.Formulas == table.GuardFormulas && hasFormula(record)
+	if w.keep == nil && !guard {
 		return append(line, record.Raw...)
 	}
-	for i, place := range w.keep {
+	delimiter := w.source.Files[0].Delimiter
+	count := len(w.keep)
+	if w.keep == nil {
+		count = record.Len()
+	}
+	for i := range count {
+		place := i
+		if w.keep != nil {
+			place = w.keep[i]
+		}
 		if i > 0 {
-			line = append(line, w.source.Files[0].Delimiter)
+			line = append(line, delimiter)
+		}
+		if value := record.Field(place); guard && table.IsFormula(value) {
+			start := len(line)
+			line = table.QuoteFrom(table.GuardFrom(append(line, value...), start), start, delimiter)
+			continue
 		}
 		line = append(line, record.RawField(place)...)
 	}
 	return line
+}
+
+func hasFormula(record *table.Record) bool {
+	for place := range record.Len() {
+		if table.IsFormula(record.Field(place)) {
+			return true
+		}
+	}
+	return false
 }
 
 // original appends the columns of a record as they were, less those that a
@@ -359,7 +387,7 @@ func (w *worker) reject(line []byte, record *table.Record, file *table.File, unr
 	for _, text := range []string{strconv.Itoa(record.Line), w.options.Dates[unread].Name, reader.Value(record), reason} {
 		line = append(line, w.delimiter)
 		start := len(line)
-		line = table.QuoteFrom(append(line, text...), start, w.delimiter)
+		line = table.QuoteFrom(table.GuardFrom(append(line, text...), start), start, w.delimiter)
 	}
 	return append(line, w.lineEnd...)
 }

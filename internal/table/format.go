@@ -38,8 +38,8 @@ func FormatOf(path string) (string, error) {
 
 // NewRowWriter writes the header of a format and returns the writer of its
 // rows.
-func NewRowWriter(format string, out io.Writer, columns []cell.Column) (RowWriter, error) {
-	if lines, header, ok := NewRowLines(format, columns); ok {
+func NewRowWriter(format string, formulas Formulas, out io.Writer, columns []cell.Column) (RowWriter, error) {
+	if lines, header, ok := NewRowLines(format, formulas, columns); ok {
 		return newLineWriter(out, lines, header)
 	}
 	switch format {

@@ -15,8 +15,9 @@ type RowLines interface {
 }
 
 // NewRowLines returns what turns rows into lines of a format, and the header of
-// the format. It is false for a format that is not made of lines.
-func NewRowLines(format string, columns []cell.Column) (lines RowLines, header []byte, ok bool) {
+// the format. It is false for a format that is not made of lines. Only files that
+// spreadsheets read have formulas.
+func NewRowLines(format string, formulas Formulas, columns []cell.Column) (lines RowLines, header []byte, ok bool) {
 	switch format {
 	case "csv", "tsv":
 		delimiter := byte(',')
@@ -27,7 +28,7 @@ func NewRowLines(format string, columns []cell.Column) (lines RowLines, header [
 		for i, column := range columns {
 			names[i] = cell.OfText(column.Name)
 		}
-		return newDelimited(delimiter, len(columns)), newDelimited(delimiter, len(columns)).Append(nil, names, nil), true
+		return newDelimited(delimiter, formulas, len(columns)), newDelimited(delimiter, formulas, len(columns)).Append(nil, names, nil), true
 	case "jsonl":
 		j := &jsonLines{}
 		for _, column := range columns {
@@ -63,6 +64,7 @@ func (w *lineWriter) Close() error { return nil }
 // from its line: in a date table most do.
 type delimited struct {
 	delimiter byte
+	formulas  Formulas
 	// before is the line before, row its values and widths the lengths of their
 	// texts with the delimiter after them.
 	before []byte
@@ -71,8 +73,8 @@ type delimited struct {
 	any    bool
 }
 
-func newDelimited(delimiter byte, columns int) *delimited {
-	return &delimited{delimiter: delimiter, row: make([]cell.Value, columns), widths: make([]int32, columns)}
+func newDelimited(delimiter byte, formulas Formulas, columns int) *delimited {
+	return &delimited{delimiter: delimiter, formulas: formulas, row: make([]cell.Value, columns), widths: make([]int32, columns)}
 }
 
 func (d *delimited) Append(text []byte, row []cell.Value, changed []bool) []byte {
@@ -95,6 +97,9 @@ func (d *delimited) Append(text []byte, row []cell.Value, changed []bool) []byte
 		start := len(text)
 		text = row[i].AppendText(text)
 		if row[i].Type() == cell.Text {
+			if d.formulas == GuardFormulas {
+				text = GuardFrom(text, start)
+			}
 			text = QuoteFrom(text, start, d.delimiter)
 		}
 		text = append(text, d.delimiter)

@@ -302,7 +302,7 @@ func TestFormats(t *testing.T) {
 		"md":    "| the, name | n | day | ok | m |\n| --- | ---: | --- | --- | ---: |\n| a \"b\" \\| c, d\t<e> | -5 | 2026-03-01 | true | 1.50 |\n| plain |  |  |  |  |\n",
 	} {
 		var out bytes.Buffer
-		w, err := NewRowWriter(format, &out, columns)
+		w, err := NewRowWriter(format, KeepFormulas, &out, columns)
 		require.NoError(t, err)
 		for _, row := range rows {
 			require.NoError(t, w.Write(row))
@@ -313,7 +313,7 @@ func TestFormats(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, format, found)
 	}
-	_, err := NewRowWriter("xml", nil, nil)
+	_, err := NewRowWriter("xml", KeepFormulas, nil, nil)
 	assert.EqualError(t, err, `there is no format "xml". The formats are csv, tsv, jsonl, md`)
 	_, err = FormatOf("out.xml")
 	assert.EqualError(t, err, "out.xml: there is no format for the ending .xml. The formats are csv, tsv, jsonl, md")
@@ -487,5 +487,37 @@ func TestHeadersAreTakenForWhatTheyAre(t *testing.T) {
 			}
 		}
 		assert.Equal(t, c.want, strings.Join(lines, "|"), c.text)
+	}
+}
+
+// What a spreadsheet would run is guarded if it is asked for, and nothing else is
+// touched: numbers with a sign are numbers, and a dash is none.
+func TestFormulasAreGuarded(t *testing.T) {
+	for text, formula := range map[string]bool{
+		"=1+1": true, "=cmd|' /C calc'!A0": true, "+A1": true, "-A1": true, "-1+1": true, "-E5": true, "@SUM(A1)": true, "\t=1": true, "\r=1": true, "＝1+1": true, "-2-3 cmd": true, "+": false,
+		"-": false, "-2.50": false, "+44 20 7946": false, "-1.234,50": false, "-1’234.50": false, "-1e5": false, "-.5": false, "- 3": false, "-5%": false, "1=1": false, "a@b": false, "": false, "'=1": false, " =1": false, "-5 = x": true,
+	} {
+		assert.Equal(t, formula, IsFormula([]byte(text)), "%q", text)
+	}
+	columns := []cell.Column{{Name: "=a", Type: cell.Text}, {Name: "n", Type: cell.Decimal}}
+	rows := [][]cell.Value{{cell.OfText(`=1+"1",2`), cell.OfDecimal("-2.50")}, {cell.OfText(`=1+"1",2`), cell.OfDecimal("-3")}, {cell.OfText("-"), cell.Blank}}
+	for _, c := range []struct {
+		format   string
+		formulas Formulas
+		want     string
+	}{
+		{"csv", KeepFormulas, "=a,n\n\"=1+\"\"1\"\",2\",-2.50\n\"=1+\"\"1\"\",2\",-3\n-,\n"},
+		{"csv", GuardFormulas, "'=a,n\n\"'=1+\"\"1\"\",2\",-2.50\n\"'=1+\"\"1\"\",2\",-3\n-,\n"},
+		{"tsv", GuardFormulas, "'=a\tn\n\"'=1+\"\"1\"\",2\"\t-2.50\n\"'=1+\"\"1\"\",2\"\t-3\n-\t\n"},
+		{"jsonl", GuardFormulas, "{\"=a\":\"=1+\\\"1\\\",2\",\"n\":-2.50}\n{\"=a\":\"=1+\\\"1\\\",2\",\"n\":-3}\n{\"=a\":\"-\",\"n\":null}\n"},
+	} {
+		var out strings.Builder
+		w, err := NewRowWriter(c.format, c.formulas, &out, columns)
+		require.NoError(t, err)
+		for _, row := range rows {
+			require.NoError(t, w.Write(row))
+		}
+		require.NoError(t, w.Close())
+		assert.Equal(t, c.want, out.String())
 	}
 }
