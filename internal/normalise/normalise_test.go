@@ -78,6 +78,12 @@ func TestColumnsCanBeLeftOut(t *testing.T) {
 	assert.Equal(t, "a;sold;b;line;column;value;reason\n2;2026-03-32 09:00;y;3;sold;2026-03-32 09:00;read as yyyy-MM-dd HH:mm, March 2026 has 31 days\n", rejected)
 }
 
+// What is shown of the rows are dates, and no blanks.
+func TestTheFirstRowsShownHaveDates(t *testing.T) {
+	report, _, _ := normalised(t, "sold,n\n,1\n2026-03-01,2\n,3\n2026-03-02,4\n", Options{})
+	assert.Equal(t, [][]string{{"2026-03-01", "2026-03-01", "20260301"}, {"2026-03-02", "2026-03-02", "20260302"}}, report.First)
+}
+
 func TestALostRowIsAFault(t *testing.T) {
 	assert.NoError(t, (&Report{In: 3, Out: 2, Rejected: 1, written: 2, writtenRejected: 1}).Check())
 	for _, lost := range []Report{{In: 3, Out: 2, Rejected: 1, written: 1, writtenRejected: 1}, {In: 3, Out: 2, Rejected: 1, written: 2}, {In: 3, Out: 2, Rejected: 1, written: 3}, {In: 4, Out: 2, Rejected: 1, written: 2, writtenRejected: 1}} {

@@ -202,7 +202,7 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 			}
 			b.out = w.appendDate(b, i)
 		}
-		if len(b.report.First) < mostFirst {
+		if len(b.report.First) < mostFirst && slices.Contains(w.states, reading.Read) {
 			texts := []string{w.readers[0].Value(&record)}
 			texts = append(texts, strings.Split(string(b.out[start+1:]), string(w.delimiter))...)
 			b.report.First = append(b.report.First, texts)
