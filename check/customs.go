@@ -1,6 +1,7 @@
 package check
 
 import (
+	"slices"
 	"strings"
 
 	"roundyear/civil"
@@ -81,7 +82,7 @@ func CustomsOf(columns []string, rows []SampleRow) Customs {
 				weekend = append(weekend, civil.Weekday(weekday))
 			}
 		}
-		if len(weekend) == 1 || len(weekend) == 2 {
+		if isCustom := slices.ContainsFunc(weekend, ends); isCustom && len(weekend) <= 2 {
 			customs.Weekend = weekend
 		}
 	}
@@ -91,13 +92,17 @@ func CustomsOf(columns []string, rows []SampleRow) Customs {
 			continue
 		}
 		for weekday, share := range byWeekday(rows, at, func(text string) bool { return strings.EqualFold(text, first) }) {
-			if share >= least {
-				customs.WeekStart = civil.Weekday(weekday)
+			if first := civil.Weekday(weekday); share >= least && (first == civil.Monday || ends(first)) {
+				customs.WeekStart = first
 			}
 		}
 	}
 	return customs
 }
+
+// ends tells whether weeks end with a day anywhere: one of them is in each weekend,
+// and a week starts with or after one. Few rows may follow what nobody does.
+func ends(weekday civil.Weekday) bool { return weekday >= civil.Friday }
 
 // byWeekday returns for each weekday, at its number, the share of rows in percent
 // whose field holds.

@@ -166,6 +166,11 @@ func TestCustomsOfATable(t *testing.T) {
 	assert.Equal(t, civil.Sunday, customs.WeekStart)
 	defaults := Customs{language.English, []civil.Weekday{civil.Saturday, civil.Sunday}, civil.Monday}
 	assert.Equal(t, defaults, CustomsOf([]string{"a", "b", "c", "d"}, rows))
+	// Two rows may well agree on what nobody does.
+	two := []SampleRow{{civil.MustOf(2026, 1, 5), []string{"Foo", "Foo", "true", "2"}}, {civil.MustOf(2026, 1, 6), []string{"Foo", "Foo", "false", "1"}}}
+	assert.Equal(t, defaults, CustomsOf(columns, two), "no weekend is a Monday, and no week starts on a Tuesday")
+	two = []SampleRow{{civil.MustOf(2026, 1, 9), []string{"Foo", "Foo", "true", "2"}}, {civil.MustOf(2026, 1, 10), []string{"Foo", "Foo", "false", "1"}}}
+	assert.Equal(t, Customs{language.English, []civil.Weekday{civil.Friday}, civil.Saturday}, CustomsOf(columns, two))
 	for i := range rows {
 		rows[i].Fields = []string{"Foo", "Foo", "true", "9"}
 	}
