@@ -29,7 +29,7 @@ demo: bin/roundyear
 
 # SEQUENTIAL are packages in which nothing runs side by side or is kept for all, so
 # that the race detector would find nothing and only slow their long tests down.
-SEQUENTIAL := $(addprefix roundyear/,astronomy calendar cell check civil dimension facts facts/decimal survey)
+SEQUENTIAL := $(addprefix roundyear/,astronomy calendar cell check civil dimension facts facts/decimal facts/where survey)
 
 test:
 	{ go test -timeout 30m -json $(SEQUENTIAL); \
@@ -47,6 +47,7 @@ fuzz:
 	go test ./civil -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./datetext -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./facts/decimal -run '^$$' -fuzz FuzzAdd -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./facts/where -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./yearplan -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./language -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 1x

@@ -1,9 +1,12 @@
 package cli_test
 
 import (
+	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 const receipts = "day,shop,dept,amount,price\n" +
@@ -48,7 +51,7 @@ func TestRangesFiltersAndSeveralMeasuresOfAColumn(t *testing.T) {
 	assert.Contains(t, result.err, "Not looked at: 1 fact without a date, 3 facts that --where leaves out")
 	result = run(t, folder, "totals", "s.csv", "--count", "--where", "shop=Nowhere")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "none of 5 facts is left to put in a period (5 facts that --where leaves out)")
+	assert.Contains(t, result.err, `s.csv: no row has shop = "Nowhere"`)
 }
 
 func TestASentinelDayIsPointedOut(t *testing.T) {
@@ -93,7 +96,7 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-01-01"}, "the range ends on 2026-01-01, before it starts on 2026-02-01"},
 		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-03-01", "--from", "2026-01-01"}, "--span FROM/TO and --from or --to say the same; give one of them"},
 		{[]string{"totals", "s.csv", "--count", "--as-of", "today"}, `--as-of: "today" is not a date in the form 2026-03-01`},
-		{[]string{"totals", "s.csv", "--count", "--where", "shop"}, `--where is COLUMN=VALUE, such as shop=Millrace, not "shop"`},
+		{[]string{"totals", "s.csv", "--count", "--where", "shop"}, `--where "shop" is not a condition; write COLUMN=VALUE, or one of != < <= > >= in place of =, or COLUMN is blank`},
 		{[]string{"totals", "s.csv", "--count", "--format", "xml"}, `there is no format "xml"; the formats are csv, tsv, jsonl, md, and table for people`},
 		{[]string{"totals", "s.csv", "--count", "-o", "s.csv"}, "s.csv: is read by this run and would be overwritten"},
 	} {
@@ -102,4 +105,46 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		assert.Contains(t, result.err, c.fault)
 		assert.Empty(t, result.out)
 	}
+}
+
+// Conditions name the value that was meant, and never drop a row that they cannot
+// compare.
+func TestConditionsOnRows(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "sold,shop,n,note\n2026-01-05,Ballyfern,1,\n2026-02-06,Kil,20,x\n2026-02-07,Kil,-3.5,7\n2026-02-08,\"Kil, North\",4,\n"})
+	count := func(conditions ...string) said {
+		args := []string{"totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-03-01", "--format", "csv"}
+		for _, condition := range conditions {
+			args = append(args, "--where", condition)
+		}
+		return run(t, folder, args...)
+	}
+	for conditions, sum := range map[string]string{
+		"shop!=Kil": "5.0", "shop=Kil": "16.5", `shop="Kil, North"`: "4", `shop="Kil, North",Ballyfern`: "5", "n>=1": "25", "n < 4": "-2.5", "n=20.00": "20", "sold<2026-02-07": "21", "sold = 2026-02-07": "-3.5",
+		"note is blank": "5", "note is not blank": "16.5", "shop=Kil|n>0": "20", "note>1|note!=x": "-3.5", "note!=x|note>1": "-3.5", "n<=1|n>=-5|shop!=Ballyfern": "-3.5",
+	} {
+		result := count(strings.Split(conditions, "|")...)
+		require.Zero(t, result.code, "%s: %s", conditions, result.err)
+		want, err := strconv.ParseFloat(sum, 64)
+		require.NoError(t, err)
+		is, err := strconv.ParseFloat(strings.Split(splitLines(result.out)[1], ",")[3], 64)
+		require.NoError(t, err)
+		assert.InDelta(t, want, is, 1e-9, conditions)
+	}
+	for conditions, fault := range map[string]string{
+		"shop=ballyfern":          `s.csv: no row has shop = "ballyfern". Did you mean "Ballyfern"?`,
+		"shop=kill,quite another": `s.csv: no row has shop = "kill". Did you mean "Kil"?; no row has shop = "quite another"`,
+		"shp!=Kil":                `s.csv: has no column "shp". Did you mean "shop"?`,
+		"note>1":                  `s.csv, line 3, column note: "x" is not a number, which note>1 needs. Correct the value, or exclude it with --where 'note!=x'`,
+		"n>100":                   `s.csv, column sold: none of 4 facts is left to put in a period (4 facts that --where leaves out). Widen --where`,
+		"n>=":                     `--where "n>=" needs one value behind >=`,
+	} {
+		result := count(conditions)
+		assert.Equal(t, 2, result.code, conditions)
+		assert.Contains(t, result.err, fault+"\n", conditions)
+		assert.Empty(t, result.out)
+	}
+	// What no row has is said beside a result, too.
+	result := count("shop=Kil,Ballyferm")
+	assert.Zero(t, result.code)
+	assert.Contains(t, result.err, `--where: no row has shop = "Ballyferm". Did you mean "Ballyfern"?`)
 }

@@ -47,7 +47,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.BoolVar(&f.count, "count", false, "count the facts")
 	flags.StringVar(&f.grain, "grain", "month", "`GRAIN`, what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that every group has: all, since-first, own, or FROM/TO")
-	flags.StringArrayVar(&f.where, "where", nil, "only the facts of `COLUMN=VALUE` or COLUMN=VALUE,VALUE (repeatable)")
+	flags.StringArrayVar(&f.where, "where", nil, conditionHelp)
 	flags.StringVar(&f.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop when the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
@@ -63,7 +63,7 @@ type plan struct {
 	reading   readingFlags
 	// groups and measures are places of columns; a count has -1.
 	groups, measures []int
-	filter           filter
+	filter           *filter
 	clock            reading.Clock
 }
 
@@ -175,6 +175,7 @@ func (p *plan) names() []string {
 type tallied struct {
 	*facts.Tally
 	filtered int
+	filter   *filter
 	coverage dimension.Coverage
 }
 
@@ -186,7 +187,7 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 	}
 	var parts []*tallied
 	work := func() func(*table.Chunk) (struct{}, error) {
-		part := &tallied{Tally: facts.NewTally(p.operation)}
+		part := &tallied{Tally: facts.NewTally(p.operation), filter: p.filter.clone()}
 		parts = append(parts, part)
 		reader := dates.Reader()
 		groups, values := make([][]byte, len(p.groups)), make([][]byte, len(p.measures))
@@ -195,7 +196,11 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 			var record table.Record
 			records := chunk.Records()
 			for records.Next(&record) {
-				if !p.filter.keeps(&record) {
+				keep, err := part.filter.keeps(&record, chunk.File)
+				if err != nil {
+					return none, err
+				}
+				if !keep {
 					part.filtered++
 					continue
 				}
@@ -209,7 +214,6 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 				}
 				row := order[chunk.File]<<40 | int64(record.Line)
 				moment, state := reader.Read(&record)
-				var err error
 				if state == reading.Blank {
 					err = part.AddUndated(row, values)
 				} else {
@@ -237,6 +241,7 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 		whole.Join(part.Tally)
 		whole.coverage.Join(part.coverage)
 		whole.filtered += part.filtered
+		whole.filter.join(part.filter)
 	}
 	return whole, nil
 }
@@ -283,9 +288,16 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err != nil {
 		return err
 	}
+	unmatched, err := tally.filter.unmatched(ctx, source)
+	if err != nil {
+		return err
+	}
 	if tally.Summary().Rows == 0 {
+		if len(unmatched) > 0 {
+			return &table.Fault{File: source.Name(), What: strings.Join(unmatched, "; ")}
+		}
 		return &table.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("none of %s is left to put in a period (%s)",
-			report.Plural(tally.Summary().Undated+tally.Summary().Outside+tally.filtered, "fact"), leftOut(tally)), Remedy: "Widen --from, --to and --where"}
+			report.Plural(tally.Summary().Undated+tally.Summary().Outside+tally.filtered, "fact"), leftOut(tally)), Remedy: tally.widen()}
 	}
 	if err := p.year.checkKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
 		return err
@@ -308,7 +320,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := f.write(ctx, p, result); err != nil {
 		return err
 	}
-	return f.say(p, tally, result)
+	return f.say(p, tally, result, unmatched)
 }
 
 // write writes the rows. Where people read them, the headline comes first.
@@ -367,7 +379,7 @@ func footer(p *plan, result *facts.Result) []string {
 }
 
 // say reports what was filled, and what is in no period.
-func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result) error {
+func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result, unmatched []string) error {
 	r, summary := f.app.report(), result.Summary()
 	filled := "No row had to be filled"
 	if result.Filled() > 0 {
@@ -382,6 +394,9 @@ func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result) error {
 	}
 	if summary.Outside+tally.filtered > 0 {
 		r.Line("Not looked at: %s", leftOut(tally))
+	}
+	for _, text := range unmatched {
+		r.Line("--where: %s", text)
 	}
 	for _, sentinel := range tally.coverage.Sentinels() {
 		r.Attention("%s of %s, a day that systems write for none, and so far from the others; leave it out with --from or --to", report.Plural(sentinel.Count, "fact"), sentinel.Day)
@@ -406,6 +421,21 @@ func undatedTotals(p *plan, result *facts.Result) string {
 		return ""
 	}
 	return ": " + strings.Join(texts, ", ")
+}
+
+// widen says which flags leave facts out.
+func (t *tallied) widen() string {
+	var flags []string
+	if t.Summary().Outside > 0 {
+		flags = append(flags, "--from and --to")
+	}
+	if t.filtered > 0 {
+		flags = append(flags, "--where")
+	}
+	if len(flags) == 0 {
+		return ""
+	}
+	return "Widen " + strings.Join(flags, " or ")
 }
 
 func leftOut(tally *tallied) string {

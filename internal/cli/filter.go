@@ -1,0 +1,156 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"roundyear/facts/where"
+	"roundyear/internal/nearest"
+	"roundyear/internal/table"
+	"roundyear/internal/terminal"
+)
+
+// filter keeps the rows that meet all of some conditions. It counts which of the
+// values that conditions ask for were seen, so each goroutine has its own.
+type filter struct {
+	conditions []*where.Condition
+	columns    []int
+	seen       [][]bool
+}
+
+// parseFilter reads conditions on the columns of a source.
+func parseFilter(source *table.Source, texts []string) (*filter, error) {
+	f := &filter{}
+	isColumn := func(name string) bool {
+		_, err := source.Find(name)
+		return err == nil
+	}
+	for _, text := range texts {
+		condition, err := where.Parse(text, isColumn)
+		if err != nil {
+			return nil, usageError{fmt.Errorf("--where %q %w", text, err)}
+		}
+		column, err := source.Find(condition.Column)
+		if err != nil {
+			return nil, err
+		}
+		f.conditions, f.columns = append(f.conditions, condition), append(f.columns, column)
+		f.seen = append(f.seen, make([]bool, len(condition.Values)))
+	}
+	return f, nil
+}
+
+// clone returns a filter of the same conditions that has seen nothing.
+func (f *filter) clone() *filter {
+	other := &filter{conditions: f.conditions, columns: f.columns}
+	for _, seen := range f.seen {
+		other.seen = append(other.seen, make([]bool, len(seen)))
+	}
+	return other
+}
+
+// join takes in what another filter has seen.
+func (f *filter) join(other *filter) {
+	for i := range f.seen {
+		for j, seen := range other.seen[i] {
+			f.seen[i][j] = f.seen[i][j] || seen
+		}
+	}
+}
+
+// keeps tells whether a record meets all conditions. The error is a Fault for a value
+// that cannot be compared, unless another condition leaves the record out anyway.
+func (f *filter) keeps(record *table.Record, file *table.File) (bool, error) {
+	all := true
+	var fault error
+	for i, condition := range f.conditions {
+		value := record.Field(f.columns[i])
+		keep, which, err := condition.Match(value)
+		if err != nil {
+			other := where.Condition{Column: condition.Column, Operator: where.NotEqual, Values: []string{string(value)}}
+			fault = &table.Fault{File: file.Name, Line: record.Line, Column: file.Columns[f.columns[i]], What: err.Error(),
+				Remedy: "Correct the value, or exclude it with --where " + terminal.Word(other.String())}
+			continue
+		}
+		if which >= 0 {
+			f.seen[i][which] = true
+		}
+		all = all && keep
+	}
+	if all && fault != nil {
+		return false, fault
+	}
+	return all, nil
+}
+
+// maxSuggested is how many different values of a column are looked at for the one that
+// was meant.
+const maxSuggested = 10000
+
+// unmatched says of each value that a condition asks for and no row has that there is
+// none, with the nearest value that there is.
+func (f *filter) unmatched(ctx context.Context, source *table.Source) ([]string, error) {
+	values := map[int]map[string]bool{}
+	for i, condition := range f.conditions {
+		if condition.Operator == where.Equal && slices.Contains(f.seen[i], false) {
+			values[f.columns[i]] = map[string]bool{}
+		}
+	}
+	if len(values) == 0 {
+		return nil, nil
+	}
+	work := func() func(*table.Chunk) (map[int]map[string]bool, error) {
+		return func(chunk *table.Chunk) (map[int]map[string]bool, error) {
+			found := map[int]map[string]bool{}
+			for column := range values {
+				found[column] = map[string]bool{}
+			}
+			var record table.Record
+			records := chunk.Records()
+			for records.Next(&record) {
+				for column, known := range found {
+					if value := record.Field(column); !known[string(value)] && len(known) < maxSuggested {
+						known[string(value)] = true
+					}
+				}
+			}
+			return found, records.Err()
+		}
+	}
+	err := table.Process(ctx, source, work, func(found map[int]map[string]bool) error {
+		for column, known := range found {
+			for value := range known {
+				if len(values[column]) < maxSuggested {
+					values[column][value] = true
+				}
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	var texts []string
+	for i, condition := range f.conditions {
+		known := values[f.columns[i]]
+		for j, value := range condition.Values {
+			if condition.Operator != where.Equal || f.seen[i][j] {
+				continue
+			}
+			text := fmt.Sprintf("no row has %s = %q", condition.Column, value)
+			var names []string
+			for name := range known {
+				names = append(names, name)
+			}
+			if near := nearest.Name(value, names); near != "" {
+				text += fmt.Sprintf(". Did you mean %q?", near)
+			}
+			texts = append(texts, text)
+		}
+	}
+	return texts, nil
+}
+
+// conditionHelp is the help of --where.
+const conditionHelp = "only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale or with != < <= > >=, or 'note is blank' (repeatable)"
