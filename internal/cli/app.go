@@ -134,7 +134,7 @@ func (a *App) Run(ctx context.Context, args []string) int {
 	for _, note := range a.files.Notes() {
 		a.report().Attention("%s", note)
 	}
-	return a.finish(ctx, command, err)
+	return a.finish(ctx, command, strayValue(command, args, err))
 }
 
 // finish says why a command has stopped and returns the exit code.
@@ -215,7 +215,7 @@ period: calendar months, ISO weeks, or the months and quarters of a fiscal year.
 		}
 		return nil
 	}
-	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
+	root.SetFlagErrorFunc(flagFault)
 	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.daysOffCommand(), a.buildCommand(), a.columnsCommand(),
 		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.totalsCommand())
 	root.SetHelpCommand(&cobra.Command{Use: "no-help", Hidden: true})

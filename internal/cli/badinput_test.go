@@ -42,7 +42,7 @@ func TestFilesThatCannotBeRead(t *testing.T) {
 		{"latin.csv", "latin.csv, line 2: is not UTF-8 text. Save the file as UTF-8"},
 		{"utf16.csv", "utf16.csv: is UTF-16 text. Save the file as UTF-8"},
 		{"long.csv", "long.csv, line 2: the line is longer than 4 MB"},
-		{"book.xlsx", "book.xlsx: is not a text file"},
+		{"book.xlsx", "book.xlsx: is a zip archive or a workbook"},
 	} {
 		for _, args := range [][]string{
 			{"normalise", c.input, "-o", "out.csv"}, {"totals", c.input, "--sum", "n", "-o", "out.csv"}, {"fill", c.input, "--count", "-o", "out.csv"},
@@ -308,4 +308,26 @@ func peakMemory(pid int) int {
 		_, _ = fmt.Sscan(line, &peak)
 	}
 	return peak
+}
+
+// Wrong flags are told in words, with the flag that was meant.
+func TestWrongFlags(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,v\n2026-01-05,1\n"})
+	for call, fault := range map[string]string{
+		"totals s.csv --count --skip x":      `--skip must be a whole number, not "x"`,
+		"totals s.csv --count --max-rows=1x": `--max-rows must be a whole number, not "1x"`,
+		"totals s.csv --count=v":             `--count takes no value, not "v"`,
+		"totals s.csv --count v":             "v: there is no such file. If it is meant for --count: that takes no value",
+		"totals s.csv --cuont":               "there is no flag --cuont. Did you mean --count?",
+		"totals s.csv --whatever-it-is":      "there is no flag --whatever-it-is\n",
+		"totals s.csv -x":                    "there is no flag -x",
+		"totals s.csv -grain month":          "there is no flag -grain. Did you mean --grain?",
+		"totals s.csv --count --grain":       "--grain needs a value",
+		"totals s.csv --count -o":            "-o needs a value",
+	} {
+		result := run(t, folder, strings.Fields(call)...)
+		assert.Contains(t, []int{2, 3}, result.code, call)
+		assert.Contains(t, result.err, "roundyear: "+fault, call)
+		assert.NotContains(t, result.err, "strconv", call)
+	}
 }

@@ -200,10 +200,13 @@ func differingColumns(a, b *File) string {
 	return fmt.Sprintf("has no column %q, which %s has", a.Columns[len(b.Columns)], a.Name)
 }
 
+// NoSuchFile is what a Fault says of a file that is not there.
+const NoSuchFile = "there is no such file"
+
 func cannotOpen(name string, err error) error {
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		fault := &Fault{File: name, What: "there is no such file", Outside: true}
+		fault := &Fault{File: name, What: NoSuchFile, Outside: true}
 		if near := nearestFile(name); near != "" {
 			fault.Remedy = "Did you mean " + near + "?"
 		}

@@ -25,12 +25,7 @@ const (
 	NoHeader
 )
 
-var (
-	utf8Mark    = []byte{0xEF, 0xBB, 0xBF}
-	utf16Marks  = [][]byte{{0xFF, 0xFE}, {0xFE, 0xFF}}
-	zipMark     = []byte("PK\x03\x04")
-	parquetMark = []byte("PAR1")
-)
+var utf8Mark = []byte{0xEF, 0xBB, 0xBF}
 
 // readHeader reads the header from the start of a file, and finds where the rows
 // begin.
@@ -39,13 +34,8 @@ func (f *File) readHeader(start []byte, form Form) error {
 	if bytes.HasPrefix(start, utf8Mark) {
 		mark = len(utf8Mark)
 	}
-	for _, utf16Mark := range utf16Marks {
-		if bytes.HasPrefix(start, utf16Mark) {
-			return &Fault{File: f.Name, What: "is UTF-16 text", Remedy: "Save the file as UTF-8", Outside: true}
-		}
-	}
-	if bytes.HasPrefix(start, zipMark) || bytes.HasPrefix(start, parquetMark) {
-		return &Fault{File: f.Name, What: "is not a text file", Remedy: "Export it as CSV; workbooks and Parquet files cannot be read yet", Outside: true}
+	if err := f.checkKind(start); err != nil {
+		return err
 	}
 	text := start[mark:]
 	for range form.Skip {

@@ -111,7 +111,7 @@ func TestFaultsOfFiles(t *testing.T) {
 		{"a,b\n1,2\n1,caf\xe9\n", "line 3: is not UTF-8 text. Save the file as UTF-8"},
 		{"a,caf\xe9\n1,2\n", "line 1: is not UTF-8 text. Save the file as UTF-8"},
 		{"\xFF\xFEa\x00", "is UTF-16 text. Save the file as UTF-8"},
-		{"PK\x03\x04xyz", "is not a text file. Export it as CSV; workbooks and Parquet files cannot be read yet"},
+		{"PK\x03\x04xyz", "is a zip archive or a workbook. Export the sheet as CSV, or unpack the archive"},
 		{"a,b\n1," + strings.Repeat("x", 10<<20) + "\n", "line 2: the line is longer than 4 MB. Is this a text file with one row a line?"},
 		{"a,b\n1,\"" + strings.Repeat("x\n", 5<<20), "line 2: a quote is opened and never closed. Close it, or take it out"},
 	} {
@@ -519,5 +519,35 @@ func TestFormulasAreGuarded(t *testing.T) {
 		}
 		require.NoError(t, w.Close())
 		assert.Equal(t, c.want, out.String())
+	}
+}
+
+// A file that is no delimited text is told by what it is.
+func TestFilesOfOtherKindsAreNamed(t *testing.T) {
+	for text, fault := range map[string]string{
+		"\x1f\x8b\x08\x00abc":         "is compressed with gzip. Decompress it first: gunzip in.csv",
+		"PK\x03\x04\x14\x00":          "is a zip archive or a workbook",
+		"PAR1\x15\x00":                "is a Parquet file",
+		"\xff\xfea\x00":               "is UTF-16 text",
+		"SQLite format 3\x00":         "is an SQLite database",
+		"%PDF-1.7\n":                  "is a PDF",
+		"<!doctype html>\n<p>":        "is a web page",
+		"{\"sold\":\"2026-01-05\"}\n": "is JSON",
+		" [\n {\"sold\":1}]":          "is JSON",
+		"sold,n\r2026-01-05,1\r":      "ends its lines with CR alone (2 of them)",
+		"\xe9\xe8,b\n1,2\n":           "is not UTF-8 text",
+		"sold,n\n2026-01-05,\xe9\n":   "is not UTF-8 text",
+	} {
+		source, err := Open(context.Background(), []string{write(t, "in.csv", text)}, nil, Form{})
+		if err == nil {
+			_, err = readAll(source)
+		}
+		assert.ErrorContains(t, err, fault, "%q", text)
+	}
+	// What only looks like one is read.
+	for _, text := range []string{"PAR1,b\n1,2\n", "PK,b\n1,2\n", "BZh9,b\n1,2\n", "SQLite format 3,b\n1,2\n", "a,b\r\n1,2\r\n", "a,\"b\rc\"\n1,2\n"} {
+		records, err := readAll(open(t, write(t, "in.csv", text)))
+		require.NoError(t, err, "%q", text)
+		assert.Len(t, records, 1)
 	}
 }

@@ -1,0 +1,55 @@
+package table
+
+import (
+	"bytes"
+	"fmt"
+	"path/filepath"
+	"strings"
+)
+
+// kinds are files that are no delimited text, by the bytes that they begin with, with
+// what to do.
+var kinds = []struct{ mark, what, remedy string }{
+	{"\xFF\xFE", "is UTF-16 text", "Save the file as UTF-8"},
+	{"\xFE\xFF", "is UTF-16 text", "Save the file as UTF-8"},
+	{"\x1F\x8B", "is compressed with gzip", "Decompress it first: gunzip"},
+	{"\x28\xB5\x2F\xFD", "is compressed with Zstandard", "Decompress it first: zstd -d"},
+	{"BZh", "is compressed with bzip2", "Decompress it first: bunzip2"},
+	{"\xFD7zXZ\x00", "is compressed with xz", "Decompress it first: unxz"},
+	{"PK\x03\x04", "is a zip archive or a workbook", "Export the sheet as CSV, or unpack the archive"},
+	{"\xD0\xCF\x11\xE0", "is a workbook of the old kind (.xls)", "Export the sheet as CSV"},
+	{"PAR1", "is a Parquet file", "Export it as CSV; Parquet files cannot be read yet"},
+	{"SQLite format 3\x00", "is an SQLite database", "Export the table as CSV"},
+	{"%PDF-", "is a PDF", "Get the data itself, as CSV"},
+	{"<!DOCTYPE", "is a web page", "Get the data itself, as CSV"},
+	{"<html", "is a web page", "Get the data itself, as CSV"},
+	{"<?xml", "is XML", "Export the data as CSV"},
+}
+
+// checkKind returns a fault for a file that is no delimited text, by its beginning.
+func (f *File) checkKind(start []byte) error {
+	for _, kind := range kinds {
+		begins := bytes.HasPrefix(start, []byte(kind.mark))
+		switch kind.mark {
+		case "<!DOCTYPE", "<html", "<?xml":
+			begins = len(start) >= len(kind.mark) && strings.EqualFold(string(start[:len(kind.mark)]), kind.mark)
+		case "BZh", "PAR1": // a header may begin with these letters, too
+			begins = begins && bytes.IndexByte(start, 0) >= 0
+		}
+		if begins {
+			remedy := kind.remedy
+			if strings.HasPrefix(remedy, "Decompress") && f.path != "" {
+				remedy += " " + filepath.Base(f.Name)
+			}
+			return &Fault{File: f.Name, What: kind.what, Remedy: remedy, Outside: true}
+		}
+	}
+	text := bytes.TrimLeft(bytes.TrimPrefix(start, utf8Mark), " \t\r\n")
+	if bytes.HasPrefix(text, []byte(`{"`)) || bytes.HasPrefix(text, []byte("[{")) || bytes.HasPrefix(text, []byte("[\n")) {
+		return &Fault{File: f.Name, What: "is JSON", Remedy: "Export it as CSV; JSON cannot be read as facts yet", Outside: true}
+	}
+	if returns := bytes.Count(start, []byte{'\r'}); returns > 0 && bytes.IndexByte(start, '\n') < 0 && bytes.IndexByte(bytes.TrimRight(start, "\r"), '\r') >= 0 {
+		return &Fault{File: f.Name, What: fmt.Sprintf("ends its lines with CR alone (%d of them)", returns), Remedy: `Save it with line ends of LF or CR LF: tr '\r' '\n'`, Outside: true}
+	}
+	return nil
+}
