@@ -100,7 +100,7 @@ func TestCallsThatAreWrong(t *testing.T) {
 		{[]string{"plan", "chek"}, `plan has no "chek"; it has new, check and schema`},
 		{[]string{"plan", "check"}, "there is no plan in this folder or above it. roundyear plan new FILE… writes one"},
 		{[]string{"build", "-p", "none.yaml"}, "none.yaml: there is no such plan. roundyear plan new FILE… writes one"},
-		{[]string{"build", "--form", "x"}, "unknown flag: --form"},
+		{[]string{"build", "--form", "x"}, "there is no flag --form. Did you mean --force?"},
 		{[]string{"check"}, "the date table is missing"},
 		{[]string{"totals"}, "the file of facts is missing"},
 		{[]string{"bild"}, `unknown command "bild"`},

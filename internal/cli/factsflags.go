@@ -261,6 +261,9 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err != nil {
 		return err
 	}
+	if columns := f.reading.patternColumns(); f.date == "" && len(columns) == 1 {
+		f.date = columns[0]
+	}
 	f.reading = f.reading.by(y.factsOf(inputs), f.date)
 	source, done, err := f.app.open(ctx, inputs, 2, f.reading.form())
 	if err != nil {

@@ -102,7 +102,11 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err != nil {
 		return err
 	}
+	patterned := n.reading.patternColumns()
 	n.byPlan(y, inputs)
+	if len(n.dates) == 0 && len(n.reading.parts) == 0 {
+		n.dates = patterned
+	}
 	asked, err := n.reading.asked()
 	if err != nil {
 		return err

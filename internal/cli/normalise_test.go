@@ -297,3 +297,14 @@ func TestRowsGoToPartitions(t *testing.T) {
 	}
 	assert.ElementsMatch(t, []string{"all.csv", "kept", "lake", "own", "s.csv"}, names(t, folder), "nothing is left of what was being built")
 }
+
+// Who says how a column is written has said which column holds the dates.
+func TestAPatternNamesTheDateColumn(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "id,time,b\n1,1767225600000,2026-03-05\n2,1767312000000,2026-04-06\n"})
+	assert.Equal(t, "id,time,b,time_date,time_time,time_key\n1,1767225600000,2026-03-05,2026-01-01,00:00:00.000,20260101\n2,1767312000000,2026-04-06,2026-01-02,00:00:00.000,20260102\n",
+		done(t, folder, "normalise", "s.csv", "--pattern", "time=unix_ms").out)
+	assert.Contains(t, done(t, folder, "totals", "s.csv", "--count", "--pattern", "time=unix_ms", "--as-of", "2026-06-01").out, "2026-01,2026-01-01,2026-01-31,2,")
+	assert.Contains(t, done(t, folder, "totals", "s.csv", "--count", "--pattern", "b=yyyy-MM-dd", "--as-of", "2026-06-01").out, "2026-03,2026-03-01,2026-03-31,1,")
+	out := done(t, folder, "normalise", "s.csv", "--pattern", "time=unix_ms", "--pattern", "b=yyyy-MM-dd").out
+	assert.True(t, strings.HasPrefix(out, "id,time,b,time_date,time_time,time_key,b_date,b_key\n"), out)
+}

@@ -64,6 +64,18 @@ func (f *readingFlags) form() table.Form {
 	return form
 }
 
+// patternColumns are the columns that --pattern names: who says how a column is
+// written has said that it holds dates.
+func (f *readingFlags) patternColumns() []string {
+	var columns []string
+	for _, pattern := range f.patterns {
+		if column, _, found := strings.Cut(pattern, "="); found {
+			columns = append(columns, column)
+		}
+	}
+	return columns
+}
+
 func (f *readingFlags) asked() (reading.Asked, error) {
 	if f.header && f.noHeader {
 		return reading.Asked{}, usageError{errors.New("--header and --no-header contradict each other")}
