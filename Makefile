@@ -36,7 +36,7 @@ test:
 	CGO_ENABLED=1 go test -race -timeout 60m -json $(filter-out $(SEQUENTIAL),$(shell go list ./...)); } | go run ./scripts/testreport
 
 kills:
-	go test ./internal/cli -run Killed -v -timeout 60m -kills 210
+	DRIVE_PLAIN=1 go test ./internal/cli -run Killed -v -timeout 60m -kills 210
 
 lint:
 	@unformatted=$$(gofmt -l .); if [ -n "$$unformatted" ]; then echo "gofmt these: $$unformatted"; exit 1; fi

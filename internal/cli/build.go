@@ -286,6 +286,9 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 		return a.Group == dimension.Workdays || slices.ContainsFunc(y.plan.DaysOff, func(d yearplan.DaysOff) bool { return d.Prefix == a.Group })
 	}) {
 		b.app.sayBeyondSure(y, t.from, t.to)
+		if note := onlyPrefixed(y.plan.DaysOff); note != "" {
+			b.app.report().Line("%s", note)
+		}
 	}
 	if described {
 		folder := filepath.Dir(b.out.outs[0])

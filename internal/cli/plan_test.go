@@ -44,7 +44,7 @@ func TestAPlanFromASurvey(t *testing.T) {
 	assert.Contains(t, result.err, "clean/till.csv: the facts till of the plan are not there yet. roundyear normalise data/till-a.csv data/till-b.csv data/till-c.csv -o clean/till.csv writes them")
 	assert.Equal(t, 1, run(t, folder, "normalise", "data/till-a.csv", "data/till-b.csv", "data/till-c.csv", "-o", "clean/till.csv").code)
 	result = done(t, folder, "plan", "check")
-	assert.Contains(t, result.err, "roundyear.yaml is right")
+	assert.Contains(t, result.err, "roundyear.yaml: no faults found\n")
 	result = done(t, folder, "build")
 	assert.Contains(t, result.err, "1,461 rows, one a day from 2024-01-01 to 2027-12-31")
 	assert.Contains(t, result.err, "By the plan roundyear.yaml")
@@ -97,8 +97,8 @@ func TestPlanCheckTellsAllFaults(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte("roundyear: 1\nfacts: {s: {files: [none.csv, x-*.csv], dates: {}}}\n"), 0o666))
 	result = run(t, folder, "plan", "check")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "! facts.s: there is no file none.csv")
-	assert.Contains(t, result.err, "! facts.s: x-*.csv: no file has such a name")
+	assert.Contains(t, result.err, "! roundyear.yaml: 2 faults in what the plan refers to\nfacts.s: none.csv: there is no such file\n")
+	assert.Contains(t, result.err, "\nfacts.s: x-*.csv: no file has such a name\n")
 	result = done(t, folder, "plan", "schema")
 	assert.True(t, json.Valid([]byte(result.out)))
 }
@@ -354,4 +354,41 @@ func TestTheModelBesideTheTable(t *testing.T) {
 	assert.Contains(t, textOf(t, folder, "m/datapackage.json"), `"primaryKey": [
           "month_key"`)
 	assert.Contains(t, result.err, "Described in m/datapackage.json and m/model.md")
+}
+
+// plan check says all that is wrong with what the plan refers to, and not only the
+// first of it.
+func TestPlanCheckLooksAtFiles(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"a.csv": "day,n\n2026-01-05,1\n", "z.csv": "\x1f\x8b\x08\x00", "off.csv": "date,name\n1/2/2026,x\n3/4/2026,y\n", "ok.csv": "y,m,d\n2026,1,5\n",
+		"p.yaml": "roundyear: 1\nfacts:\n  s: {files: [none.csv], dates: {x: {}}}\n  t: {files: [a.csv], dates: {dy: {}, day: {}}, order_per: till}\n  u: {files: [z.csv], dates: {x: {}}}\n" +
+			"  v: {files: [ok.csv], dates: {d: {parts: [y, m, d]}}}\ndays_off: [{file: off.csv}, {file: nowhere.ics}]\nmodel: {dimension: {name: d, out: [d.foo, d.csv]}}\n",
+		"nl.yaml": "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-01-05}\ndays_off: [{region: NL, prefix: nl}, {name: Fair, prefix: nl, when: {month: may, day: 4}}]\n",
+	})
+	result := run(t, folder, "plan", "check", "-p", "p.yaml")
+	assert.Equal(t, 1, result.code)
+	assert.True(t, strings.HasPrefix(result.err, "! p.yaml: 7 faults in what the plan refers to\n"+
+		"facts.s: none.csv: there is no such file\n"+
+		"facts.t: a.csv: has no column \"dy\". Did you mean \"day\"?\n"+
+		"facts.t: a.csv: has no column \"till\". Its columns are day, n\n"+
+		"facts.u: z.csv: is compressed with gzip. Decompress it first: gunzip z.csv\n"+
+		"model.dimension.out: d.foo: there is no format for the ending .foo. The formats are csv, tsv, jsonl, md\n"+
+		"days_off: off.csv: leaves it open"), result.err)
+	assert.Contains(t, result.err, "\ndays_off: nowhere.ics: ")
+	var said struct {
+		Right  bool
+		Faults []struct{ File, Part, What string }
+	}
+	result = run(t, folder, "plan", "check", "-p", "p.yaml", "--json")
+	assert.Equal(t, 1, result.code)
+	require.NoError(t, json.Unmarshal([]byte(result.out), &said))
+	assert.False(t, said.Right)
+	assert.Len(t, said.Faults, 7)
+	assert.Equal(t, "facts.t", said.Faults[1].Part)
+	assert.Contains(t, done(t, folder, "plan", "check", "-p", "p.yaml", "--no-files").err, "p.yaml: no faults found\n")
+
+	const note = "Every set of days off has a prefix: is_workday excludes weekends only, is_nl_workday days off too\n"
+	assert.Contains(t, done(t, folder, "plan", "check", "-p", "nl.yaml").err, note)
+	assert.Contains(t, done(t, folder, "build", "-p", "nl.yaml", "--columns", "date,is_workday").err, note)
+	assert.NotContains(t, done(t, folder, "build", "-p", "nl.yaml", "--columns", "date").err, note)
 }

@@ -1,0 +1,285 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+	"roundyear/yearplan"
+)
+
+func (a *App) planCheckCommand() *cobra.Command {
+	var json, noFiles bool
+	var asOf string
+	command := &cobra.Command{
+		Use:   "check [PLAN]",
+		Short: "Check the plan: every fault with line, column and what was expected",
+		Long: `Check reads the plan and says every fault of it, with line and column, what was
+expected, and the nearest name. It shows how the years of each calendar run, and
+checks what the plan refers to: that the files of the facts can be read and have
+the columns of their dates, that lists of days off can be read, and that outputs
+have an ending that says their format. --no-files leaves that out.`,
+		Example: `  roundyear plan check
+  roundyear plan check --json`,
+		Args: arguments(0, 1, ""),
+		RunE: func(command *cobra.Command, args []string) error {
+			if len(args) == 1 {
+				a.planPath = args[0]
+			}
+			return a.checkPlan(command.Context(), json, noFiles, asOf)
+		},
+	}
+	command.Flags().BoolVar(&noFiles, "no-files", false, "do not check files that the plan refers to")
+	command.Flags().BoolVar(&json, "json", false, "the faults as JSON on standard output")
+	command.Flags().StringVar(&asOf, "as-of", "", "`DAY` whose years are shown (default: the machine's today)")
+	return command
+}
+
+// jsonPlanFault is a fault of a plan as --json writes it.
+type jsonPlanFault struct {
+	File   string `json:"file"`
+	Line   int    `json:"line,omitempty"`
+	Column int    `json:"column,omitempty"`
+	What   string `json:"what"`
+	Remedy string `json:"remedy,omitempty"`
+	// Part is the part of the plan that refers to the file, for a fault that is not
+	// in the plan itself.
+	Part string `json:"part,omitempty"`
+}
+
+// text says the fault in one line.
+func (f jsonPlanFault) text() string {
+	return (&table.Fault{File: f.File, Line: f.Line, What: f.What, Remedy: f.Remedy}).Error()
+}
+
+func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText string) error {
+	path, err := a.findPlan()
+	if err != nil {
+		return err
+	}
+	if path == "" {
+		return &table.Fault{File: planName, What: "there is no plan in this folder or above it", Remedy: "roundyear plan new FILE… writes one"}
+	}
+	y, err := a.year(nil)
+	if faults, ok := err.(yearplan.Faults); ok && asJSON {
+		var list []jsonPlanFault
+		for _, fault := range faults {
+			list = append(list, jsonPlanFault{File: fault.File, Line: fault.Line, Column: fault.Column, What: fault.What, Remedy: fault.Remedy})
+		}
+		if err := a.writeJSON(map[string]any{"plan": path, "right": false, "faults": list}); err != nil {
+			return err
+		}
+		return errPlan
+	}
+	if faults, ok := err.(yearplan.Faults); ok {
+		a.report().Attention("%s has %s", path, report.Plural(len(faults), "fault"))
+		return faults
+	}
+	if err != nil {
+		return err
+	}
+	var faults []jsonPlanFault
+	if !noFiles {
+		faults = y.fileFaults(ctx)
+	}
+	if asJSON {
+		if faults == nil {
+			faults = []jsonPlanFault{}
+		}
+		if err := a.writeJSON(map[string]any{"plan": path, "right": len(faults) == 0, "faults": faults}); err != nil {
+			return err
+		}
+		return attentionIf(len(faults) > 0)
+	}
+	today, err := asOf(asOfText)
+	if err != nil {
+		return err
+	}
+	if len(faults) == 0 {
+		a.report().Headline("%s: no faults found", path)
+	} else {
+		a.report().Attention("%s: %s in what the plan refers to", path, report.Plural(len(faults), "fault"))
+		for _, fault := range faults {
+			a.report().Line("%s: %s", fault.Part, fault.text())
+		}
+	}
+	a.sayPlan(y, today)
+	// A list that cannot be read has been said, or is not to be read.
+	lists := slices.ContainsFunc(y.plan.DaysOff, func(d yearplan.DaysOff) bool { return d.File != "" })
+	unread := slices.ContainsFunc(faults, func(f jsonPlanFault) bool { return f.Part == daysOffPart })
+	if !unread && !(noFiles && lists) {
+		if err := a.sayDaysOff(y, today); err != nil {
+			return err
+		}
+	}
+	return attentionIf(len(faults) > 0)
+}
+
+// onlyPrefixed says that the columns without a prefix know no day off, where all sets
+// have one.
+func onlyPrefixed(sources []yearplan.DaysOff) string {
+	var columns []string
+	for _, source := range sources {
+		if source.Prefix == "" {
+			return ""
+		}
+		if column := "is_" + source.Prefix + "_workday"; !slices.Contains(columns, column) {
+			columns = append(columns, column)
+		}
+	}
+	if len(columns) == 0 {
+		return ""
+	}
+	return "Every set of days off has a prefix: is_workday excludes weekends only, " + strings.Join(columns, " and ") + " days off too"
+}
+
+func attentionIf(holds bool) error {
+	if holds {
+		return errAttention
+	}
+	return nil
+}
+
+// daysOffPart is the part of a plan with days off.
+const daysOffPart = "days_off"
+
+// fileFaults are the faults of what the plan refers to: files of facts and lists of
+// days off that cannot be read, columns that they do not have, and outputs whose
+// ending says no format.
+func (y *year) fileFaults(ctx context.Context) []jsonPlanFault {
+	var faults []jsonPlanFault
+	add := func(part string, err error) {
+		one := jsonPlanFault{Part: part, What: err.Error()}
+		var fault *table.Fault
+		if errors.As(err, &fault) {
+			one = jsonPlanFault{Part: part, File: fault.File, Line: fault.Line, What: fault.What, Remedy: fault.Remedy}
+			if fault.Cause != nil {
+				one.What += ": " + fault.Cause.Error()
+			}
+		}
+		faults = append(faults, one)
+	}
+	for i := range y.plan.Facts {
+		facts := &y.plan.Facts[i]
+		part := "facts." + facts.Name
+		for _, file := range facts.Files {
+			for _, err := range y.factFaults(ctx, facts, y.path(file)) {
+				add(part, err)
+			}
+		}
+	}
+	for _, out := range y.plan.Model.Out {
+		if _, err := table.FormatOf(y.path(out)); err != nil {
+			add("model.dimension.out", err)
+		}
+	}
+	for _, source := range y.plan.DaysOff {
+		if source.File == "" {
+			continue
+		}
+		if _, err := y.readList(source); err != nil {
+			add(daysOffPart, err)
+		}
+	}
+	y.notes = nil // they are said when the lists are used
+	return faults
+}
+
+// factFaults are the faults of one file, or pattern of files, of facts.
+func (y *year) factFaults(ctx context.Context, facts *yearplan.Facts, path string) (faults []error) {
+	flags := readingFlags{}.by(facts, "")
+	source, err := table.Open(ctx, []string{path}, nil, flags.form())
+	if err != nil {
+		return []error{err}
+	}
+	defer source.Close()
+	names := []string{}
+	for _, dates := range facts.Dates {
+		if len(dates.Parts) > 0 {
+			names = append(names, dates.Parts...)
+		} else {
+			names = append(names, dates.Column)
+		}
+	}
+	if facts.OrderPer != "" {
+		names = append(names, facts.OrderPer)
+	}
+	for _, name := range names {
+		if _, err := source.Find(name); err != nil {
+			faults = append(faults, err)
+		}
+	}
+	return faults
+}
+
+// sayPlan shows how the years of the calendars run.
+func (a *App) sayPlan(y *year, today civil.Day) {
+	r := a.report()
+	var rows [][]string
+	calendars := append([]calendar.Calendar{y.set.Year, y.set.Week}, y.set.Fiscal...)
+	for _, c := range calendars {
+		year := c.Locate(calendar.Year, today)
+		var units []string
+		for _, unit := range c.Units() {
+			units = append(units, calendar.Grain{Calendar: c, Unit: unit}.String())
+		}
+		rows = append(rows, []string{c.Name(), c.Label(year), year.First.String(), year.Last.String(), strings.Join(units, " ")})
+	}
+	r.Table([]string{"calendar", "year of " + today.String(), "from", "to", "grains"}, make([]bool, 5), rows)
+	for _, c := range calendars[1:] {
+		r.Line("%s: %s", c.Name(), c.Rule())
+	}
+	for _, facts := range y.plan.Facts {
+		var dates []string
+		for _, date := range facts.Dates {
+			dates = append(dates, date.Column)
+		}
+		r.Line("Facts %s: dates %s in %s", facts.Name, strings.Join(dates, ", "), strings.Join(y.filesOf(&facts), ", "))
+	}
+}
+
+// The years around today in which moves of days off are looked at.
+const yearsLookedAt = 10
+
+// sayDaysOff shows what the sets of days off are made of, and which moves land
+// on another day off, so that a day is lost.
+func (a *App) sayDaysOff(y *year, today civil.Day) error {
+	sets, err := a.daysOff(y)
+	if err != nil {
+		return err
+	}
+	r := a.report()
+	if note := onlyPrefixed(y.plan.DaysOff); note != "" {
+		r.Line("%s", note)
+	}
+	for _, one := range sets {
+		var sources []string
+		for _, source := range y.plan.DaysOff {
+			switch {
+			case source.Prefix != one.Prefix:
+			case source.Region != nil:
+				sources = append(sources, source.Region.Code)
+			case source.Rule != nil:
+				sources = append(sources, source.Rule.Name)
+			default:
+				sources = append(sources, source.File)
+			}
+		}
+		name := one.Prefix
+		if name == "" {
+			name = "main set"
+		}
+		r.Line("Days off, %s: %s", name, strings.Join(sources, ", "))
+		for _, lost := range one.Set.Collisions(today.AddMonths(-12*yearsLookedAt), today.AddMonths(12*yearsLookedAt)) {
+			r.Attention("%s of %s is moved to %s, which is off already for %s; observe: next_free goes around it", lost.Moved.Rule.Name, lost.Moved.Own, lost.Moved.TakenOn, lost.Other.Rule.Name)
+		}
+	}
+	return nil
+}
