@@ -48,6 +48,8 @@ type App struct {
 	stdin                          io.Reader
 	stdout, stderr                 io.Writer
 	stdoutTerminal, stderrTerminal bool
+	// stderrWidth is the width of the terminal in cells; 0 where it is not known.
+	stderrWidth int
 
 	quiet    bool
 	colour   string
@@ -93,6 +95,11 @@ func Main() int {
 		stdoutTerminal: term.IsTerminal(int(os.Stdout.Fd())),
 		stderrTerminal: term.IsTerminal(int(os.Stderr.Fd())),
 		files:          output.NewRun(ctx),
+	}
+	if app.stderrTerminal {
+		if width, _, err := term.GetSize(int(os.Stderr.Fd())); err == nil {
+			app.stderrWidth = width
+		}
 	}
 	ended := make(chan int, 1)
 	go func() { ended <- app.Run(ctx, os.Args[1:]) }()
@@ -234,7 +241,7 @@ func (a *App) coloured(terminal bool) bool {
 }
 
 func (a *App) report() *report.Report {
-	return report.New(a.stderr, a.coloured(a.stderrTerminal), a.quiet)
+	return report.New(a.stderr, a.coloured(a.stderrTerminal), a.quiet, a.stderrWidth)
 }
 
 // arguments checks the number of arguments and says what they are for.

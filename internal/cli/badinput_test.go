@@ -247,6 +247,18 @@ func TestOnATerminal(t *testing.T) {
 	}
 	assert.Contains(t, run(t, folder, append(totals, "--color", "always")...).err, "\x1b[")
 	assert.Contains(t, onTerminal("X=", "build", "--from", "2026-01-01", "--to", "2026-01-02", "--columns", "date"), "date\n2026-01-01\n")
+	// Lines fit into the terminal.
+	command := exec.Command(program, "explain", "2026-01-05", "--column", "nothing,that,is,known,to,anybody,here")
+	command.Dir, command.Env = folder, append(os.Environ(), "TERM=dumb")
+	narrow, err := pty.StartWithSize(command, &pty.Winsize{Rows: 24, Cols: 40})
+	require.NoError(t, err)
+	text, _ := io.ReadAll(narrow)
+	narrow.Close()
+	_ = command.Wait()
+	assert.Contains(t, string(text), "\r\n  ")
+	for _, line := range strings.Split(string(text), "\r\n") {
+		assert.LessOrEqual(t, len(line), 40, line)
+	}
 	// Data that goes to a terminal as it is, too, has nothing that it would obey.
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "e.csv"), []byte("sold,n\n2026-01-05,\x1b[2J\u202e日\n"), 0o600))
 	for _, args := range [][]string{{"normalise", "e.csv", "-q"}, {"normalise", "e.csv", "-q", "-o", "/dev/stdout"}} {

@@ -90,14 +90,14 @@ func (a *App) demo(ctx context.Context, folder string) error {
 	defer os.Chdir(home)
 	// All that the steps say is what the demo has to say.
 	colour := a.coloured(a.stdoutTerminal)
-	said := report.New(a.stdout, colour, false)
+	said := report.New(a.stdout, colour, false, 0) // commands are not wrapped
 	said.Line("The files of Fernhollow, a made-up chain of garden centres, are in %s\n", folder)
 	said.Line("$ cd %s", folder)
 	for _, step := range demoSteps {
 		said.Line("")
 		said.Headline("# %s", step.title)
 		said.Line("$ %s", step.line)
-		own := &App{stdin: a.stdin, stdout: a.stdout, stderr: a.stdout, stdoutTerminal: a.stdoutTerminal, stderrTerminal: a.stdoutTerminal}
+		own := &App{stdin: a.stdin, stdout: a.stdout, stderr: a.stdout, stdoutTerminal: a.stdoutTerminal, stderrTerminal: a.stdoutTerminal, stderrWidth: a.stderrWidth}
 		if code := own.Run(ctx, append(words(step.line), "--color", map[bool]string{true: "always", false: "never"}[colour])); ctx.Err() != nil {
 			return ctx.Err()
 		} else if code > exitAttention {

@@ -18,12 +18,14 @@ type Report struct {
 	out    io.Writer
 	colour bool
 	quiet  bool
+	width  int
 }
 
 // New returns a report. Colour is only ever an addition: nothing is said by it
-// alone. A quiet report says nothing but faults.
-func New(out io.Writer, colour, quiet bool) *Report {
-	return &Report{out: out, colour: colour, quiet: quiet}
+// alone. A quiet report says nothing but faults. Lines are wrapped at a width in
+// cells; 0 is no limit.
+func New(out io.Writer, colour, quiet bool, width int) *Report {
+	return &Report{out: out, colour: colour, quiet: quiet, width: width}
 }
 
 const (
@@ -51,20 +53,20 @@ const (
 // Headline says the answer in a line.
 func (r *Report) Headline(format string, args ...any) {
 	if !r.quiet {
-		fmt.Fprintln(r.out, r.painted(accent, shown(mostOfLine, format, args)))
+		fmt.Fprintln(r.out, r.painted(accent, wrapped(shown(mostOfLine, format, args), r.width)))
 	}
 }
 
 // Line says a further line.
 func (r *Report) Line(format string, args ...any) {
 	if !r.quiet {
-		fmt.Fprintln(r.out, shown(mostOfLine, format, args))
+		fmt.Fprintln(r.out, wrapped(shown(mostOfLine, format, args), r.width))
 	}
 }
 
 // Attention says what there is to see to, also in a quiet report.
 func (r *Report) Attention(format string, args ...any) {
-	fmt.Fprintln(r.out, r.painted(red, "! "+shown(mostOfFault, format, args)))
+	fmt.Fprintln(r.out, r.painted(red, wrapped("! "+shown(mostOfFault, format, args), r.width)))
 }
 
 // Next says the command to run next, whose words are quoted for a shell.
@@ -76,7 +78,7 @@ func (r *Report) Next(words ...string) {
 
 // Fault says why the program has stopped.
 func (r *Report) Fault(err error) {
-	fmt.Fprintln(r.out, r.painted(red, "roundyear: ")+terminal.CleanLines(err.Error()))
+	fmt.Fprintln(r.out, wrapped(r.painted(red, "roundyear:")+" "+terminal.CleanLines(err.Error()), r.width))
 }
 
 // shown formats a line of which the values are data: each is cut to so many

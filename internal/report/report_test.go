@@ -3,6 +3,7 @@ package report
 import (
 	"bytes"
 	"errors"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -24,7 +25,7 @@ func TestNumbersForPeople(t *testing.T) {
 
 func TestAQuietReportSaysOnlyFaults(t *testing.T) {
 	var loud, quiet bytes.Buffer
-	for _, r := range []*Report{New(&loud, true, false), New(&quiet, false, true)} {
+	for _, r := range []*Report{New(&loud, true, false, 0), New(&quiet, false, true, 0)} {
 		r.Headline("%d rows", 3)
 		r.Line("a line")
 		r.Table([]string{"a", "n"}, []bool{false, true}, [][]string{{"x", "1"}})
@@ -34,7 +35,7 @@ func TestAQuietReportSaysOnlyFaults(t *testing.T) {
 	}
 	assert.Equal(t, "! 2 faults\nroundyear: it broke\n", quiet.String())
 	assert.Contains(t, loud.String(), "\x1b[1;38;5;72m3 rows\x1b[0m\na line\n")
-	assert.Contains(t, loud.String(), "\x1b[1;31mroundyear: \x1b[0mit broke\n")
+	assert.Contains(t, loud.String(), "\x1b[1;31mroundyear:\x1b[0m it broke\n")
 }
 
 func TestRowsForPeople(t *testing.T) {
@@ -58,3 +59,31 @@ func TestRowsForPeople(t *testing.T) {
 type failingWriter struct{ err error }
 
 func (w failingWriter) Write([]byte) (int, error) { return 0, w.err }
+
+func TestLinesAreWrappedBetweenWords(t *testing.T) {
+	for _, c := range []struct {
+		line  string
+		width int
+		want  string
+	}{
+		{"one two three", 0, "one two three"},
+		{"one two three", 13, "one two three"},
+		{"one two three", 12, "one two\n  three"},
+		{"one two three four", 7, "one two\n  three\n  four"},
+		{"        J F M A", 40, "        J F M A"},
+		{"see /a/very/long/path/to/somewhere now", 12, "see\n  /a/very/long/path/to/somewhere\n  now"},
+		{"日本 語日 本語", 9, "日本 語日\n  本語"},
+		{"\x1b[1mone two\x1b[0m", 7, "\x1b[1mone two\x1b[0m"},
+	} {
+		assert.Equal(t, c.want, wrapped(c.line, c.width), "%q in %d", c.line, c.width)
+	}
+	var out strings.Builder
+	r := New(&out, true, false, 20)
+	r.Headline("a headline of many words")
+	r.Line("a line of many words indeed")
+	r.Attention("something to see to here")
+	r.Fault(errors.New("s.csv: has no column like that"))
+	r.Next("roundyear", "normalise", "a-file.csv", "-o", "x.csv")
+	assert.Equal(t, accent+"a headline of many\n  words"+reset+"\na line of many words\n  indeed\n"+red+"! something to see\n  to here"+reset+"\n"+
+		red+"roundyear:"+reset+" s.csv:\n  has no column like\n  that\n"+faint+"next: "+reset+"roundyear normalise a-file.csv -o x.csv\n", out.String(), "commands stay whole")
+}
