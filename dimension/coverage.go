@@ -35,9 +35,12 @@ var sentinelDays = []civil.Day{
 	civil.MaxDay,
 }
 
+// IsPlaceholder tells whether a day is one that systems write for no date.
+func IsPlaceholder(day civil.Day) bool { return slices.Contains(sentinelDays, day) }
+
 // Add counts a day.
 func (c *Coverage) Add(day civil.Day) {
-	if slices.Contains(sentinelDays, day) {
+	if IsPlaceholder(day) {
 		if c.sentinels == nil {
 			c.sentinels = map[civil.Day]int{}
 		}

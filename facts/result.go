@@ -46,7 +46,11 @@ type TooManyRows struct {
 
 // Error says of how many periods and groups they are.
 func (e *TooManyRows) Error() string {
-	return fmt.Sprintf("the result would have %d rows, more than %d: %d periods from %s to %s for %d groups", e.Rows, e.Most, e.Periods, e.First, e.Last, e.Groups)
+	groups := fmt.Sprintf("%d groups", e.Groups)
+	if e.Groups == 1 {
+		groups = "one group"
+	}
+	return fmt.Sprintf("the result would have %d rows, more than %d: %d periods from %s to %s for %s", e.Rows, e.Most, e.Periods, e.First, e.Last, groups)
 }
 
 // Result works out the periods from all facts taken in. The error is TooManyRows.

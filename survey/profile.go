@@ -18,7 +18,6 @@ type Profile struct {
 	timed    int
 	midnight int
 	zoned    int
-	coverage dimension.Coverage
 	// last is the count of the day added last: most rows follow their like.
 	lastDay civil.Day
 	last    *int
@@ -45,7 +44,6 @@ func (p *Profile) Add(moment datetext.Moment) {
 		if count == nil {
 			count = new(int)
 			p.own[moment.Day] = count
-			p.coverage.Add(moment.Day)
 		}
 		p.lastDay, p.last = moment.Day, count
 	}
@@ -58,7 +56,6 @@ func (p *Profile) Join(other *Profile) {
 	p.timed += other.timed
 	p.midnight += other.midnight
 	p.zoned += other.zoned
-	p.coverage.Join(other.coverage)
 	for day, count := range other.own {
 		if p.own[day] == nil {
 			p.own[day] = new(int)
@@ -108,6 +105,8 @@ const (
 	farAway = 5 * 366
 	// farDays is the most days at one end that can be.
 	farDays = 5
+	// nearPlaceholder is how many days from all others a placeholder is one at most.
+	nearPlaceholder = 366
 )
 
 // Summary works out what the column holds. It is false when it holds no date.
@@ -116,18 +115,7 @@ func (p *Profile) Summary() (*Summary, bool) {
 		return nil, false
 	}
 	s := &Summary{Rows: p.rows, Timed: p.timed, MissJoin: p.timed - p.midnight, Zoned: p.zoned}
-	left := map[civil.Day]bool{}
-	for _, sentinel := range p.coverage.Sentinels() {
-		s.Sentinels = append(s.Sentinels, dimension.DayCount{Day: sentinel.Day, Count: *p.own[sentinel.Day]})
-		left[sentinel.Day] = true
-	}
-	var days []civil.Day
-	for _, day := range slices.Sorted(maps.Keys(p.own)) {
-		if !left[day] {
-			days = append(days, day)
-		}
-	}
-	days = s.withoutFarAway(days, p.own)
+	days := s.believable(p.own)
 	s.Days = len(days)
 	s.First, s.Last = days[0], days[len(days)-1]
 	var perDay []int
@@ -154,6 +142,34 @@ func (p *Profile) Summary() (*Summary, bool) {
 		s.Months[month.Locate(day).Number-s.FirstMonth] += *p.own[day]
 	}
 	return s, true
+}
+
+// believable returns the days in order, without those that are far from all others and
+// without placeholders, which it sets apart. Placeholders are told by the days that
+// remain: one within a year of them counts like any other.
+func (s *Summary) believable(counts map[civil.Day]*int) []civil.Day {
+	var days, placeholders []civil.Day
+	for _, day := range slices.Sorted(maps.Keys(counts)) {
+		if dimension.IsPlaceholder(day) {
+			placeholders = append(placeholders, day)
+		} else {
+			days = append(days, day)
+		}
+	}
+	if len(days) == 0 {
+		return placeholders
+	}
+	days = s.withoutFarAway(days, counts)
+	first, last := days[0], days[len(days)-1]
+	for _, day := range placeholders {
+		if day >= first-nearPlaceholder && day <= last+nearPlaceholder {
+			days = append(days, day)
+		} else {
+			s.Sentinels = append(s.Sentinels, dimension.DayCount{Day: day, Count: *counts[day]})
+		}
+	}
+	slices.Sort(days)
+	return days
 }
 
 // withoutFarAway sets days at the ends apart that are far from all others and

@@ -211,3 +211,21 @@ func TestPartsOfAProfileLoseNothing(t *testing.T) {
 		assert.Equal(t, want, is, "of %d pieces", pieces)
 	}
 }
+
+// A slip far away does not make a placeholder believable.
+func TestPlaceholdersAreToldByTheOtherDays(t *testing.T) {
+	s, ok := filled(t, 2, "1024-05-05", "1900-01-01", "1970-01-01", "1970-01-01", "2099-12-31", "2204-01-01").Summary()
+	require.True(t, ok)
+	assert.Equal(t, []dimension.DayCount{{Day: day(t, "1900-01-01"), Count: 1}, {Day: day(t, "1970-01-01"), Count: 2}, {Day: day(t, "2099-12-31"), Count: 1}}, s.Sentinels)
+	assert.Equal(t, []dimension.DayCount{{Day: day(t, "1024-05-05"), Count: 1}, {Day: day(t, "2204-01-01"), Count: 1}}, s.Suspicious)
+	assert.Equal(t, "2026-01-05 2026-05-05", s.First.String()+" "+s.Last.String())
+	// Among days of its time it is a day, and so it is where there are no others.
+	s, ok = of(t, "1969-12-30", "1970-01-01", "1970-02-01").Summary()
+	require.True(t, ok)
+	assert.Empty(t, s.Sentinels)
+	assert.Equal(t, 3, s.Days)
+	s, ok = of(t, "1900-01-01", "9999-12-31").Summary()
+	require.True(t, ok)
+	assert.Empty(t, s.Sentinels)
+	assert.Equal(t, 2, s.Days)
+}

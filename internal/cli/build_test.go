@@ -66,7 +66,7 @@ func TestTheRangeOfADimension(t *testing.T) {
 	}
 	result := done(t, folder, append([]string{"build", "-o", "d.csv"}, covers...)...)
 	assert.Contains(t, result.err, "Whole calendar years: 2024 to 2026\n")
-	assert.Contains(t, result.err, "Left out of the range: 9999-12-31 (1 fact), a day that systems write for none")
+	assert.Contains(t, result.err, "Excluded from the range: 9999-12-31 (1 fact), a placeholder date")
 	assert.Contains(t, result.err, "next: roundyear check d.csv --cover sales.csv:sold --cover orders.csv:due")
 	result = run(t, folder, "build", "--cover", "blank.csv:due")
 	assert.Equal(t, 2, result.code)

@@ -197,6 +197,9 @@ func (a *App) eachDay(ctx context.Context, from cover, collector func() dayColle
 						return nil, reader.NoZone(&record, chunk.File)
 					}
 					collected.Add(day)
+					if seeker, ok := collected.(*rowSeeker); ok {
+						seeker.see(day, chunk.File.Name, record.Line)
+					}
 					if coverage, ok := collected.(*dimension.Coverage); ok && from.unit != calendar.Day {
 						coverage.Add(from.lastOf(day))
 					}
@@ -211,6 +214,44 @@ func (a *App) eachDay(ctx context.Context, from cover, collector func() dayColle
 		join(part)
 		return nil
 	})
+}
+
+// rowSeeker finds the first row with a day outside a range, after its collection.
+type rowSeeker struct {
+	first, last civil.Day
+	file        string
+	line        int
+	day         civil.Day
+}
+
+// Add does nothing: it is see that has the row.
+func (s *rowSeeker) Add(civil.Day) {}
+
+func (s *rowSeeker) see(day civil.Day, file string, line int) {
+	if s.line == 0 && (day < s.first || day > s.last) {
+		s.file, s.line, s.day = file, line, day
+	}
+}
+
+// beyondBuilt is the fault of facts with a day that a date table cannot have, at the
+// first such row; nothing if there is none.
+func (a *App) beyondBuilt(ctx context.Context, covers []cover) error {
+	for _, one := range covers {
+		found := rowSeeker{}
+		err := a.eachDay(ctx, one, func() dayCollector { return &rowSeeker{first: firstBuilt, last: lastBuilt} }, func(part dayCollector) {
+			if seeker := part.(*rowSeeker); found.line == 0 {
+				found = *seeker
+			}
+		})
+		if err != nil {
+			return err
+		}
+		if found.line > 0 {
+			return &table.Fault{File: found.file, Line: found.line, Column: one.column, What: fmt.Sprintf("%s is not within %s to %s, the days that a date table can have", found.day, firstBuilt, lastBuilt),
+				Remedy: "Correct the date, or give the range with --from and --to"}
+		}
+	}
+	return nil
 }
 
 // dates settles how one date column is read: the one named, the first of the

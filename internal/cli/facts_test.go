@@ -58,7 +58,7 @@ func TestASentinelDayIsPointedOut(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "day,n\n2026-01-05,1\n1900-01-01,2\n"})
 	result := run(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-02-01")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "! 1 fact of 1900-01-01, a day that systems write for none, and so far from the others; leave it out with --from or --to")
+	assert.Contains(t, result.err, "! 1 fact on 1900-01-01, a placeholder date; exclude it with --from or --to")
 	done(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-02-01", "--from", "2026-01-01")
 }
 
@@ -147,4 +147,23 @@ func TestConditionsOnRows(t *testing.T) {
 	result := count("shop=Kil,Ballyferm")
 	assert.Zero(t, result.code)
 	assert.Contains(t, result.err, `--where: no row has shop = "Ballyferm". Did you mean "Ballyfern"?`)
+}
+
+// Slips of a digit are said: by totals beside the result, by build with their row.
+func TestDaysFarOutsideTheOthersAreSaid(t *testing.T) {
+	var text strings.Builder
+	text.WriteString("day,n\n2204-01-01,1\n")
+	for range 150 {
+		text.WriteString("2026-01-05,1\n")
+	}
+	folder := folderWith(t, map[string]string{"s.csv": text.String() + "1900-01-01,1\n", "old.csv": text.String() + "1024-05-05,1\n"})
+	result := run(t, folder, "totals", "s.csv", "--count", "--grain", "year", "--as-of", "2026-02-01")
+	assert.Equal(t, 1, result.code, "a placeholder is something to see to")
+	assert.Contains(t, result.err, "! 1 fact on 1900-01-01, a placeholder date; exclude it with --from or --to\nFar outside the other dates: 1 fact on 2204-01-01; exclude them with --from or --to if they are wrong\n")
+	result = run(t, folder, "fill", "old.csv", "--count", "--grain", "day", "--max-rows", "1000", "--as-of", "2026-02-01")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, "430862 periods from 1024-05-05 to 2204-01-01 for one group. 1024-05-05 (1 fact) is far outside the other dates: exclude it with --from or --to.")
+	result = run(t, folder, "build", "--cover", "old.csv:day", "-o", "d.csv")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, "old.csv, line 153, column day: 1024-05-05 is not within 1583-01-01 to 9999-12-31, the days that a date table can have. Correct the date, or give the range with --from and --to\n")
 }

@@ -9,11 +9,13 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/facts"
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
+	"roundyear/survey"
 )
 
 // factsFlags are the flags of commands that bring facts to periods.
@@ -176,7 +178,7 @@ type tallied struct {
 	*facts.Tally
 	filtered int
 	filter   *filter
-	coverage dimension.Coverage
+	days     *survey.Profile
 }
 
 // tally reads all facts of a source.
@@ -187,7 +189,7 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 	}
 	var parts []*tallied
 	work := func() func(*table.Chunk) (struct{}, error) {
-		part := &tallied{Tally: facts.NewTally(p.operation), filter: p.filter.clone()}
+		part := &tallied{Tally: facts.NewTally(p.operation), filter: p.filter.clone(), days: survey.New()}
 		parts = append(parts, part)
 		reader := dates.Reader()
 		groups, values := make([][]byte, len(p.groups)), make([][]byte, len(p.measures))
@@ -222,7 +224,7 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 						return none, reader.NoZone(&record, chunk.File)
 					}
 					if p.operation.Includes(day) {
-						part.coverage.Add(day)
+						part.days.Add(datetext.Moment{Day: day})
 					}
 					err = part.Add(day, facts.Place{Day: moved.Day, Nanos: moved.Nanos, Row: row}, groups, values)
 				}
@@ -239,11 +241,30 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 	whole := parts[0]
 	for _, part := range parts[1:] {
 		whole.Join(part.Tally)
-		whole.coverage.Join(part.coverage)
+		whole.days.Join(part.days)
 		whole.filtered += part.filtered
 		whole.filter.join(part.filter)
 	}
 	return whole, nil
+}
+
+// oddDays returns the days that systems write for none, and those that are far outside
+// all others.
+func (t *tallied) oddDays() (placeholders, far []dimension.DayCount) {
+	summary, any := t.days.Summary()
+	if !any {
+		return nil, nil
+	}
+	return summary.Sentinels, summary.Suspicious
+}
+
+// factsOn says how many facts there are on some days.
+func factsOn(days []dimension.DayCount) string {
+	var texts []string
+	for _, one := range days {
+		texts = append(texts, report.Plural(one.Count, "fact")+" on "+one.Day.String())
+	}
+	return strings.Join(texts, ", ")
 }
 
 // locate says where a bad value of a measure stands.
@@ -312,7 +333,10 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	var many *facts.TooManyRows
 	if errors.As(err, &many) {
 		remedy := "Bound the facts with --from and --to, choose a coarser --grain or --span own, or allow them with --max-rows"
-		if placeholders := tally.coverage.Sentinels(); len(placeholders) > 0 {
+		switch placeholders, far := tally.oddDays(); {
+		case len(far) > 0:
+			remedy = fmt.Sprintf("%s (%s) is far outside the other dates: exclude it with --from or --to. Or allow the rows with --max-rows", far[0].Day, report.Plural(far[0].Count, "fact"))
+		case len(placeholders) > 0:
 			remedy = fmt.Sprintf("%s (%s) is a placeholder for no date: leave it out with --from or --to. Or allow the rows with --max-rows", placeholders[0].Day, report.Plural(placeholders[0].Count, "fact"))
 		}
 		return &table.Fault{File: source.Name(), Column: dates.Name, What: many.Error(), Remedy: remedy}
@@ -401,13 +425,17 @@ func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result, unmatche
 	for _, text := range unmatched {
 		r.Line("--where: %s", text)
 	}
-	for _, sentinel := range tally.coverage.Sentinels() {
-		r.Attention("%s of %s, a day that systems write for none, and so far from the others; leave it out with --from or --to", report.Plural(sentinel.Count, "fact"), sentinel.Day)
+	placeholders, far := tally.oddDays()
+	for _, sentinel := range placeholders {
+		r.Attention("%s on %s, a placeholder date; exclude it with --from or --to", report.Plural(sentinel.Count, "fact"), sentinel.Day)
 	}
 	if summary.Undated > 0 {
 		r.Attention("%s without a date, in no period%s", report.Plural(summary.Undated, "fact"), undatedTotals(p, result))
 	}
-	if summary.Undated > 0 || len(tally.coverage.Sentinels()) > 0 {
+	if len(far) > 0 {
+		r.Line("Far outside the other dates: %s; exclude them with --from or --to if they are wrong", factsOn(far))
+	}
+	if summary.Undated > 0 || len(placeholders) > 0 {
 		return errAttention
 	}
 	return nil

@@ -127,6 +127,11 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 	default:
 		return usageError{errors.New("the range is missing: give --from and --to, or --cover FILE:COLUMN, or range.cover in the plan")}
 	}
+	if first == nil && (t.from < firstBuilt || t.to > lastBuilt) {
+		if err := a.beyondBuilt(ctx, covers); err != nil {
+			return err
+		}
+	}
 	if t.from < firstBuilt || t.to > lastBuilt {
 		return usageError{fmt.Errorf("the range from %s to %s is not within %s to %s", t.from, t.to, firstBuilt, lastBuilt)}
 	}
@@ -199,7 +204,7 @@ func (s *spanned) outside() int {
 // range that is not of whole years.
 func (s *spanned) say(r *report.Report, calendars []calendar.Calendar) {
 	for _, sentinel := range s.left {
-		r.Line("Left out of the range: %s (%s), a day that systems write for none", sentinel.Day, report.Plural(sentinel.Count, "fact"))
+		r.Line("Excluded from the range: %s (%s), a placeholder date", sentinel.Day, report.Plural(sentinel.Count, "fact"))
 	}
 	for _, facts := range s.facts {
 		if before, after := facts.Outside(s.from, s.to); before+after > 0 {

@@ -521,10 +521,10 @@ func (c *surveyedColumn) say(r *report.Report) {
 		return
 	}
 	for _, day := range s.Sentinels {
-		r.Attention("%s: %s of %s, a day that systems write for none", c.name, report.Plural(day.Count, "row"), day.Day)
+		r.Attention("%s: %s on %s, a placeholder date", c.name, report.Plural(day.Count, "row"), day.Day)
 	}
 	for _, day := range s.Suspicious {
-		r.Attention("%s: %s of %s, years away from all others", c.name, report.Plural(day.Count, "row"), day.Day)
+		r.Attention("%s: %s on %s, far outside the other dates", c.name, report.Plural(day.Count, "row"), day.Day)
 	}
 	if s.MissJoin > 0 {
 		r.Line("%s: %s have a time of day and would find no day in a join; normalise cuts it off", c.name, report.Plural(s.MissJoin, "row"))

@@ -29,7 +29,7 @@ func TestSurveySaysWhatAFileHolds(t *testing.T) {
 		`shipped +yyyy-MM-dd'T'HH:mm:ssXXX +2026-02-01 +2026-06-30 +181 +21 +0 +181`,
 		`ordered: day first, settled by 13/01/2026 in line 14, and \d+ like it`,
 		`! ordered, line 203: "31/02/2026" read as dd/MM/yyyy, February 2026 has 28 days`,
-		`! ordered: 1 row of 1900-01-01, a day that systems write for none`,
+		`! ordered: 1 row on 1900-01-01, a placeholder date`,
 		`shipped: 180 rows have a time of day and would find no day in a join`,
 		`shipped: 181 rows say their offset from UTC`,
 		`      J F M A M J J A S O N D\n  2026  █`,
