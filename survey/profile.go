@@ -83,9 +83,8 @@ type Summary struct {
 	Zoned int
 	// Weekend counts the rows on Saturdays and Sundays.
 	Weekend int
-	// FirstsOfMonths tells that all days are the first of a month, and more
-	// than one month: facts of months, written as days.
-	FirstsOfMonths bool
+	// Step is what the facts are of, where all of their days say it.
+	Step Step
 	// Median is the median of rows a day, of the days with rows.
 	Median int
 	// Sentinels are days that systems write for none, Suspicious those that
@@ -119,11 +118,8 @@ func (p *Profile) Summary() (*Summary, bool) {
 	s.Days = len(days)
 	s.First, s.Last = days[0], days[len(days)-1]
 	var perDay []int
-	s.FirstsOfMonths = len(days) > 1
+	s.Step = stepOf(days)
 	for _, day := range days {
-		if _, _, dayOfMonth := day.Date(); dayOfMonth != 1 {
-			s.FirstsOfMonths = false
-		}
 		perDay = append(perDay, *p.own[day])
 		if day.Weekday() >= civil.Saturday {
 			s.Weekend += *p.own[day]

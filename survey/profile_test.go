@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/dimension"
@@ -138,20 +139,39 @@ func TestWhatIsFarAway(t *testing.T) {
 }
 
 func TestFactsOfMonthsAndRowsADay(t *testing.T) {
-	for want, texts := range map[bool][]string{true: {"2026-01-01", "2026-03-01"}, false: {"2026-01-01", "2026-01-01"}} {
-		s, ok := of(t, texts...).Summary()
+	for _, c := range []struct {
+		want Step
+		days []string
+	}{
+		{Step{Unit: calendar.Month}, []string{"2026-01-01", "2026-03-01"}},
+		{Step{Unit: calendar.Month}, []string{"2026-01-01", "2026-04-01"}},
+		{Step{Unit: calendar.Month, AtEnd: true}, []string{"2026-01-31", "2026-02-28", "2026-04-30"}},
+		{Step{Unit: calendar.Quarter}, []string{"2026-02-01", "2026-05-01", "2026-11-01"}},
+		{Step{Unit: calendar.Quarter, AtEnd: true}, []string{"2025-12-31", "2026-03-31", "2026-06-30"}},
+		{Step{Unit: calendar.Year}, []string{"2024-04-01", "2025-04-01", "2026-04-01"}},
+		{Step{Unit: calendar.Year, AtEnd: true}, []string{"2024-02-29", "2025-02-28", "2026-02-28"}},
+		{Step{Unit: calendar.Week, Weekday: civil.Monday}, []string{"2026-01-05", "2026-01-12", "2026-02-02", "2026-02-09"}},
+		{Step{}, []string{"2026-01-05", "2026-01-12", "2026-01-26"}},
+		{Step{}, []string{"2026-01-05", "2026-01-12", "2026-02-03"}},
+		{Step{}, []string{"2026-01-01", "2026-01-01"}},
+		{Step{}, []string{"2026-01-01", "2026-03-01", "2026-03-02"}},
+		{Step{}, []string{"2026-01-01", "2026-01-31"}},
+	} {
+		s, ok := of(t, c.days...).Summary()
 		require.True(t, ok)
-		assert.Equal(t, want, s.FirstsOfMonths, "%v", texts)
+		assert.Equal(t, c.want, s.Step, "%v", c.days)
 	}
-	s, ok := of(t, "2026-01-01", "2026-03-01", "2026-03-02").Summary()
+	p := filled(t, 2, "2026-06-01")
+	assert.Equal(t, []int{0, 1, 3, 2, 11}, []int{p.After(day(t, "2026-06-01"), civil.MaxDay), p.After(day(t, "2026-05-31"), civil.MaxDay), p.After(day(t, "2026-05-04"), civil.MaxDay), p.After(day(t, "2026-05-04"), day(t, "2026-05-31")), p.After(civil.MinDay, civil.MaxDay)})
+	s, ok := of(t, "2026-01-02").Summary()
 	require.True(t, ok)
-	assert.False(t, s.FirstsOfMonths)
+	assert.Equal(t, Step{}, s.Step)
 	// The median is that of the counts in order, and a Saturday is of the weekend.
 	s, ok = of(t, "2026-01-02", "2026-01-02", "2026-01-02", "2026-01-03", "2026-01-04", "2026-01-04").Summary()
 	require.True(t, ok)
 	assert.Equal(t, []int{2, 3}, []int{s.Median, s.Weekend})
 	// Midnight joins to the day, any other time does not.
-	p := New()
+	p = New()
 	for _, nanos := range []int64{0, 0, 1} {
 		p.Add(datetext.Moment{Day: day(t, "2026-01-02"), Clock: datetext.Seconds, Nanos: nanos})
 	}

@@ -9,6 +9,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/calendar"
+	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
@@ -23,6 +25,7 @@ type surveyCommand struct {
 	// several tells that more than one file is looked at.
 	several bool
 	json    bool
+	asOf    string
 	reading readingFlags
 }
 
@@ -33,8 +36,9 @@ func (a *App) surveyCommand() *cobra.Command {
 		Short: "Look at files: which columns hold dates, in which form, from when to when",
 		Long: `Survey finds the columns that hold dates, going by their values, and says of each
 how it is written, from when to when it runs and with which holes, how many rows
-have a time of day, which days are hardly true, and what is open between day and
-month. It ends with the commands to run next. Each file is looked at by itself.`,
+have a time of day, which days are implausible or in the future, which rows end
+before they start, and what is open between day and month. It ends with the
+commands to run next. Each file is looked at by itself.`,
 		Example: `  roundyear survey data/till-a.csv
   roundyear survey data/*.csv
   roundyear survey data/orders.csv --json`,
@@ -42,6 +46,7 @@ month. It ends with the commands to run next. Each file is looked at by itself.`
 		RunE: func(command *cobra.Command, args []string) error { return s.run(command.Context(), args) },
 	}
 	s.command = command
+	command.Flags().StringVar(&s.asOf, "as-of", "", "`DAY` after which dates are pointed out (default: the machine's today)")
 	command.Flags().BoolVar(&s.json, "json", false, "the report as JSON on standard output")
 	s.reading.add(command)
 	return command
@@ -59,6 +64,15 @@ type surveyedFile struct {
 	// fiscal are columns of periods of fiscal years, each with a value.
 	fiscal [][2]string
 	pairs  [][2]string
+	// crossed are pairs that have some rows in which the end is before the start.
+	crossed []crossedPair
+}
+
+// crossedPair is two columns of which the first is after the second in a few of the
+// rows that have both.
+type crossedPair struct {
+	start, end string
+	rows, both int
 }
 
 // surveyedColumn is what was found in one date column.
@@ -68,6 +82,9 @@ type surveyedColumn struct {
 	fault    error
 	evidence *datetext.Column
 	summary  *survey.Summary
+	// after counts the rows after the as-of day.
+	after int
+	asOf  civil.Day
 	// explainedBy is a column of whose values each writes dates in one order.
 	explainedBy string
 }
@@ -136,6 +153,10 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, fl
 	if err != nil {
 		return nil, err
 	}
+	today, err := asOf(s.asOf)
+	if err != nil {
+		return nil, err
+	}
 	names, err := reading.DateColumns(ctx, source)
 	if err != nil {
 		return nil, err
@@ -196,11 +217,13 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, fl
 	at := 0
 	for _, column := range file.columns {
 		if column.dates != nil {
-			column.summary, _ = look.profiles[at].Summary()
+			if column.summary, _ = look.profiles[at].Summary(); column.summary != nil {
+				column.asOf, column.after = today, look.profiles[at].After(today, column.summary.Last)
+			}
 			at++
 		}
 	}
-	file.pairs = look.pairs(known)
+	file.pairs, file.crossed = look.pairs(known)
 	return file, nil
 }
 
@@ -341,9 +364,9 @@ func (l *look) join(other *look) {
 }
 
 // pairs returns the columns of which the first is never after the second, and
-// not always the same: the start and the end of something.
-func (l *look) pairs(dates []*reading.Dates) [][2]string {
-	var pairs [][2]string
+// not always the same: the start and the end of something. Crossed are those of which
+// a few rows say otherwise.
+func (l *look) pairs(dates []*reading.Dates) (pairs [][2]string, crossed []crossedPair) {
 	for i := range min(len(dates), mostPaired) {
 		for j := i + 1; j < min(len(dates), mostPaired); j++ {
 			both, order, same := l.both[i][j], l.order[i][j], l.same[i][j]
@@ -353,11 +376,18 @@ func (l *look) pairs(dates []*reading.Dates) [][2]string {
 				pairs = append(pairs, [2]string{dates[i].Name, dates[j].Name})
 			case order == same:
 				pairs = append(pairs, [2]string{dates[j].Name, dates[i].Name})
+			case isFew(both-order, both):
+				crossed = append(crossed, crossedPair{dates[i].Name, dates[j].Name, both - order, both})
+			case isFew(order-same, both):
+				crossed = append(crossed, crossedPair{dates[j].Name, dates[i].Name, order - same, both})
 			}
 		}
 	}
-	return pairs
+	return pairs, crossed
 }
+
+// isFew tells whether rows are so few of all that they are mistakes.
+func isFew(rows, all int) bool { return all >= 10 && rows*20 <= all }
 
 // next is a command to run next, and what there is to say of it.
 type next struct {
@@ -443,6 +473,9 @@ func (s *surveyCommand) say(f *surveyedFile) {
 	for _, pair := range f.pairs {
 		r.Line("%s is never after %s: a start and an end", pair[0], pair[1])
 	}
+	for _, pair := range f.crossed {
+		r.Attention("%s is after %s in %s of %s", pair.start, pair.end, report.Count(pair.rows), report.Plural(pair.both, "row"))
+	}
 	for _, parts := range f.parts {
 		r.Line("%s, %s and %s together are dates", parts.Year, parts.Month, parts.Day)
 	}
@@ -469,10 +502,19 @@ func (c *surveyedColumn) grain() string {
 	case c.fault != nil, !c.isParts() && c.dates.Files[0].Decision == nil:
 		return ""
 	case c.isParts() || c.dates.Files[0].Decision.Patterns[0].Grain == "day":
-		if c.summary != nil && c.summary.FirstsOfMonths {
-			return "month, by its first day"
+		if c.summary == nil {
+			return "day"
 		}
-		return "day"
+		switch step := c.summary.Step; {
+		case step.Unit == calendar.Day:
+			return "day"
+		case step.Unit == calendar.Week:
+			return "week, by its " + step.Weekday.String()
+		case step.AtEnd:
+			return step.Unit.String() + ", by its last day"
+		default:
+			return step.Unit.String() + ", by its first day"
+		}
 	}
 	return c.dates.Files[0].Decision.Patterns[0].Grain
 }
@@ -532,18 +574,25 @@ func (c *surveyedColumn) say(r *report.Report) {
 	if s.Zoned > 0 {
 		r.Line("%s: %s say their offset from UTC; days are taken as written unless --to-zone is given", c.name, report.Plural(s.Zoned, "row"))
 	}
-	switch c.grain() {
-	case "day":
+	switch unit, by, written := strings.Cut(c.grain(), ", by its "); {
+	case written:
+		each := "the " + by + " of a " + unit
+		if unit == "week" {
+			each = "a " + by
+		}
+		r.Line("%s: %sly data: every date is %s", c.name, unit, each)
+		sayMissing(r, c.name, unit, map[string][]survey.Run{"week": s.MissingWeeks, "month": s.MissingMonths}[unit])
+	case unit == "day":
 		sayMissing(r, c.name, "day", s.MissingDays)
 		sayMissing(r, c.name, "week", s.MissingWeeks)
 		sayMissing(r, c.name, "month", s.MissingMonths)
-	case "week":
+	case unit == "week":
 		sayMissing(r, c.name, "week", s.MissingWeeks)
-	case "month":
+	case unit == "month":
 		sayMissing(r, c.name, "month", s.MissingMonths)
-	case "month, by its first day":
-		r.Line("%s: every date is the first of a month: the facts are of months", c.name)
-		sayMissing(r, c.name, "month", s.MissingMonths)
+	}
+	if c.after > 0 {
+		r.Line("%s: %s after %s, the as-of day; the latest is %s", c.name, report.Plural(c.after, "row"), c.asOf, s.Last)
 	}
 	for _, line := range coverage(s) {
 		r.Line("  %s", line)

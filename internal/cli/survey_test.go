@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -93,7 +94,7 @@ func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
 		`period +yyyy-MM +2026-01-01 +2026-05-01 +3`,
 		`period: 2 months without a row: 2026-03-01 to 2026-04-30`,
 		`quarter +yyyy 'Q'Q +2026-01-01`,
-		`month: every date is the first of a month: the facts are of months`,
+		`month: monthly data: every date is the first day of a month`,
 		`sold +year, month and day in columns +2026-01-05 +2026-05-01 +3`,
 		`fp holds periods of fiscal years, such as FY26 P02, which are dates only by the calendar they are of`,
 		`Sold_Year, Sold_Month and Sold_Day together are dates`,
@@ -106,4 +107,44 @@ func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
 	assert.NotContains(t, result.err, "score")
 	result = done(t, folder, "survey", "b.csv", "--order", "day", "--pattern", "paid_date=serial")
 	assert.Regexp(t, `paid_date +serial +2026-01-05 +2026-05-01 +3 +0 +0 +1`, result.err)
+}
+
+// What the dates are of, which are in the future, and which rows end before they start.
+func TestSurveySaysWhatIsOddAboutDates(t *testing.T) {
+	var text strings.Builder
+	text.WriteString("ordered,delivered,week,quarter\n")
+	for i := range 40 {
+		day := time.Date(2026, 1, 5, 0, 0, 0, 0, time.UTC).AddDate(0, 0, 7*(i%8))
+		delivered := day.AddDate(0, 0, i%4)
+		if i == 17 {
+			delivered = day.AddDate(0, 0, -1)
+		}
+		fmt.Fprintf(&text, "%s,%s,%s,%s\n", day.AddDate(0, 0, i%3).Format(time.DateOnly), delivered.AddDate(0, 0, i%3).Format(time.DateOnly), day.Format(time.DateOnly), time.Date(2025, time.Month(3*(i%5)+1), 0, 0, 0, 0, 0, time.UTC).Format(time.DateOnly))
+	}
+	folder := folderWith(t, map[string]string{"s.csv": text.String()})
+	result := done(t, folder, "survey", "s.csv", "--as-of", "2026-02-20")
+	for _, line := range []string{
+		"week: weekly data: every date is a Monday",
+		"quarter: quarterly data: every date is the last day of a quarter",
+		"! ordered is after delivered in 1 of 40 rows",
+		"week: 5 rows after 2026-02-20, the as-of day; the latest is 2026-02-23",
+	} {
+		assert.Contains(t, result.err, line+"\n")
+	}
+	assert.NotContains(t, done(t, folder, "survey", "s.csv", "--as-of", "2026-12-31").err, "the as-of day")
+	var said []struct {
+		Crossed []struct {
+			Start, End string
+			Rows, Both int
+		}
+		Columns []struct {
+			Name, Grain string
+			After       int `json:"after_the_as_of_day"`
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(done(t, folder, "survey", "s.csv", "--as-of", "2026-02-20", "--json").out), &said))
+	require.Len(t, said[0].Crossed, 1)
+	assert.Equal(t, "ordered delivered 1 40", fmt.Sprint(said[0].Crossed[0].Start, " ", said[0].Crossed[0].End, " ", said[0].Crossed[0].Rows, " ", said[0].Crossed[0].Both))
+	assert.Equal(t, []any{"week", "week, by its Monday", 5}, []any{said[0].Columns[2].Name, said[0].Columns[2].Grain, said[0].Columns[2].After})
+	assert.Equal(t, "quarter, by its last day", said[0].Columns[3].Grain)
 }

@@ -14,9 +14,11 @@ type jsonSurvey struct {
 	Columns []jsonColumn `json:"columns"`
 	Parts   []jsonParts  `json:"parts"`
 	Pairs   [][2]string  `json:"pairs"`
-	Numbers []jsonNumber `json:"numbers"`
-	Fiscal  []string     `json:"fiscal_periods"`
-	Next    []string     `json:"next"`
+	// Crossed are pairs that a few rows contradict.
+	Crossed []jsonCrossed `json:"crossed,omitempty"`
+	Numbers []jsonNumber  `json:"numbers"`
+	Fiscal  []string      `json:"fiscal_periods"`
+	Next    []string      `json:"next"`
 }
 
 type jsonColumn struct {
@@ -40,6 +42,7 @@ type jsonColumn struct {
 	Zoned         int           `json:"with_offset"`
 	Weekend       int           `json:"on_weekends"`
 	Median        int           `json:"median_rows_a_day"`
+	After         int           `json:"after_the_as_of_day"`
 	Sentinels     []jsonDay     `json:"sentinels"`
 	Suspicious    []jsonDay     `json:"suspicious"`
 	MissingDays   []jsonRun     `json:"missing_days"`
@@ -78,6 +81,14 @@ type jsonNumber struct {
 	Day     string `json:"day"`
 }
 
+// jsonCrossed is a start and an end, of which Rows of Both rows have the start later.
+type jsonCrossed struct {
+	Start string `json:"start"`
+	End   string `json:"end"`
+	Rows  int    `json:"rows"`
+	Both  int    `json:"both"`
+}
+
 func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 	surveys := []jsonSurvey{}
 	for _, file := range files {
@@ -89,6 +100,9 @@ func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 			one.Parts = append(one.Parts, jsonParts(parts))
 		}
 		one.Pairs = append(one.Pairs, file.pairs...)
+		for _, pair := range file.crossed {
+			one.Crossed = append(one.Crossed, jsonCrossed{pair.start, pair.end, pair.rows, pair.both})
+		}
 		for _, hint := range file.numbers {
 			one.Numbers = append(one.Numbers, jsonNumber{hint.column, hint.pattern, hint.value, hint.day})
 		}
@@ -133,6 +147,7 @@ func (c *surveyedColumn) json() jsonColumn {
 	if s := c.summary; s != nil {
 		one.First, one.Last, one.Days = s.First.String(), s.Last.String(), s.Days
 		one.Timed, one.MissJoin, one.Zoned, one.Weekend, one.Median = s.Timed, s.MissJoin, s.Zoned, s.Weekend, s.Median
+		one.After = c.after
 		one.Sentinels, one.Suspicious = jsonDays(s.Sentinels), jsonDays(s.Suspicious)
 		one.MissingDays, one.MissingWeeks, one.MissingMonths = jsonRuns(s.MissingDays), jsonRuns(s.MissingWeeks), jsonRuns(s.MissingMonths)
 	}
