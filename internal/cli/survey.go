@@ -407,7 +407,7 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 	words := []string{"roundyear", "normalise", argument(f.source.Files[0].Name)}
 	first, note := "", ""
 	for _, column := range f.columns {
-		if column.isParts() || column.fault == nil && !strings.HasSuffix(column.grain(), "day") {
+		if column.isParts() || column.fault == nil && column.summary == nil {
 			continue
 		}
 		words = append(words, flagWords("date", column.name)...)
