@@ -406,8 +406,12 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 	}
 	words := []string{"roundyear", "normalise", argument(f.source.Files[0].Name)}
 	first, note := "", ""
+	// A period beside a day is mostly that of the day.
+	hasDays := len(f.parts)+len(f.numbers) > 0 || slices.ContainsFunc(f.columns, func(c *surveyedColumn) bool {
+		return (c.fault != nil || c.summary != nil) && !c.isPeriod()
+	})
 	for _, column := range f.columns {
-		if column.isParts() || column.fault == nil && column.summary == nil {
+		if column.isParts() || column.fault == nil && (column.summary == nil || hasDays && column.isPeriod()) {
 			continue
 		}
 		words = append(words, flagWords("date", column.name)...)
@@ -517,6 +521,11 @@ func (c *surveyedColumn) grain() string {
 		}
 	}
 	return c.dates.Files[0].Decision.Patterns[0].Grain
+}
+
+// isPeriod tells whether the values of the column are periods and not days.
+func (c *surveyedColumn) isPeriod() bool {
+	return c.fault == nil && !c.isParts() && c.dates.Files[0].Decision != nil && c.dates.Files[0].Decision.Patterns[0].Grain != "day"
 }
 
 // row is the column's line in the table.

@@ -151,9 +151,10 @@ func TestSurveySaysWhatIsOddAboutDates(t *testing.T) {
 
 // Periods written as such are dates as well, and the next command reads them.
 func TestSurveyOfPeriodsGoesOn(t *testing.T) {
-	folder := folderWith(t, map[string]string{"q.csv": "q,n\n2026-Q1,1\n2026-Q2,2\n", "m.csv": "m,n\n2026-03,1\n2026-04,2\n", "w.csv": "w,n\n2026-W03,1\n2026-W04,2\n", "blank.csv": "when,n\n,1\n,2\n"})
+	folder := folderWith(t, map[string]string{"q.csv": "q,n\n2026-Q1,1\n2026-Q2,2\n", "m.csv": "m,n\n2026-03,1\n2026-04,2\n", "w.csv": "w,n\n2026-W03,1\n2026-W04,2\n", "blank.csv": "when,n\n,1\n,2\n", "q2.csv": "when,q\n,2026-Q1\n,2026-Q2\n"})
 	for _, name := range []string{"q", "m", "w"} {
 		assert.Contains(t, done(t, folder, "survey", name+".csv").err, "next: roundyear normalise "+name+".csv --date "+name+" -o clean.csv\nnext: roundyear build --cover clean.csv:"+name+"_date -o dates.csv\n")
 	}
+	assert.Contains(t, done(t, folder, "survey", "q2.csv").err, "next: roundyear normalise q2.csv --date q -o clean.csv\n")
 	assert.NotContains(t, done(t, folder, "survey", "blank.csv").err, "next:")
 }
