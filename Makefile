@@ -6,6 +6,7 @@
 # make fuzz     each fuzz test for FUZZTIME, and MUTATIONS mutated inputs for the commands
 # make bench    Go benchmarks, and whole runs as ratios (needs hyperfine)
 # make docs     the pages made from the program, and what the examples say
+# make release  static programs for Linux, macOS and Windows in build/release, with checksums
 # make shots    the pictures of docs/screenshots (needs xvfb xterm imagemagick fonts-dejavu-core)
 
 SHELL := /bin/bash
@@ -17,12 +18,12 @@ MUTATIONS ?= 100000
 MUTATION_SEED ?= $(shell date +%s)
 SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard yearplan/regions/*.yaml */*.tsv.gz) go.mod go.sum
 
-.PHONY: all demo test kills lint fuzz bench docs shots clean
+.PHONY: all demo test kills lint fuzz bench docs release shots clean
 
 all: bin/roundyear
 
 bin/roundyear: $(SOURCES)
-	CGO_ENABLED=0 go build -trimpath -ldflags '-s -w' -o $@ ./cmd/roundyear
+	CGO_ENABLED=0 go build -buildvcs=auto -trimpath -ldflags '-s -w' -o $@ ./cmd/roundyear
 
 demo: bin/roundyear
 	bin/roundyear demo build/fernhollow
@@ -63,6 +64,17 @@ bench: bin/roundyear
 docs: bin/roundyear
 	go generate ./docs
 	go test ./docs -run TestExamplesSayTheTruth -update
+
+VERSION ?= $(shell git describe --tags --always --dirty)
+
+release:
+	rm -rf build/release && mkdir -p build/release
+	for os in linux darwin windows; do for arch in amd64 arm64; do \
+	  ending=; if [ $$os = windows ]; then ending=.exe; fi; \
+	  CGO_ENABLED=0 GOOS=$$os GOARCH=$$arch go build -buildvcs=auto -trimpath -ldflags '-s -w -X roundyear/internal/cli.version=$(VERSION)' \
+	    -o build/release/roundyear-$(VERSION)-$$os-$$arch$$ending ./cmd/roundyear || exit 1; \
+	done; done
+	cd build/release && sha256sum roundyear-* > SHA256SUMS && cat SHA256SUMS
 
 shots: bin/roundyear
 	scripts/shots.sh docs/screenshots

@@ -1,6 +1,6 @@
 module roundyear
 
-go 1.26.8
+go 1.26.0
 
 require (
 	github.com/agnivade/levenshtein v1.2.2

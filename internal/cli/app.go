@@ -206,9 +206,10 @@ func (a *App) root() *cobra.Command {
 		Long: `Round Year gives facts true dates, builds the date dimension that they join to,
 proves it, fills the periods in which nothing happened, and adds facts up by
 period: calendar months, ISO weeks, or the months and quarters of a fiscal year.`,
-		SilenceErrors: true, SilenceUsage: true,
+		SilenceErrors: true, SilenceUsage: true, Version: versionText(),
 		CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true},
 	}
+	root.SetVersionTemplate("{{.Version}}\n")
 	root.PersistentFlags().StringVarP(&a.planPath, "plan", "p", "", "the year plan, a `FILE` (default: roundyear.yaml in the working folder or above it)")
 	root.PersistentFlags().BoolVar(&a.noPlan, "no-plan", false, "go by no plan, even if there is one")
 	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "say nothing but faults")

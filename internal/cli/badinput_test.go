@@ -343,3 +343,8 @@ func TestWrongFlags(t *testing.T) {
 		assert.NotContains(t, result.err, "strconv", call)
 	}
 }
+
+func TestVersionNamesTheCommit(t *testing.T) {
+	out := done(t, t.TempDir(), "--version").out
+	assert.Regexp(t, `^roundyear development(, commit [0-9a-f]{12}( with changes)?, \d{4}-\d\d-\d\d)?\n$`, out)
+}
