@@ -167,7 +167,9 @@ var link = regexp.MustCompile(`\]\(([^)#:]+)\)`)
 func TestLinksLeadSomewhere(t *testing.T) {
 	pages, err := filepath.Glob("*.md")
 	require.NoError(t, err)
-	for _, page := range append(pages, "../README.md", "../ARCHITECTURE.md", "../CHANGELOG.md") {
+	decisions, err := filepath.Glob("decisions/*.md")
+	require.NoError(t, err)
+	for _, page := range append(append(pages, decisions...), "../README.md", "../ARCHITECTURE.md", "../CHANGELOG.md", "../CONTRIBUTING.md") {
 		text, err := os.ReadFile(page)
 		require.NoError(t, err)
 		for _, match := range link.FindAllStringSubmatch(codeBlock.ReplaceAllString(string(text), ""), -1) {
