@@ -535,6 +535,12 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 		if result.Ranges[i].Any {
 			r.Line("%s runs from %s to %s", d.Name+"_date", result.Ranges[i].First, result.Ranges[i].Last)
 		}
+		for _, day := range result.Odd[i].Placeholders {
+			r.Line("%s: %s on %s, a placeholder date", d.Name, report.Plural(day.Count, "row"), day.Day)
+		}
+		for _, day := range result.Odd[i].Far {
+			r.Line("%s: %s on %s, far outside the other dates", d.Name, report.Plural(day.Count, "row"), day.Day)
+		}
 	}
 	if normalise.IsRejects(source) {
 		r.Line("The input is a file of rejects: its columns line, column, value and reason were left out")
@@ -553,6 +559,10 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 		return
 	}
 	if n.streamsOut() {
+		return
+	}
+	if first := result.Ranges[0]; first.Any && first.First < firstBuilt {
+		r.Line("Correct the dates before %s: a date table starts there at the earliest", firstBuilt)
 		return
 	}
 	if n.planned {

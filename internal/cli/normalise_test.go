@@ -308,3 +308,19 @@ func TestAPatternNamesTheDateColumn(t *testing.T) {
 	out := done(t, folder, "normalise", "s.csv", "--pattern", "time=unix_ms", "--pattern", "b=yyyy-MM-dd").out
 	assert.True(t, strings.HasPrefix(out, "id,time,b,time_date,time_time,time_key,b_date,b_key\n"), out)
 }
+
+// Days that are hardly true are kept, and said.
+func TestNormaliseSaysWhichDaysAreOdd(t *testing.T) {
+	text := "sold,due\n1900-01-01,2026-02-01\n2204-03-01,2026-02-01\n1024-05-05,9999-12-31\n1900-01-01,\n"
+	for range 300 {
+		text += "2026-01-05,2026-02-05\n"
+	}
+	folder := folderWith(t, map[string]string{"s.csv": text})
+	result := done(t, folder, "normalise", "s.csv", "--date", "sold", "--date", "due", "-o", "x.csv")
+	assert.Contains(t, result.err, "sold_date runs from 1024-05-05 to 2204-03-01\nsold: 2 rows on 1900-01-01, a placeholder date\nsold: 1 row on 1024-05-05, far outside the other dates\nsold: 1 row on 2204-03-01, far outside the other dates\n"+
+		"due_date runs from 2026-02-01 to 9999-12-31\ndue: 1 row on 9999-12-31, a placeholder date\n")
+	assert.Contains(t, result.err, "Correct the dates before 1583-01-01: a date table starts there at the earliest\n")
+	assert.NotContains(t, result.err, "next:")
+	assert.Len(t, splitLines(textOf(t, folder, "x.csv")), 305)
+	assert.NotContains(t, done(t, folder, "survey", "s.csv").err, "roundyear build", "it would stop at 1024")
+}

@@ -451,6 +451,9 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 		base := filepath.Base(f.source.Files[0].Name)
 		out = filepath.Join("clean", strings.TrimSuffix(base, filepath.Ext(base))+ending)
 	}
+	if slices.ContainsFunc(f.columns, func(c *surveyedColumn) bool { return c.name == first && c.beforeBuilt() }) {
+		return []next{{append(words, "-o", out), note}}
+	}
 	build := append([]string{"roundyear", "build"}, flagWords("cover", out+":"+first+"_date")...)
 	build = append(build, carried(s.command, "plan", "no-plan")...)
 	return []next{{append(words, "-o", out), note}, {append(build, "-o", s.app.freshName("dates.csv")), ""}}
@@ -521,6 +524,14 @@ func (c *surveyedColumn) grain() string {
 		}
 	}
 	return c.dates.Files[0].Decision.Patterns[0].Grain
+}
+
+// beforeBuilt tells whether the column has a day that no date table can have.
+func (c *surveyedColumn) beforeBuilt() bool {
+	if c.summary == nil {
+		return false
+	}
+	return c.summary.First < firstBuilt || len(c.summary.Suspicious) > 0 && c.summary.Suspicious[0].Day < firstBuilt
 }
 
 // isPeriod tells whether the values of the column are periods and not days.

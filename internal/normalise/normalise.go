@@ -17,6 +17,7 @@ import (
 	"roundyear/internal/publish"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
+	"roundyear/survey"
 )
 
 // Options says what is written.
@@ -80,10 +81,16 @@ type Report struct {
 	// Months counts the rows of each month, by year times 12 and month from 0,
 	// of the first date column: as it was written, and as it comes out.
 	Months map[int]*Moved
+	// Odd are the days of each date column that are hardly true.
+	Odd []Odd
 	// First are the first values of the first date column, each with what is
 	// added behind its row.
 	First [][]string
 }
+
+// Odd are days that systems write for no date, and days far outside all others, each
+// with its rows.
+type Odd struct{ Placeholders, Far []dimension.DayCount }
 
 // Moved counts the rows of a period before and after.
 type Moved struct{ Written, Normalised int }
@@ -259,8 +266,22 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 	if err != nil {
 		return nil, err
 	}
+	profiles := make([]*survey.Profile, len(options.Dates))
+	for i := range profiles {
+		profiles[i] = survey.New()
+	}
 	for _, own := range workers {
 		own.months.addTo(total.Months)
+		for i, profile := range own.profiles {
+			profiles[i].Join(profile)
+		}
+	}
+	for _, profile := range profiles {
+		odd := Odd{}
+		if summary, any := profile.Summary(); any {
+			odd = Odd{summary.Sentinels, summary.Suspicious}
+		}
+		total.Odd = append(total.Odd, odd)
 	}
 	return total, total.Check()
 }

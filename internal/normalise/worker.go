@@ -12,6 +12,7 @@ import (
 	"roundyear/datetext"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
+	"roundyear/survey"
 )
 
 // worker turns chunks into batches.
@@ -30,9 +31,11 @@ type worker struct {
 	beyond           []string
 	changes          []datetext.Change
 	moves            bool
-	days             *dayTexts
-	months           *months
-	spare            *sync.Pool
+	// profiles are those of the days of each date column.
+	profiles []*survey.Profile
+	days     *dayTexts
+	months   *months
+	spare    *sync.Pool
 	// These columns of the first date are left out.
 	leaveDate, leaveBusiness, leaveKey bool
 	// plain tells that nothing is converted, partitioned or left out.
@@ -46,6 +49,7 @@ type worker struct {
 
 func (w *worker) start() {
 	for _, dates := range w.options.Dates {
+		w.profiles = append(w.profiles, survey.New())
 		w.readers = append(w.readers, dates.Reader())
 		w.timed = append(w.timed, w.options.hasTime(dates))
 	}
@@ -279,6 +283,7 @@ func (w *worker) appendDate(b *batch, i int) []byte {
 	}
 	day := w.days.of(moment.Day)
 	b.report.Ranges[i].Add(moment.Day)
+	w.profiles[i].Add(moment)
 	if w.plain && moment.Clock == datetext.Seconds && len(day.key) == len(day.key8) {
 		if i == 0 {
 			w.months.count(day.month, day.month)
