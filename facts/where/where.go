@@ -46,6 +46,8 @@ type Condition struct {
 
 	operands []operand
 	byText   map[string]int
+	// onlyText tells that all values are text that is not blank, which the map finds.
+	onlyText bool
 }
 
 // operand is a value of the condition as what it can be compared as.
@@ -95,9 +97,11 @@ func Parse(text string, isColumn func(string) bool) (*Condition, error) {
 	if ordered && (len(first.Values) > 1 || first.Values[0] == "") {
 		return nil, fmt.Errorf("needs one value behind %s", first.Operator)
 	}
-	first.byText = map[string]int{}
+	first.byText, first.onlyText = map[string]int{}, true
 	for i, value := range first.Values {
-		first.operands = append(first.operands, operandOf([]byte(value)))
+		o := operandOf([]byte(value))
+		first.operands = append(first.operands, o)
+		first.onlyText = first.onlyText && !o.isDay && !o.isNumber && value != ""
 		if _, twice := first.byText[value]; !twice {
 			first.byText[value] = i
 		}
@@ -250,6 +254,9 @@ func (c *Condition) Match(value []byte) (keep bool, which int, err error) {
 func (c *Condition) index(value []byte) int {
 	if i, found := c.byText[string(value)]; found {
 		return i
+	}
+	if c.onlyText {
+		return -1
 	}
 	trimmed := bytes.TrimSpace(value)
 	if i, found := c.byText[string(trimmed)]; found && len(trimmed) == 0 {
