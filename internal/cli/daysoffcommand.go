@@ -75,7 +75,11 @@ which each is sure, and with --why its source and what is known to be missing.`,
 }
 
 func (d *daysOffCommand) run(args []string) error {
-	y, err := d.app.year(&d.calendars)
+	read := d.app.year
+	if len(args) > 0 && len(d.out.outs) == 0 {
+		read = func(f *calendarFlags) (*year, error) { return d.app.yearDespitePlan(nil, f) }
+	}
+	y, err := read(&d.calendars)
 	if err != nil {
 		return err
 	}

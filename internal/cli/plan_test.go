@@ -392,3 +392,19 @@ func TestPlanCheckLooksAtFiles(t *testing.T) {
 	assert.Contains(t, done(t, folder, "build", "-p", "nl.yaml", "--columns", "date,is_workday").err, note)
 	assert.NotContains(t, done(t, folder, "build", "-p", "nl.yaml", "--columns", "date").err, note)
 }
+
+// A plan with faults does not stop what needs nothing from it.
+func TestABrokenPlanStopsOnlyWhatNeedsIt(t *testing.T) {
+	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\nfoo: 2\nbar: 3\n", "s.csv": "day,n\n2026-01-05,1\n"})
+	const note = "roundyear.yaml has 2 faults and is not used; roundyear plan check lists them\n"
+	result := done(t, folder, "survey", "s.csv")
+	assert.Contains(t, result.err, note)
+	assert.Contains(t, result.err, "next: roundyear normalise s.csv --date day --no-plan -o clean.csv\n")
+	assert.Contains(t, done(t, folder, "days-off", "IE", "--year", "2026").err, note)
+	assert.Contains(t, done(t, folder, "plan", "new", "s.csv").out, "cover: [s.day]")
+	for _, args := range [][]string{{"survey", "s.csv", "-p", "roundyear.yaml"}, {"days-off", "--year", "2026"}, {"days-off", "IE", "-o", "off.csv"}, {"normalise", "s.csv"}, {"build", "--from", "2026-01-01", "--to", "2026-01-02"}} {
+		result := run(t, folder, args...)
+		assert.Equal(t, 2, result.code, "%v", args)
+		assert.Contains(t, result.err, `the plan has no key "foo"`, "%v", args)
+	}
+}

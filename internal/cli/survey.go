@@ -124,7 +124,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surve
 	if err != nil {
 		return nil, err
 	}
-	y, err := s.app.year(nil)
+	y, err := s.app.yearDespitePlan(s.command, nil)
 	if err != nil {
 		return nil, err
 	}

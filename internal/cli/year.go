@@ -9,11 +9,14 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/spf13/cobra"
+
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/internal/daylist"
 	"roundyear/internal/output"
+	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
@@ -112,6 +115,25 @@ func (a *App) year(f *calendarFlags) (*year, error) {
 	}
 	y.set, err = plan.Set()
 	return y, err
+}
+
+// yearDespitePlan is year for a command that needs nothing from a plan and writes no
+// file: a plan that was found and has faults is said and left alone.
+func (a *App) yearDespitePlan(command *cobra.Command, f *calendarFlags) (*year, error) {
+	y, err := a.year(f)
+	var faults yearplan.Faults
+	if !errors.As(err, &faults) || a.planPath != "" {
+		return y, err
+	}
+	a.report().Line("%s has %s and is not used; roundyear plan check lists them", faults[0].File, report.Plural(len(faults), "fault"))
+	a.noPlan = true
+	if command != nil {
+		// So that the command to run next says it too.
+		if err := command.Flags().Set("no-plan", "true"); err != nil {
+			return nil, err
+		}
+	}
+	return a.year(f)
 }
 
 // protect keeps what the plan reads from being written over, whether this run
