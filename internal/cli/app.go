@@ -207,7 +207,6 @@ func (a *App) root() *cobra.Command {
 proves it, fills the periods in which nothing happened, and adds facts up by
 period: calendar months, ISO weeks, or the months and quarters of a fiscal year.`,
 		SilenceErrors: true, SilenceUsage: true, Version: versionText(),
-		CompletionOptions: cobra.CompletionOptions{HiddenDefaultCmd: true},
 	}
 	root.SetVersionTemplate("{{.Version}}\n")
 	root.PersistentFlags().StringVarP(&a.planPath, "plan", "p", "", "the year plan, a `FILE` (default: roundyear.yaml in the working folder or above it)")
@@ -226,6 +225,7 @@ period: calendar months, ISO weeks, or the months and quarters of a fiscal year.
 	root.SetFlagErrorFunc(flagFault)
 	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.daysOffCommand(), a.buildCommand(), a.columnsCommand(),
 		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.totalsCommand())
+	a.completeAll(root)
 	root.SetHelpCommand(&cobra.Command{Use: "no-help", Hidden: true})
 	return root
 }

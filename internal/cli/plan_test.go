@@ -408,3 +408,24 @@ func TestABrokenPlanStopsOnlyWhatNeedsIt(t *testing.T) {
 		assert.Contains(t, result.err, `the plan has no key "foo"`, "%v", args)
 	}
 }
+
+// A shell that asks gets grains, regions, attributes, and columns of the file at hand.
+func TestCompletion(t *testing.T) {
+	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ncalendars: {retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}}}\n", "s.csv": "sold,shop,amount\n2026-01-05,Kil,1\n"})
+	complete := func(args ...string) []string {
+		lines := splitLines(done(t, folder, append([]string{"__complete"}, args...)...).out)
+		require.Equal(t, ":4", lines[len(lines)-1], "no files")
+		return lines[:len(lines)-1]
+	}
+	assert.Equal(t, []string{"retail.year", "retail.half", "retail.quarter", "retail.month", "retail.week"}, complete("totals", "s.csv", "--grain", "re"))
+	assert.Contains(t, complete("build", "--region", ""), "IE")
+	assert.Equal(t, []string{"DE-BB", "DE-BE", "DE-BW", "DE-BY"}, complete("build", "--region", "DE-B"))
+	assert.Equal(t, []string{"NG", "NL", "NO", "NZ"}, complete("days-off", "N"))
+	assert.Empty(t, complete("build", "--columns", "date,no_such"))
+	assert.Contains(t, complete("build", "--columns", "date,retail_w"), "date,retail_week")
+	assert.Contains(t, complete("normalise", "s.csv", "--add", "hol"), "holiday_name")
+	assert.Equal(t, []string{"sold", "shop", "amount"}, complete("totals", "s.csv", "--sum", ""))
+	assert.Equal(t, []string{"shop,amount"}, complete("fill", "s.csv", "--by", "shop,a"))
+	assert.Contains(t, done(t, folder, "completion", "bash").out, "roundyear")
+	assert.Contains(t, done(t, folder, "--help").out, "completion")
+}

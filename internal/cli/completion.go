@@ -1,0 +1,109 @@
+package cli
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/internal/table"
+	"roundyear/yearplan"
+)
+
+// completer lists what a word of a command line can be. It completes what is typed so
+// far; what cannot be found out has no completions.
+type completer = func(command *cobra.Command, args []string, typed string) ([]string, cobra.ShellCompDirective)
+
+// completeAll adds completions to the flags of all commands, by the names of flags:
+// grains of the plan's calendars, regions, attributes, and columns of the file at hand.
+func (a *App) completeAll(command *cobra.Command) {
+	for _, one := range command.Commands() {
+		a.completeAll(one)
+	}
+	for names, complete := range map[string]completer{
+		"grain": a.completeGrains, "region": completeRegions, "columns column add": a.completeAttributes,
+		"date by sum mean min max first last order-per": completeColumns,
+	} {
+		for _, name := range strings.Fields(names) {
+			if command.Flags().Lookup(name) == nil {
+				continue
+			}
+			if err := command.RegisterFlagCompletionFunc(name, complete); err != nil {
+				panic(err) // a flag has one list of completions
+			}
+		}
+	}
+	if command.Name() == "days-off" {
+		command.ValidArgsFunction = completeRegions
+	}
+}
+
+// completed are the values that begin with what was typed behind the last comma, each
+// with what stands before it.
+func completed(values []string, typed string) ([]string, cobra.ShellCompDirective) {
+	before := typed[:strings.LastIndexByte(typed, ',')+1]
+	var fitting []string
+	for _, value := range values {
+		if strings.HasPrefix(value, typed[len(before):]) {
+			fitting = append(fitting, before+value)
+		}
+	}
+	return fitting, cobra.ShellCompDirectiveNoFileComp
+}
+
+func (a *App) completeGrains(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
+	y, err := a.year(nil)
+	if err != nil {
+		return completed(nil, typed)
+	}
+	var names []string
+	for _, grain := range y.set.Grains() {
+		names = append(names, grain.String())
+	}
+	return completed(names, typed)
+}
+
+func completeRegions(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
+	codes := yearplan.Regions()
+	if country, _, parts := strings.Cut(typed, "-"); parts {
+		if region, err := yearplan.RegionOf(country); err == nil {
+			codes = append(codes, region.Subdivisions...)
+		}
+	}
+	slices.Sort(codes)
+	return completed(codes, typed)
+}
+
+func (a *App) completeAttributes(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
+	y, err := a.year(nil)
+	if err != nil {
+		return completed(nil, typed)
+	}
+	today, err := asOf("")
+	if err != nil {
+		return completed(nil, typed)
+	}
+	catalogue, err := a.catalogue(y, today)
+	if err != nil {
+		return completed(nil, typed)
+	}
+	names := catalogue.Groups()
+	for _, attribute := range catalogue.Attributes() {
+		names = append(names, attribute.Name)
+	}
+	return completed(names, typed)
+}
+
+// completeColumns lists the columns of the first file of the call.
+func completeColumns(_ *cobra.Command, args []string, typed string) ([]string, cobra.ShellCompDirective) {
+	if len(args) == 0 || args[0] == "-" {
+		return completed(nil, typed)
+	}
+	source, err := table.Open(context.Background(), args[:1], nil, table.Form{Header: table.HeaderIsThere})
+	if err != nil {
+		return completed(nil, typed)
+	}
+	defer source.Close()
+	return completed(source.Columns(), typed)
+}
