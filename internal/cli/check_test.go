@@ -55,14 +55,14 @@ func TestCheckOfATableThatSomebodyElseMade(t *testing.T) {
 	result = run(t, folder, "check", "d.csv", "--fiscal-start", "february", "--fiscal-named-by", "end", "--map", "FY=fiscal_year", "--map", "iso_week_key=")
 	assert.Equal(t, 1, result.code)
 	assert.Regexp(t, `wrong values .* FY, line 2 and 1,095 more +1,096 values wrong: "2023" should be "2024" \(fiscal_year\)`, result.err)
-	assert.Contains(t, result.err, "Checked: 9 of 10 columns\nNot checked: iso_week_key: it is not known what they hold; say it with --map COLUMN=ATTRIBUTE")
+	assert.Contains(t, result.err, "Checked: 9 of 10 columns\nNot checked (not recognised; say what it holds with --map COLUMN=ATTRIBUTE): iso_week_key")
 	result = run(t, folder, "check", "d.csv", "--map", "FY=fiscal_yaer")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, `--map: there is no attribute "fiscal_yaer". Did you mean "fiscal_year"?`)
 	// Without a plan only what is the same everywhere is worked out again.
 	result = run(t, folder, "check", "d.csv")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "Checked: 2 of 10 columns\nNot checked: Yr, Mon, Qtr, FY, FPeriod, WeekendFlag, EOM, Wk: it is not known what they hold")
+	assert.Contains(t, result.err, "Checked: 2 of 10 columns\nNot checked (not recognised; say what it holds with --map COLUMN=ATTRIBUTE): Yr, Mon, Qtr, FY, FPeriod, WeekendFlag, EOM, Wk\n")
 }
 
 func TestCheckHoldsPeriodsAgainstEachOther(t *testing.T) {
@@ -177,11 +177,11 @@ func TestCertificatesWithoutAPlan(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(strings.Replace(textOf(t, folder, "d.csv"), "month_label", "MyMonth", 1)), 0o600))
 	result := done(t, folder, "check", "d.csv")
 	assert.Contains(t, result.err, "Checked: 1 of 6 columns\n"+
-		"Not checked: MyMonth: it is not known what they hold; say it with --map COLUMN=ATTRIBUTE\n"+
-		"Not checked: week: they depend on how weeks are numbered; add --week-start and --week-min-days, or a plan\n"+
-		"Not checked: fiscal_year: they depend on how the fiscal year runs; add --fiscal-start, or a plan\n"+
-		"Not checked: is_workday: they depend on days off; add --region, or a plan\n"+
-		"Not checked: day_offset: they depend on the day that counts as today; add --as-of\n")
+		"Not checked (not recognised; say what it holds with --map COLUMN=ATTRIBUTE): MyMonth\n"+
+		"Not checked (depends on how weeks are numbered; add --week-start and --week-min-days, or a plan): week\n"+
+		"Not checked (depends on how the fiscal year runs; add --fiscal-start, or a plan): fiscal_year\n"+
+		"Not checked (depends on days off; add --region, or a plan): is_workday\n"+
+		"Not checked (depends on the day that counts as today; add --as-of): day_offset\n")
 	assert.Contains(t, done(t, folder, "check", "d.csv", "--json").out, `"columns_in_all": 6`)
 }
 

@@ -82,12 +82,12 @@ func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
 		why    check.Depends
 		remedy string
 	}{
-		{check.OnNothing, "it is not known what they hold; say it with --map COLUMN=ATTRIBUTE"},
-		{check.OnWeeks, "they depend on how weeks are numbered; add --week-start and --week-min-days, or a plan"},
-		{check.OnFiscal, "they depend on how the fiscal year runs; add --fiscal-start, or a plan"},
-		{check.OnDaysOff, "they depend on days off; add --region, or a plan"},
-		{check.OnLabels, "they depend on the pattern of a label; add --label, or a plan"},
-		{check.OnAsOf, "they depend on the day that counts as today; add --as-of"},
+		{check.OnNothing, "not recognised; say what it holds with --map COLUMN=ATTRIBUTE"},
+		{check.OnWeeks, "depends on how weeks are numbered; add --week-start and --week-min-days, or a plan"},
+		{check.OnFiscal, "depends on how the fiscal year runs; add --fiscal-start, or a plan"},
+		{check.OnDaysOff, "depends on days off; add --region, or a plan"},
+		{check.OnLabels, "depends on the pattern of a label; add --label, or a plan"},
+		{check.OnAsOf, "depends on the day that counts as today; add --as-of"},
 	} {
 		var columns []string
 		for _, one := range found.Unchecked {
@@ -96,7 +96,7 @@ func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
 			}
 		}
 		if len(columns) > 0 {
-			r.Line("Not checked: %s: %s", strings.Join(columns, ", "), reason.remedy)
+			r.Line("Not checked (%s): %s", reason.remedy, strings.Join(columns, ", "))
 		}
 	}
 	if len(c.built) > 0 {
