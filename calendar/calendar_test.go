@@ -192,9 +192,9 @@ func TestWeekRules(t *testing.T) {
 		assert.Equal(t, c.ofMonth, c.rule.RowsTo(Gregorian().Locate(Month, day(t, c.day)).First, day(t, c.day)), "%v %s", c.rule, c.day)
 	}
 	_, err := NewWeeks(WeekRule{civil.Monday, 8})
-	assert.EqualError(t, err, "the first week of a year has at least 1 to 7 of its days, not 8")
+	assert.EqualError(t, err, "the minimum days of week 1 must be from 1 to 7, not 8")
 	_, err = NewWeeks(WeekRule{0, 4})
-	assert.EqualError(t, err, "a week begins on a weekday from 1 (Monday) to 7 (Sunday), not 0")
+	assert.EqualError(t, err, "the first weekday must be from 1 (Monday) to 7 (Sunday), not 0")
 }
 
 func TestFiscalYears(t *testing.T) {
@@ -244,11 +244,11 @@ func TestLabels(t *testing.T) {
 		assert.Equal(t, want+" P03", calendar.Label(calendar.Locate(Month, day(t, "2025-06-01"))))
 	}
 	for template, fault := range map[string]string{
-		"FY{yyyy}":     `label "FY{yyyy}": there is no field {yyyy}; the fields are year, yy, start, start_yy, end, end_yy, year_label, period`,
-		"FY{yy":        `label "FY{yy" has a { without its }`,
-		"FY}":          `label "FY}" has a } without its {`,
-		"{year:2}":     `label "{year:2}": {year} is padded with :01 to :09, not ":2"`,
-		"FY":           `label "FY" is the same for every year: put {year}, {yy}, {start}, {start_yy}, {end} or {end_yy} in it`,
+		"FY{yyyy}":     `label "FY{yyyy}": unknown field {yyyy}; the fields are year, yy, start, start_yy, end, end_yy, year_label, period`,
+		"FY{yy":        `label "FY{yy" has a { without a }`,
+		"FY}":          `label "FY}" has a } without a {`,
+		"{year:2}":     `label "{year:2}": {year} can be padded with :01 to :09, not ":2"`,
+		"FY":           `label "FY" is the same for every year: add {year}, {yy}, {start}, {start_yy}, {end} or {end_yy}`,
 		"{yy}{period}": `label "{yy}{period}": {period} and {year_label} have no meaning in the label of a year`,
 	} {
 		_, err := NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: civil.April, Labels: Labels{Year: template}, Weeks: ISOWeeks})
@@ -266,27 +266,27 @@ func TestFaultyFiscalCalendars(t *testing.T) {
 	_, err := NewFiscalMonths(FiscalMonths{Starts: civil.April, Weeks: ISOWeeks})
 	assert.EqualError(t, err, "a fiscal calendar needs a name")
 	_, err = NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: 13, Weeks: ISOWeeks})
-	assert.EqualError(t, err, "a fiscal year starts in a month from 1 to 12, not 13")
+	assert.EqualError(t, err, "the first month must be from 1 to 12, not 13")
 	_, err = NewFiscalMonths(FiscalMonths{Name: "fiscal", Starts: 4, Weeks: WeekRule{1, 0}})
 	assert.Error(t, err)
 	for fault, fiscal := range map[string]FiscalMonths{
-		"the months of a fiscal year start on a day from 1 to 28, which every month has, not 31":                  {StartDay: 31},
-		"quarters name a group for each of the 12 periods of the year, not for 3":                                 {Groups: Groups{Quarter: {1, 2, 3}}},
-		"quarters count up from 1 without a gap, as 1, 1, 1, 2, 2, 2, and not 1, 1, 1, 1, 1, 1, 3, 3, 3, 4, 4, 4": {Groups: Groups{Quarter: {1, 1, 1, 1, 1, 1, 3, 3, 3, 4, 4, 4}}},
-		"quarters make 3 of them, not 4":                                       {Groups: Groups{Quarter: {1, 1, 1, 1, 2, 2, 2, 2, 3, 3, 3, 3}}},
-		"a quarter lies in both halves: period 6 begins a half but no quarter": {Groups: Groups{Quarter: {1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4}, Half: {1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 2, 2}}},
-		`label "Month" is the same for every month: put {period} in it`:        {Labels: Labels{Month: "Month"}},
+		"the day must be from 1 to 28, which every month has, not 31":                                                  {StartDay: 31},
+		"quarters must have a value for each of the 12 periods of the year, not for 3":                                 {Groups: Groups{Quarter: {1, 2, 3}}},
+		"quarters must count up from 1 without gaps, such as 1, 1, 1, 2, 2, 2, not 1, 1, 1, 1, 1, 1, 3, 3, 3, 4, 4, 4": {Groups: Groups{Quarter: {1, 1, 1, 1, 1, 1, 3, 3, 3, 4, 4, 4}}},
+		"quarters make 3 periods, not 4":                                        {Groups: Groups{Quarter: {1, 1, 1, 1, 2, 2, 2, 2, 3, 3, 3, 3}}},
+		"a quarter spans both halves: period 6 starts a half but not a quarter": {Groups: Groups{Quarter: {1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4}, Half: {1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 2, 2}}},
+		`label "Month" is the same for every month: add {period}`:               {Labels: Labels{Month: "Month"}},
 	} {
 		fiscal.Name, fiscal.Starts, fiscal.Weeks = "fiscal", civil.April, ISOWeeks
 		_, err := NewFiscalMonths(fiscal)
 		assert.EqualError(t, err, fault)
 	}
 	for fault, fiscal := range map[string]FiscalWeeks{
-		"the weeks of the periods add up to 48 and not to 52":                       {Split: []int{4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4}},
-		"a period has at least one week, not 0":                                     {Split: []int{52, 0}},
-		"the leap week goes to a period from 1 to 13, not to 14":                    {Split: repeated(4), LeapWeek: 14},
-		"quarters name a group for each of the 13 periods of the year, not for 4":   {Split: repeated(4), Groups: Groups{Quarter: {1, 2, 3, 4}}},
-		"a year ends near a date that every year has, and not on day 29 of month 2": {NearestMonth: 2, NearestDay: 29, Split: repeated(4)},
+		"the weeks must add up to 52, not 48":                                          {Split: []int{4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4}},
+		"a period must have at least one week, not 0":                                  {Split: []int{52, 0}},
+		"the period of the leap week must be from 1 to 13, not 14":                     {Split: repeated(4), LeapWeek: 14},
+		"quarters must have a value for each of the 13 periods of the year, not for 4": {Split: repeated(4), Groups: Groups{Quarter: {1, 2, 3, 4}}},
+		"the year must end near a date that every year has, not day 29 of month 2":     {NearestMonth: 2, NearestDay: 29, Split: repeated(4)},
 	} {
 		fiscal.Name, fiscal.EndsOn = "retail", civil.Saturday
 		if fiscal.NearestMonth == 0 {
@@ -298,12 +298,12 @@ func TestFaultyFiscalCalendars(t *testing.T) {
 	plain := fiscalOf(t, civil.January, ByStart)
 	april := fiscalOf(t, civil.April, ByStart)
 	_, err = NewChanging("fiscal", plain, Since{day(t, "2019-04-01"), april})
-	assert.EqualError(t, err, "the year that ends on 2019-03-31 is numbered 2019 and the one from 2019-04-01 on 2019: name the years after the change by another rule, or declare the short year")
+	assert.EqualError(t, err, "the year that ends on 2019-03-31 is numbered 2019 and the one from 2019-04-01 on 2019: name the years after the change differently, or declare the short year")
 	_, err = NewDeclared(DeclaredYears{Name: "x", Weeks: ISOWeeks, Years: []DeclaredYear{
 		{Year: 2024, Starts: []civil.Day{day(t, "2024-01-01")}, Ends: day(t, "2024-06-30")},
 		{Year: 2025, Starts: []civil.Day{day(t, "2024-07-02")}, Ends: day(t, "2024-12-31")},
 	}})
-	assert.EqualError(t, err, "the year 2025 starts on 2024-07-02, and the one before it ends on 2024-06-30: years touch")
+	assert.EqualError(t, err, "the year 2025 starts on 2024-07-02, but the one before it ends on 2024-06-30: years must be contiguous")
 }
 
 func TestGrains(t *testing.T) {
@@ -323,7 +323,7 @@ func TestGrains(t *testing.T) {
 	assert.Equal(t, period, grain.At(period.Number))
 	assert.Equal(t, 31, period.Days())
 	_, err = set.Grain("fortnight")
-	assert.ErrorContains(t, err, `there is no grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year`)
+	assert.ErrorContains(t, err, `unknown grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year`)
 	_, err = NewSet(ISOWeeks, fiscalOf(t, civil.April, ByEnd), fiscalOf(t, civil.May, ByEnd))
 	assert.EqualError(t, err, `there are two calendars named "fiscal"`)
 }

@@ -44,23 +44,23 @@ func NewChanging(name string, first Calendar, changes ...Since) (*Changing, erro
 	for _, change := range changes {
 		before := &c.parts[len(c.parts)-1]
 		if change.From <= before.first {
-			return nil, fmt.Errorf("the change of %s does not come after the one of %s", change.From, before.first)
+			return nil, fmt.Errorf("the change on %s must come after the one on %s", change.From, before.first)
 		}
 		if bounded, ok := before.Calendar.(Bounded); ok {
 			if _, last := bounded.Bounds(); last < change.From-1 {
-				return nil, fmt.Errorf("nothing is said of the days from %s to %s", last+1, change.From-1)
+				return nil, fmt.Errorf("no rule covers the days from %s to %s", last+1, change.From-1)
 			}
 		}
 		if bounded, ok := change.Calendar.(Bounded); ok {
 			if known, _ := bounded.Bounds(); known > change.From {
-				return nil, fmt.Errorf("nothing is said of the days from %s to %s", change.From, known-1)
+				return nil, fmt.Errorf("no rule covers the days from %s to %s", change.From, known-1)
 			}
 		}
 		before.last = change.From - 1
 		part := changingPart{Calendar: change.Calendar, first: change.From, last: civil.MaxDay + 1000}
 		year := change.Calendar.Locate(Year, change.From)
 		if ended := before.Locate(Year, before.last); ended.Year >= year.Year {
-			return nil, fmt.Errorf("the year that ends on %s is numbered %d and the one from %s on %d: name the years after the change by another rule, or declare the short year",
+			return nil, fmt.Errorf("the year that ends on %s is numbered %d and the one from %s on %d: name the years after the change differently, or declare the short year",
 				before.last, ended.Year, change.From, year.Year)
 		}
 		part.cutYear, part.isCut = year.Year, year.First < change.From
@@ -148,13 +148,13 @@ func (c *Changing) Explain(unit Unit, day civil.Day) string {
 	part := c.partOf(day)
 	text, whole, own := part.Explain(unit, day), part.Locate(unit, day), c.Locate(unit, day)
 	if whole.First < own.First {
-		text += fmt.Sprintf("; the rule holds since %s, so it starts on that day", own.First)
+		text += fmt.Sprintf("; the rule is valid from %s, so it starts on that day", own.First)
 	}
 	if whole.Last > own.Last {
-		text += fmt.Sprintf("; another rule holds since %s, so it ends the day before", own.Last+1)
+		text += fmt.Sprintf("; another rule is valid from %s, so it ends the day before", own.Last+1)
 	}
 	if whole.InYear != own.InYear {
-		text += fmt.Sprintf("; the short year's periods count from 1, so it is number %d", own.InYear)
+		text += fmt.Sprintf("; the periods of the short year are numbered from 1, so it is number %d", own.InYear)
 	}
 	return text
 }

@@ -55,7 +55,7 @@ func IsWeekBased(c Calendar) bool {
 }
 
 // ToDate returns the last day of a period that is to date: at the place that
-// the as-of day has in its own period of the unit. In calendars of months that
+// the as-of date has in its own period of the unit. In calendars of months that
 // is the same day of the same month of the period, in all others the same day
 // by number. Both are cut to the period's end.
 func ToDate(c Calendar, unit Unit, asOf civil.Day, period Period) civil.Day {

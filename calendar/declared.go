@@ -65,10 +65,10 @@ func NewDeclared(fiscal DeclaredYears) (*Declared, error) {
 		if i > 0 {
 			before := fiscal.Years[i-1]
 			if year.Year != before.Year+1 {
-				return nil, fmt.Errorf("the year %d is declared after %d: years come in order, with no number left out", year.Year, before.Year)
+				return nil, fmt.Errorf("the year %d is declared after %d: years must be in order, without gaps", year.Year, before.Year)
 			}
 			if len(year.Starts) > 0 && year.Starts[0] != before.Ends+1 {
-				return nil, fmt.Errorf("the year %d starts on %s, and the one before it ends on %s: years touch", year.Year, year.Starts[0], before.Ends)
+				return nil, fmt.Errorf("the year %d starts on %s, but the one before it ends on %s: years must be contiguous", year.Year, year.Starts[0], before.Ends)
 			}
 		}
 		declared, err := newDeclaredYear(year)

@@ -56,7 +56,7 @@ func NewFiscalWeeks(fiscal FiscalWeeks) (*WeekYears, error) {
 		return nil, errors.New("a fiscal calendar needs a name")
 	}
 	if fiscal.EndsOn < civil.Monday || fiscal.EndsOn > civil.Sunday {
-		return nil, fmt.Errorf("a year ends on a weekday from 1 (Monday) to 7 (Sunday), not %d", int(fiscal.EndsOn))
+		return nil, fmt.Errorf("the weekday must be from 1 (Monday) to 7 (Sunday), not %d", int(fiscal.EndsOn))
 	}
 	if err := fiscal.checkEnd(); err != nil {
 		return nil, err
@@ -65,20 +65,20 @@ func NewFiscalWeeks(fiscal FiscalWeeks) (*WeekYears, error) {
 	weeks := 0
 	for _, count := range fiscal.Split {
 		if count < 1 {
-			return nil, fmt.Errorf("a period has at least one week, not %d", count)
+			return nil, fmt.Errorf("a period must have at least one week, not %d", count)
 		}
 		c.before = append(c.before, weeks)
 		weeks += count
 	}
 	if weeks != 52 {
-		return nil, fmt.Errorf("the weeks of the periods add up to %d and not to 52", weeks)
+		return nil, fmt.Errorf("the weeks must add up to 52, not %d", weeks)
 	}
 	c.before = append(c.before, weeks)
 	if c.fiscal.LeapWeek == 0 {
 		c.fiscal.LeapWeek = len(fiscal.Split)
 	}
 	if c.fiscal.LeapWeek < 1 || c.fiscal.LeapWeek > len(fiscal.Split) {
-		return nil, fmt.Errorf("the leap week goes to a period from 1 to %d, not to %d", len(fiscal.Split), fiscal.LeapWeek)
+		return nil, settingError(LeapWeek, "the period of the leap week must be from 1 to %d, not %d", len(fiscal.Split), fiscal.LeapWeek)
 	}
 	var err error
 	if c.labels, err = newLabels(fiscal.Labels); err != nil {
@@ -101,13 +101,13 @@ func NewFiscalWeeks(fiscal FiscalWeeks) (*WeekYears, error) {
 func (f *FiscalWeeks) checkEnd() error {
 	if f.LastIn != 0 {
 		if f.LastIn < civil.January || f.LastIn > civil.December {
-			return fmt.Errorf("a year ends in a month from 1 to 12, not %d", int(f.LastIn))
+			return fmt.Errorf("the month must be from 1 to 12, not %d", int(f.LastIn))
 		}
 		return nil
 	}
 	// 2001 has no 29 February, which is no date that every year has.
 	if _, ok := civil.Of(2001, f.NearestMonth, f.NearestDay); !ok {
-		return fmt.Errorf("a year ends near a date that every year has, and not on day %d of month %d", f.NearestDay, int(f.NearestMonth))
+		return settingError(NearestDate, "the year must end near a date that every year has, not day %d of month %d", f.NearestDay, int(f.NearestMonth))
 	}
 	return nil
 }
@@ -232,7 +232,7 @@ func (c *WeekYears) fields(period Period) labelFields {
 
 // Rule says where the years end and how they are named.
 func (c *WeekYears) Rule() string {
-	return fmt.Sprintf("years end on %s, have periods of %s weeks and are named by %s; the 53rd week goes to period %d",
+	return fmt.Sprintf("years end on %s, have periods of %s weeks and are named by %s; week 53 is added to period %d",
 		c.ending(), c.splitText(), c.fiscal.NamedBy.phrase(), c.fiscal.LeapWeek)
 }
 
@@ -279,7 +279,7 @@ func (c *WeekYears) Explain(unit Unit, day civil.Day) string {
 		return fmt.Sprintf("the year ends on %s, so this one runs from %s to %s (%d weeks); it is named by %s",
 			c.ending(), year.First, year.Last, year.Days()/7, singular(c.fiscal.NamedBy.phrase()))
 	case Week:
-		return fmt.Sprintf("the year starts on %s; the week from %s to %s is the %s from there", year.First, week.First, week.Last, ordinal(week.InYear))
+		return fmt.Sprintf("the year starts on %s; the week from %s to %s is its %s", year.First, week.First, week.Last, ordinal(week.InYear))
 	case Month:
 		leap := ""
 		if year.Days() == 53*7 {

@@ -204,8 +204,8 @@ func TestAChangeOfRule(t *testing.T) {
 			[]string{c.Label(c.Locate(Year, on)), c.Label(c.Locate(Quarter, on)), c.Label(month), month.First.String()}, v.day)
 	}
 	assert.Equal(t, "2019-03-31", c.Locate(Year, day(t, "2019-02-01")).Last.String())
-	assert.Contains(t, c.Explain(Month, day(t, "2040-04-01")), "the short year's periods count from 1, so it is number 1")
-	assert.Contains(t, c.Explain(Year, day(t, "2040-04-01")), "the rule holds since 2040-04-01, so it starts on that day")
+	assert.Contains(t, c.Explain(Month, day(t, "2040-04-01")), "the periods of the short year are numbered from 1, so it is number 1")
+	assert.Contains(t, c.Explain(Year, day(t, "2040-04-01")), "the rule is valid from 2040-04-01, so it starts on that day")
 	assert.Contains(t, c.Explain(Year, day(t, "2039-05-01")), "so this one runs from 2039-04-01 to 2040-03-31")
 }
 
@@ -241,13 +241,13 @@ func TestExplanationsAgreeWithPeriods(t *testing.T) {
 		unit     Unit
 		day, why string
 	}{
-		{fiscalOf(t, civil.February, ByStart), Month, "2026-03-09", "the year starts in February, March is the 2nd month from there"},
+		{fiscalOf(t, civil.February, ByStart), Month, "2026-03-09", "the year starts in February, so March is its 2nd month"},
 		{fiscalOf(t, civil.February, ByStart), Year, "2026-01-31", "the year starts on 1 February, so this one runs from 2025-02-01 to 2026-01-31; it is named by the year in which it starts"},
 		{fiscalOf(t, civil.February, ByStart), Quarter, "2026-05-09", "month 4 of the year is one of months 4 to 6, which are quarter 2"},
 		{retail(t), Year, "2024-02-03", "the year ends on the Saturday nearest to 31 January, so this one runs from 2023-01-29 to 2024-02-03 (53 weeks); it is named by the year in which it starts"},
 		{retail(t), Month, "2024-02-03", "the periods have 4-5-4 weeks; in this year of 53 weeks period 12 has one more; week 53 is one of weeks 49 to 53, which are period 12"},
-		{retail(t), Week, "2023-02-05", "the year starts on 2023-01-29; the week from 2023-02-05 to 2023-02-11 is the 2nd from there"},
-		{ISO(), Week, "2027-01-03", "weeks start on Monday, and week 1 is the first with at least 4 of its days in the new year: it starts on 2025-12-29; the week from 2026-12-28 to 2027-01-03 is the 53rd from there"},
+		{retail(t), Week, "2023-02-05", "the year starts on 2023-01-29; the week from 2023-02-05 to 2023-02-11 is its 2nd"},
+		{ISO(), Week, "2027-01-03", "weeks start on Monday; week 1 is the first with at least 4 days of the new year and starts on 2025-12-29; the week from 2026-12-28 to 2027-01-03 is the 53rd of the year"},
 	} {
 		assert.Equal(t, v.why, v.calendar.Explain(v.unit, day(t, v.day)))
 	}

@@ -87,7 +87,7 @@ func (s *Set) Grain(name string) (Grain, error) {
 		}
 		names = append(names, grain.String())
 	}
-	return Grain{}, fmt.Errorf("there is no grain %q; the grains are %s", name, strings.Join(names, ", "))
+	return Grain{}, fmt.Errorf("unknown grain %q; the grains are %s", name, strings.Join(names, ", "))
 }
 
 // WholeYears widens a range of days so that every year of the Gregorian and of

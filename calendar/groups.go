@@ -39,7 +39,7 @@ func newGroupings(given Groups, periods int) (groupings, error) {
 			return all, err
 		}
 		if got := len(one.starts) - 1; !slices.Contains(counts, got) {
-			return all, fmt.Errorf("%s make %d of them, not %d", unit.Plural(), got, counts[0])
+			return all, fmt.Errorf("%s make %d periods, not %d", unit.Plural(), got, counts[0])
 		}
 		all[unit] = one
 	}
@@ -75,7 +75,7 @@ func (g *groupings) checkNesting(given Groups) error {
 				g[Quarter] = grouping{}
 				return nil
 			}
-			return fmt.Errorf("a quarter lies in both halves: period %d begins a half but no quarter", start+1)
+			return fmt.Errorf("a quarter spans both halves: period %d starts a half but not a quarter", start+1)
 		}
 	}
 	return nil
@@ -84,12 +84,12 @@ func (g *groupings) checkNesting(given Groups) error {
 func newGrouping(unit Unit, groups []int, periods int) (grouping, error) {
 	var g grouping
 	if len(groups) != periods {
-		return g, fmt.Errorf("%s name a group for each of the %d periods of the year, not for %d", unit.Plural(), periods, len(groups))
+		return g, fmt.Errorf("%s must have a value for each of the %d periods of the year, not for %d", unit.Plural(), periods, len(groups))
 	}
 	for i, group := range groups {
 		switch {
 		case i == 0 && group != 1, i > 0 && group != groups[i-1] && group != groups[i-1]+1:
-			return g, fmt.Errorf("%s count up from 1 without a gap, as 1, 1, 1, 2, 2, 2, and not %s", unit.Plural(), numbers(groups))
+			return g, fmt.Errorf("%s must count up from 1 without gaps, such as 1, 1, 1, 2, 2, 2, not %s", unit.Plural(), numbers(groups))
 		case i == 0 || group != groups[i-1]:
 			g.starts = append(g.starts, i)
 		}

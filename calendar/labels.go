@@ -32,7 +32,7 @@ func newLabels(texts Labels) (*labels, error) {
 		return nil, err
 	}
 	if !l.year.tellsYears() {
-		return nil, fmt.Errorf("label %q is the same for every year: put {year}, {yy}, {start}, {start_yy}, {end} or {end_yy} in it", yearText)
+		return nil, fmt.Errorf("label %q is the same for every year: add {year}, {yy}, {start}, {start_yy}, {end} or {end_yy}", yearText)
 	}
 	if l.year.uses("period") || l.year.uses("year_label") {
 		return nil, fmt.Errorf("label %q: {period} and {year_label} have no meaning in the label of a year", yearText)
@@ -48,7 +48,7 @@ func newLabels(texts Labels) (*labels, error) {
 			return nil, err
 		}
 		if !template.uses("period") {
-			return nil, fmt.Errorf("label %q is the same for every %s: put {period} in it", text, unit)
+			return nil, fmt.Errorf("label %q is the same for every %s: add {period}", text, unit)
 		}
 		if template.tellsYears() || template.uses("year_label") {
 			l.labels[unit] = template

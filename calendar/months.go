@@ -35,7 +35,7 @@ func ParseNamedBy(name string) (NamedBy, bool) {
 
 // phrase says which year it is.
 func (n NamedBy) phrase() string {
-	return [...]string{"the year in which they end", "the year in which they start", "the year in which most of their days lie"}[n]
+	return [...]string{"the year in which they end", "the year in which they start", "the year that contains most of their days"}[n]
 }
 
 // shift returns what is added to the year in which a fiscal year nominally
@@ -110,13 +110,13 @@ func NewFiscalMonths(fiscal FiscalMonths) (*Months, error) {
 		return nil, errors.New("a fiscal calendar needs a name")
 	}
 	if fiscal.Starts < civil.January || fiscal.Starts > civil.December {
-		return nil, fmt.Errorf("a fiscal year starts in a month from 1 to 12, not %d", int(fiscal.Starts))
+		return nil, fmt.Errorf("the first month must be from 1 to 12, not %d", int(fiscal.Starts))
 	}
 	if fiscal.StartDay == 0 {
 		fiscal.StartDay = 1
 	}
 	if fiscal.StartDay < 1 || fiscal.StartDay > 28 {
-		return nil, fmt.Errorf("the months of a fiscal year start on a day from 1 to 28, which every month has, not %d", fiscal.StartDay)
+		return nil, settingError(StartDay, "the day must be from 1 to 28, which every month has, not %d", fiscal.StartDay)
 	}
 	labels, err := newLabels(fiscal.Labels)
 	if err != nil {
@@ -247,7 +247,7 @@ func (c *Months) Rule() string {
 // Explain says how the period of a day is found.
 func (c *Months) Explain(unit Unit, day civil.Day) string {
 	if unit == Day {
-		return "each day is one by itself"
+		return "each day is its own period"
 	}
 	year, month := c.Locate(Year, day), c.Locate(Month, day)
 	switch {
@@ -259,9 +259,9 @@ func (c *Months) Explain(unit Unit, day civil.Day) string {
 	case unit == Month && c.IsCalendarYear():
 		return fmt.Sprintf("%s is month %d of the year", c.MonthName(month.InYear), month.InYear)
 	case unit == Month && c.NamesMonths():
-		return fmt.Sprintf("the year starts in %s, %s is the %s month from there", c.starts, c.MonthName(month.InYear), ordinal(month.InYear))
+		return fmt.Sprintf("the year starts in %s, so %s is its %s month", c.starts, c.MonthName(month.InYear), ordinal(month.InYear))
 	case unit == Month:
-		return fmt.Sprintf("months start on day %d and the year in %s; the month from %s to %s is the %s of them", c.startDay, c.starts, month.First, month.Last, ordinal(month.InYear))
+		return fmt.Sprintf("months start on day %d and the year in %s; the month from %s to %s is its %s", c.startDay, c.starts, month.First, month.Last, ordinal(month.InYear))
 	case unit == Week:
 		week := c.Locate(Week, day)
 		return c.weeks.explain(year, week)
@@ -282,7 +282,7 @@ func singular(phrase string) string {
 	case ByStart.phrase():
 		return "the year in which it starts"
 	}
-	return "the year in which most of its days lie"
+	return "the year that contains most of its days"
 }
 
 // ordinal returns a number as a place: 1st, 2nd, 3rd, 4th.

@@ -63,7 +63,7 @@ func TestAnySplitCoversTheYear(t *testing.T) {
 	}
 }
 
-// Named by the year in which most of its days lie, a year shares more days with
+// Named by the year that contains most of its days, a year shares more days with
 // that year than with any other.
 func TestNamedByMostOfTheDays(t *testing.T) {
 	for starts := civil.January; starts <= civil.December; starts++ {
@@ -107,7 +107,7 @@ func TestYearAgoLeadsToTheYearBefore(t *testing.T) {
 }
 
 // What is to date ends in the period, never before its first day, and on the
-// as-of day in its own period.
+// as-of date in its own period.
 func TestToDateStaysInThePeriod(t *testing.T) {
 	random := rand.New(rand.NewPCG(21, 34))
 	calendars := everyKind(t)

@@ -30,7 +30,7 @@ func ParseTemplate(text string) (Template, error) {
 	for rest != "" {
 		literal, after, found := strings.Cut(rest, "{")
 		if strings.Contains(literal, "}") {
-			return Template{}, fmt.Errorf("label %q has a } without its {", text)
+			return Template{}, fmt.Errorf("label %q has a } without a {", text)
 		}
 		if literal != "" {
 			template.parts = append(template.parts, templatePart{literal: literal})
@@ -40,7 +40,7 @@ func ParseTemplate(text string) (Template, error) {
 		}
 		field, after, closed := strings.Cut(after, "}")
 		if !closed {
-			return Template{}, fmt.Errorf("label %q has a { without its }", text)
+			return Template{}, fmt.Errorf("label %q has a { without a }", text)
 		}
 		part, err := parseField(field)
 		if err != nil {
@@ -56,12 +56,12 @@ func parseField(field string) (templatePart, error) {
 	name, width, padded := strings.Cut(field, ":")
 	part := templatePart{field: name}
 	if !slices.Contains(templateFields, name) {
-		return part, fmt.Errorf("there is no field {%s}; the fields are %s", name, strings.Join(templateFields, ", "))
+		return part, fmt.Errorf("unknown field {%s}; the fields are %s", name, strings.Join(templateFields, ", "))
 	}
 	if padded {
 		digits, err := strconv.Atoi(width)
 		if err != nil || !strings.HasPrefix(width, "0") || digits < 1 || digits > 9 {
-			return part, fmt.Errorf("{%s} is padded with :01 to :09, not %q", name, ":"+width)
+			return part, fmt.Errorf("{%s} can be padded with :01 to :09, not %q", name, ":"+width)
 		}
 		part.width = digits
 	}

@@ -19,10 +19,10 @@ var ISOWeeks = WeekRule{First: civil.Monday, MinDays: 4}
 
 func (r WeekRule) check() error {
 	if r.First < civil.Monday || r.First > civil.Sunday {
-		return fmt.Errorf("a week begins on a weekday from 1 (Monday) to 7 (Sunday), not %d", int(r.First))
+		return fmt.Errorf("the first weekday must be from 1 (Monday) to 7 (Sunday), not %d", int(r.First))
 	}
 	if r.MinDays < 1 || r.MinDays > 7 {
-		return fmt.Errorf("the first week of a year has at least 1 to 7 of its days, not %d", r.MinDays)
+		return fmt.Errorf("the minimum days of week 1 must be from 1 to 7, not %d", r.MinDays)
 	}
 	return nil
 }
@@ -118,18 +118,26 @@ func (c *Weeks) Code(period Period) string {
 
 // Rule says how weeks and their years run.
 func (c *Weeks) Rule() string {
-	return fmt.Sprintf("weeks start on %s, and week 1 of a year is the first with at least %d of its days", c.rule.First, c.rule.MinDays)
+	return fmt.Sprintf("weeks start on %s; week 1 is the first with at least %s of the year", c.rule.First, c.rule.leastDays())
 }
 
 // Explain says how the week or the year of a day is found.
 func (c *Weeks) Explain(unit Unit, day civil.Day) string {
 	year, week := c.Locate(Year, day), c.Locate(Week, day)
-	start := fmt.Sprintf("weeks start on %s, and week 1 is the first with at least %d of its days in the new year: it starts on %s",
-		c.rule.First, c.rule.MinDays, year.First)
+	start := fmt.Sprintf("weeks start on %s; week 1 is the first with at least %s of the new year and starts on %s",
+		c.rule.First, c.rule.leastDays(), year.First)
 	if unit == Year {
-		return fmt.Sprintf("%s; the week from %s to %s lies in the %d weeks from there", start, week.First, week.Last, year.Days()/7)
+		return fmt.Sprintf("%s; the week from %s to %s is one of its %d weeks", start, week.First, week.Last, year.Days()/7)
 	}
-	return fmt.Sprintf("%s; the week from %s to %s is the %s from there", start, week.First, week.Last, ordinal(week.InYear))
+	return fmt.Sprintf("%s; the week from %s to %s is the %s of the year", start, week.First, week.Last, ordinal(week.InYear))
+}
+
+// leastDays writes the days that week 1 has at least.
+func (r WeekRule) leastDays() string {
+	if r.MinDays == 1 {
+		return "1 day"
+	}
+	return fmt.Sprintf("%d days", r.MinDays)
 }
 
 // firstDay returns the first day of the first week of a year.

@@ -46,9 +46,9 @@ func TestDaysThatDoNotExist(t *testing.T) {
 		{"2026-00-01", `"2026-00-01" is not a day: there is no month 0`},
 		{"2026-01-00", `"2026-01-00" is not a day: there is no day 0`},
 		{"0000-01-01", `"0000-01-01" is not a day: the year 0 is not from 1 to 9999`},
-		{"2026-1-1", `"2026-1-1" is not a date in the form 2026-03-01`},
-		{"2026-1a-01", `"2026-1a-01" is not a date in the form 2026-03-01`},
-		{"", `"" is not a date in the form 2026-03-01`},
+		{"2026-1-1", `"2026-1-1" is not a date such as 2026-03-01`},
+		{"2026-1a-01", `"2026-1a-01" is not a date such as 2026-03-01`},
+		{"", `"" is not a date such as 2026-03-01`},
 	} {
 		_, err := Parse(c.text)
 		assert.EqualError(t, err, c.why)

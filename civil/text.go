@@ -24,13 +24,13 @@ func (d Day) AppendText(text []byte) []byte {
 // nothing else. The error says what is wrong with the text.
 func Parse(text string) (Day, error) {
 	if len(text) != 10 || text[4] != '-' || text[7] != '-' {
-		return 0, fmt.Errorf("%q is not a date in the form 2026-03-01", text)
+		return 0, fmt.Errorf("%q is not a date such as 2026-03-01", text)
 	}
 	var numbers [3]int
 	for i, field := range []string{text[:4], text[5:7], text[8:]} {
 		for _, digit := range []byte(field) {
 			if digit < '0' || digit > '9' {
-				return 0, fmt.Errorf("%q is not a date in the form 2026-03-01", text)
+				return 0, fmt.Errorf("%q is not a date such as 2026-03-01", text)
 			}
 			numbers[i] = numbers[i]*10 + int(digit-'0')
 		}

@@ -476,12 +476,12 @@ type NoDates struct {
 // Error says so, with a value.
 func (e *NoDates) Error() string {
 	if e.Values == 0 {
-		return "holds no values"
+		return "contains no values"
 	}
 	if e.Pattern != "" {
-		return "holds no value in the form " + e.Pattern
+		return "contains no value in the format " + e.Pattern
 	}
-	return "holds no value that can be read as a date"
+	return "contains no recognisable date"
 }
 
 // OpenOrder is the error for a column whose values could all be read with the
@@ -493,7 +493,7 @@ type OpenOrder struct {
 
 // Error says how many values are open.
 func (e *OpenOrder) Error() string {
-	return fmt.Sprintf("leaves it open whether the day or the month comes first (%s could be either, and none settles it)", values(e.Open))
+	return fmt.Sprintf("does not show whether the day or the month comes first (%s could be either, and none settles it)", values(e.Open))
 }
 
 // values counts values in words.
@@ -513,7 +513,7 @@ type MixedOrders struct {
 
 // Error says how many values there are of each.
 func (e *MixedOrders) Error() string {
-	return fmt.Sprintf("mixes orders: %s must have the day first and %d the month", values(e.DayFirst), e.MonthFirst)
+	return fmt.Sprintf("mixes orders: %s can only be day first, %d only month first", values(e.DayFirst), e.MonthFirst)
 }
 
 // Decide settles how the column is read. The error is NoDates, OpenOrder,
@@ -718,7 +718,7 @@ func (r *Reader) Why(value []byte) string {
 	if pattern := r.patternFor(value); pattern != nil {
 		return pattern.Why(value)
 	}
-	return "is not a date in the form " + strings.Join(r.forms, " or ")
+	return "is not a date in the format " + strings.Join(r.forms, " or ")
 }
 
 func (r *Reader) patternFor(value []byte) *Pattern {

@@ -107,7 +107,7 @@ func TestYearsOfTwoDigits(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []Share{{"yy/MM/dd", 1, "day"}}, decision.Patterns)
 	_, err = column(Asked{}, "03/04/45").Decide()
-	assert.ErrorContains(t, err, "leaves it open whether the day or the month comes first")
+	assert.ErrorContains(t, err, "does not show whether the day or the month comes first")
 
 	// 26/04/03 is 26 April 2003 or 3 April 2026.
 	for _, values := range [][]string{{"26/04/03"}, {"26/04/03", "26/04/17"}, {"25/12/30", "26/01/02", "26/04/17"}, {"26-Apr-03"}} {
@@ -152,7 +152,7 @@ func TestNumbersAreMomentsOnlyWhereAsked(t *testing.T) {
 	}
 	pattern, err := Compile("serial")
 	require.NoError(t, err)
-	assert.Equal(t, "is 1900-02-29, a day that spreadsheets have and the calendar has not", pattern.Why([]byte("60")))
+	assert.Equal(t, "is 1900-02-29, a day that exists in spreadsheets only", pattern.Why([]byte("60")))
 	decision, err := column(Asked{Pattern: pattern}, "46082", "46083").Decide()
 	require.NoError(t, err)
 	assert.Equal(t, NoTime, decision.Clock)
@@ -165,7 +165,7 @@ func TestWeekdaysMustBeThoseOfTheDate(t *testing.T) {
 	decision, err := column(Asked{}, "Sun 2026-03-01", "Mon 2026-03-01").Decide()
 	require.NoError(t, err)
 	assert.Equal(t, 1, decision.Unread)
-	assert.Equal(t, "read as EEE yyyy-MM-dd, 2026-03-01 is a Sunday and not a Monday", decision.Reader.Why([]byte("Mon 2026-03-01")))
+	assert.Equal(t, "read as EEE yyyy-MM-dd, but 2026-03-01 is a Sunday, not a Monday", decision.Reader.Why([]byte("Mon 2026-03-01")))
 }
 
 func TestOffsetsAreKept(t *testing.T) {
@@ -218,7 +218,7 @@ func TestWhatIsNoDate(t *testing.T) {
 		assert.False(t, c.LooksLikeDates(), value)
 	}
 	_, err := column(Asked{}, "", "  ").Decide()
-	assert.EqualError(t, err, "holds no values")
+	assert.EqualError(t, err, "contains no values")
 	assert.True(t, column(Asked{}, "20260301", "", "20260302").LooksLikeDates())
 	assert.False(t, column(Asked{}, "20260301", "20260399").LooksLikeDates(), "one number that is no day: an identifier")
 }
@@ -242,7 +242,7 @@ func TestOpenAndMixedOrdersStop(t *testing.T) {
 	var open *OpenOrder
 	require.ErrorAs(t, err, &open)
 	assert.Equal(t, &OpenOrder{Open: 2, First: []Example{{2, "03/04/2026"}, {3, "05/06/2026"}}}, open)
-	assert.EqualError(t, err, "leaves it open whether the day or the month comes first (2 values could be either, and none settles it)")
+	assert.EqualError(t, err, "does not show whether the day or the month comes first (2 values could be either, and none settles it)")
 
 	_, err = column(Asked{}, "03/04/2026", "25/06/2026", "06/25/2026", "06/26/2026").Decide()
 	var mixed *MixedOrders
@@ -261,7 +261,7 @@ func TestTheAskedOrderSettles(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1, decision.Unread)
 	assert.Equal(t, []Example{{3, "06/25/2026"}}, decision.Faults)
-	assert.Equal(t, "read as dd/MM/yyyy, there is no month 25", decision.Reader.Why([]byte("06/25/2026")))
+	assert.Equal(t, "read as dd/MM/yyyy, but there is no month 25", decision.Reader.Why([]byte("06/25/2026")))
 	read, ok := decision.Reader.Read([]byte("03/04/2026"))
 	require.True(t, ok)
 	assert.Equal(t, "2026-04-03", read.Day.String())
@@ -275,22 +275,22 @@ func TestTheAskedPatternWins(t *testing.T) {
 	assert.Equal(t, []Share{{"MM/dd/yyyy", 1, "day"}}, decision.Patterns)
 	assert.Equal(t, 2, decision.Unread)
 	assert.Equal(t, 1, decision.Blanks)
-	assert.Equal(t, "read as MM/dd/yyyy, there is no month 25", decision.Reader.Why([]byte("25/06/2026")))
-	assert.Equal(t, "is not a date in the form MM/dd/yyyy", decision.Reader.Why([]byte("2026-01-01")))
+	assert.Equal(t, "read as MM/dd/yyyy, but there is no month 25", decision.Reader.Why([]byte("25/06/2026")))
+	assert.Equal(t, "is not a date in the format MM/dd/yyyy", decision.Reader.Why([]byte("2026-01-01")))
 	_, err = column(Asked{Pattern: pattern}, "1.1.2026").Decide()
-	assert.EqualError(t, err, "holds no value in the form MM/dd/yyyy")
+	assert.EqualError(t, err, "contains no value in the format MM/dd/yyyy")
 }
 
 func TestReasons(t *testing.T) {
 	decision, err := column(Asked{}, "2026-03-01", "13/01/2026 10:00").Decide()
 	require.NoError(t, err)
 	for value, why := range map[string]string{
-		"2026-02-30":       "read as yyyy-MM-dd, February 2026 has 28 days",
-		"2026-13-01":       "read as yyyy-MM-dd, there is no month 13",
-		"0000-01-01":       "read as yyyy-MM-dd, the year 0 is not from 1 to 9999",
-		"14/01/2026 24:00": "read as dd/MM/yyyy HH:mm, there is no such time of day",
-		"tomorrow":         "is not a date in the form dd/MM/yyyy HH:mm or yyyy-MM-dd",
-		"1/1/26":           "is not a date in the form dd/MM/yyyy HH:mm or yyyy-MM-dd",
+		"2026-02-30":       "read as yyyy-MM-dd, but February 2026 has 28 days",
+		"2026-13-01":       "read as yyyy-MM-dd, but there is no month 13",
+		"0000-01-01":       "read as yyyy-MM-dd, but the year 0 is not from 1 to 9999",
+		"14/01/2026 24:00": "read as dd/MM/yyyy HH:mm, but there is no such time of day",
+		"tomorrow":         "is not a date in the format dd/MM/yyyy HH:mm or yyyy-MM-dd",
+		"1/1/26":           "is not a date in the format dd/MM/yyyy HH:mm or yyyy-MM-dd",
 	} {
 		_, ok := decision.Reader.Clone().Read([]byte(value))
 		assert.False(t, ok, value)
@@ -303,16 +303,16 @@ func TestPatternsThatCannotBeRead(t *testing.T) {
 		"DD/MM/YYYY":      `pattern "DD/MM/YYYY": DD is the day of the year; the day of the month is dd`,
 		"dd/MM/YYYY":      `pattern "dd/MM/YYYY": YYYY is the year of the week, which differs near New Year; the year is yyyy`,
 		"dd/mm/yyyy":      `pattern "dd/mm/yyyy" has no month: mm is minutes, the month is MM`,
-		"dd/MM":           `pattern "dd/MM" has no year: put yyyy in it`,
-		"dd yyyy":         `pattern "dd yyyy" has no month: put MM, or MMM for a name, in it`,
-		"MM/yyyy HH:mm":   `pattern "MM/yyyy HH:mm" has no day of the month: put dd in it`,
-		"yyyy-ww":         `pattern "yyyy-ww": ww is the week of the year, and goes with YYYY and e alone`,
-		"dd/MM/yyyy HH":   `pattern "dd/MM/yyyy HH" has hours and no minutes: put mm in it`,
-		"dd/MM/yyyy mm":   `pattern "dd/MM/yyyy mm" has a time of day with a part missing: hours HH, minutes mm, then seconds ss and their decimals SSS`,
+		"dd/MM":           `pattern "dd/MM" has no year: add yyyy`,
+		"dd yyyy":         `pattern "dd yyyy" has no month: add MM, or MMM for a name`,
+		"MM/yyyy HH:mm":   `pattern "MM/yyyy HH:mm" has no day of the month: add dd`,
+		"yyyy-ww":         `pattern "yyyy-ww": ww is the week of the year and can only be combined with YYYY and e`,
+		"dd/MM/yyyy HH":   `pattern "dd/MM/yyyy HH" has hours but no minutes: add mm`,
+		"dd/MM/yyyy mm":   `pattern "dd/MM/yyyy mm" has an incomplete time of day: it needs hours HH and minutes mm, then seconds ss, then fractions SSS`,
 		"dd/MM/yyyy h:mm": `pattern "dd/MM/yyyy h:mm" needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)`,
 		"dd/MM/dd yyyy":   `pattern "dd/MM/dd yyyy" has d twice`,
-		"dd/MM/yyyy 'at":  `pattern "dd/MM/yyyy 'at": a ' is opened and not closed`,
-		"dd/MM/yyyy qq":   `pattern "dd/MM/yyyy qq": qq cannot be read; the fields are yyyy or yy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a, XXX, EEE, Q, DDD, and YYYY with ww and e`,
+		"dd/MM/yyyy 'at":  `pattern "dd/MM/yyyy 'at": a ' is not closed`,
+		"dd/MM/yyyy qq":   `pattern "dd/MM/yyyy qq": qq is not supported; the letters are yyyy or yy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a, XXX, EEE, Q, DDD, and YYYY with ww and e`,
 	} {
 		_, err := Compile(pattern)
 		assert.EqualError(t, err, fault)
@@ -369,7 +369,7 @@ func TestReadParts(t *testing.T) {
 		{" 2026 ", "03", "01", "2026-03-01", ""},
 		{"2026", "March", "1", "2026-03-01", ""},
 		{"2026", "2", "30", "", "February 2026 has 28 days"},
-		{"26", "2", "3", "", `the year "26" is not a number of four digits`},
+		{"26", "2", "3", "", `the year "26" is not a four-digit number`},
 		{"2026", "Smarch", "3", "", `the month "Smarch" is neither a number nor a name`},
 		{"2026", "13", "3", "", "there is no month 13"},
 		{"2026", "12", "", "", `the day "" is not a number of one or two digits`},

@@ -26,5 +26,5 @@ func ExampleColumn() {
 	fmt.Println(err)
 	// Output:
 	// 2026-04-03 true
-	// leaves it open whether the day or the month comes first (1 value could be either, and none settles it)
+	// does not show whether the day or the month comes first (1 value could be either, and none settles it)
 }

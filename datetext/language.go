@@ -74,7 +74,7 @@ func LanguageOf(tag string) (*Language, error) {
 			return l, nil
 		}
 	}
-	return nil, fmt.Errorf("there are no month names for the language %q; languages have tags such as en, fr or pt", tag)
+	return nil, fmt.Errorf("unknown language %q; use a tag such as en, fr or pt", tag)
 }
 
 // month returns the month of a name in any case; 0 when the language has none.
@@ -149,7 +149,7 @@ type OpenLanguage struct {
 
 // Error says which name it is.
 func (e *OpenLanguage) Error() string {
-	return fmt.Sprintf("leaves it open which month %q is", e.Name)
+	return fmt.Sprintf("does not show which month %q is", e.Name)
 }
 
 // languageFor returns the language that has most of the names: English if it

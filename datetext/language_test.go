@@ -102,7 +102,7 @@ func TestNamesThatStandForSeveralMonths(t *testing.T) {
 	require.ErrorAs(t, err, &open)
 	assert.Equal(t, "listopad", open.Name)
 	assert.Subset(t, open.Tags, []string{"cs", "hr", "pl"})
-	assert.EqualError(t, err, `leaves it open which month "listopad" is`)
+	assert.EqualError(t, err, `does not show which month "listopad" is`)
 	for tag, want := range map[string]string{"hr": "2026-10-05", "pl": "2026-11-05"} {
 		language, err := LanguageOf(strings.ToUpper(tag))
 		require.NoError(t, err)
@@ -117,7 +117,7 @@ func TestNamesThatStandForSeveralMonths(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "hr", decision.Language)
 	_, err = LanguageOf("xx")
-	assert.ErrorContains(t, err, `there are no month names for the language "xx"`)
+	assert.ErrorContains(t, err, `unknown language "xx"`)
 }
 
 func TestNamesOfAnotherLanguageAreNotRead(t *testing.T) {

@@ -103,7 +103,7 @@ func (n number) readSerial(day int64, fraction []byte) (Moment, string) {
 	case n.from1904:
 		moment.Day = civil.MustOf(1904, civil.January, 1) + civil.Day(day)
 	case day == 60:
-		return Moment{}, "is 1900-02-29, a day that spreadsheets have and the calendar has not"
+		return Moment{}, "is 1900-02-29, a day that exists in spreadsheets only"
 	case day < 60:
 		moment.Day = civil.MustOf(1899, civil.December, 31) + civil.Day(day)
 	default:

@@ -13,7 +13,7 @@ func ReadParts(year, month, dayOfMonth []byte) (day civil.Day, reason string) {
 	year, month, dayOfMonth = trim(year), trim(month), trim(dayOfMonth)
 	y, width := scanNumber(year, 4, 4)
 	if width == 0 || width != len(year) {
-		return 0, fmt.Sprintf("the year %q is not a number of four digits", year)
+		return 0, fmt.Sprintf("the year %q is not a four-digit number", year)
 	}
 	m, width := scanNumber(month, 1, 2)
 	if width == 0 || width != len(month) {

@@ -182,7 +182,7 @@ func cutLiteral(text string) (literal, rest string, err error) {
 		literal += "'"
 		at++
 	}
-	return "", "", errors.New("a ' is opened and not closed")
+	return "", "", errors.New("a ' is not closed")
 }
 
 // fieldOf returns the step of a run of one letter. Months by name become 'N'.
@@ -229,7 +229,7 @@ func fieldOf(letter byte, width int) (step, error) {
 	case 'X', 'x', 'Z':
 		return step{field: 'X'}, nil
 	}
-	return step{}, fmt.Errorf("%s cannot be read; the fields are yyyy or yy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a, XXX, EEE, Q, DDD, and YYYY with ww and e", run)
+	return step{}, fmt.Errorf("%s is not supported; the letters are yyyy or yy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a, XXX, EEE, Q, DDD, and YYYY with ww and e", run)
 }
 
 // incomplete says what is missing in a pattern with these fields, or too much.
@@ -241,29 +241,29 @@ func incomplete(seen map[byte]int) string {
 	case seen['Y'] > 0 && seen['w'] == 0:
 		return ": " + strings.Repeat("Y", seen['Y']) + " is the year of the week, which differs near New Year; the year is yyyy"
 	case seen['w'] > 0 && (seen['Y'] == 0 || seen['y']+months+seen['d'] > 0):
-		return ": ww is the week of the year, and goes with YYYY and e alone"
+		return ": ww is the week of the year and can only be combined with YYYY and e"
 	case seen['H'] > 0 && seen['h'] > 0:
 		return " has the hour twice"
 	case months == 0 && seen['m'] > 0 && seen['H']+seen['h'] == 0:
 		return " has no month: mm is minutes, the month is MM"
 	case seen['m'] > 0 && seen['H']+seen['h'] == 0, seen['s'] > 0 && seen['m'] == 0, seen['S'] > 0 && seen['s'] == 0:
-		return " has a time of day with a part missing: hours HH, minutes mm, then seconds ss and their decimals SSS"
+		return " has an incomplete time of day: it needs hours HH and minutes mm, then seconds ss, then fractions SSS"
 	case seen['H']+seen['h'] > 0 && seen['m'] == 0:
-		return " has hours and no minutes: put mm in it"
+		return " has hours but no minutes: add mm"
 	case (seen['h'] > 0) != (seen['a'] > 0):
 		return " needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)"
 	case seen['w'] > 0:
 		return ""
 	case seen['y'] == 0:
-		return " has no year: put yyyy in it"
+		return " has no year: add yyyy"
 	case seen['D'] > 0, seen['Q'] > 0 && months+seen['d'] == 0:
 		return ""
 	case months == 0:
-		return " has no month: put MM, or MMM for a name, in it"
+		return " has no month: add MM, or MMM for a name"
 	case seen['M'] > 0 && seen['N'] > 0:
 		return " has the month twice"
 	case seen['d'] == 0 && seen['H']+seen['h'] > 0:
-		return " has no day of the month: put dd in it"
+		return " has no day of the month: add dd"
 	}
 	return ""
 }
@@ -332,17 +332,17 @@ func (p *Pattern) Why(text []byte) string {
 	}
 	var f fields
 	if !p.scan(text, &f) {
-		return "is not a date in the form " + p.ldml
+		return "is not a date in the format " + p.ldml
 	}
 	day, why := f.date(p)
 	if why == "" && f.weekday != 0 && day.Weekday() != f.weekday {
-		why = fmt.Sprintf("%s is a %s and not a %s", day, day.Weekday(), f.weekday)
+		why = fmt.Sprintf("%s is a %s, not a %s", day, day.Weekday(), f.weekday)
 	}
 	if why != "" {
-		return "read as " + p.ldml + ", " + why
+		return "read as " + p.ldml + ", but " + why
 	}
 	if _, ok := f.moment(p); !ok {
-		return "read as " + p.ldml + ", there is no such time of day"
+		return "read as " + p.ldml + ", but there is no such time of day"
 	}
 	return ""
 }

@@ -63,7 +63,7 @@ type OpenYear struct {
 
 // Error says how many values are open.
 func (e *OpenYear) Error() string {
-	return fmt.Sprintf("leaves it open whether the day or the year comes first (%s could be either, and none settles it)", values(e.Open))
+	return fmt.Sprintf("does not show whether the day or the year comes first (%s could be either, and none settles it)", values(e.Open))
 }
 
 // yearsSettled returns an OpenYear unless the years of two digits are last:

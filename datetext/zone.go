@@ -41,7 +41,7 @@ func NewConversion(from, to string) (*Conversion, error) {
 		}
 		location, err := time.LoadLocation(zone.name)
 		if err != nil || zone.name == "Local" {
-			return nil, fmt.Errorf("there is no zone %q; zones have IANA names such as Europe/Dublin or UTC", zone.name)
+			return nil, fmt.Errorf("unknown time zone %q; use an IANA name such as Europe/Dublin or UTC", zone.name)
 		}
 		*zone.at = location
 	}

@@ -84,7 +84,7 @@ func ParseRecurrence(text string) (*Recurrence, error) {
 		return r, nil
 	}
 	if r.count > 0 {
-		return nil, noRule(text, "COUNT needs a start; put DTSTART=20260105; before it")
+		return nil, noRule(text, "COUNT needs a start: add DTSTART=20260105; before it")
 	}
 	r.takeFrom(r.start)
 	if r.until != nil {
@@ -180,9 +180,9 @@ func (r *Recurrence) readPart(name, value string, start **civil.Day) (err error)
 		frequencies := map[string]frequency{"YEARLY": yearly, "MONTHLY": monthly, "WEEKLY": weekly, "DAILY": daily}
 		if r.freq = frequencies[value]; r.freq == 0 {
 			if value == "HOURLY" || value == "MINUTELY" || value == "SECONDLY" {
-				return fmt.Errorf("it recurs within a day, and days off are whole days")
+				return fmt.Errorf("it recurs within a day, but days off are whole days")
 			}
-			return fmt.Errorf("FREQ is YEARLY, MONTHLY, WEEKLY or DAILY, not %s", shortened(value))
+			return fmt.Errorf("FREQ must be YEARLY, MONTHLY, WEEKLY or DAILY, not %s", shortened(value))
 		}
 	case "DTSTART":
 		// A zone may stand before the day, and a time behind it.
@@ -228,9 +228,9 @@ func (r *Recurrence) readPart(name, value string, start **civil.Day) (err error)
 			r.byWeekday = append(r.byWeekday, one)
 		}
 	case "BYHOUR", "BYMINUTE", "BYSECOND":
-		return fmt.Errorf("it recurs within a day (%s), and days off are whole days", name)
+		return fmt.Errorf("it recurs within a day (%s), but days off are whole days", name)
 	default:
-		return fmt.Errorf("%s is not one of its parts", shortened(name))
+		return fmt.Errorf("%s is not a part of a recurrence rule", shortened(name))
 	}
 	return err
 }
@@ -238,7 +238,7 @@ func (r *Recurrence) readPart(name, value string, start **civil.Day) (err error)
 func integerOf(name, value string, least, most int) (int, error) {
 	number, err := strconv.Atoi(value)
 	if err != nil || number < least || number > most {
-		return 0, fmt.Errorf("%s is a number from %d to %d, not %s", name, least, most, shortened(value))
+		return 0, fmt.Errorf("%s must be a number from %d to %d, not %s", name, least, most, shortened(value))
 	}
 	return number, nil
 }
@@ -253,7 +253,7 @@ func integersOf(name, value string, least, most int, signed bool) ([]int, error)
 			size = -size
 		}
 		if err != nil || size < least || size > most {
-			return nil, fmt.Errorf("%s has numbers from %d to %d, not %s", name, least, most, shortened(text))
+			return nil, fmt.Errorf("%s must have numbers from %d to %d, not %s", name, least, most, shortened(text))
 		}
 		numbers = append(numbers, number)
 	}
@@ -267,18 +267,18 @@ func weekdayOf(text string) (civil.Weekday, error) {
 	if at := strings.Index(weekdayNames, text); len(text) == 2 && at >= 0 && at%2 == 0 {
 		return civil.Weekday(at/2 + 1), nil
 	}
-	return 0, fmt.Errorf("weekdays are MO, TU, WE, TH, FR, SA and SU, not %s", shortened(text))
+	return 0, fmt.Errorf("weekdays must be MO, TU, WE, TH, FR, SA or SU, not %s", shortened(text))
 }
 
 func nthWeekdayOf(text string) (nthWeekday, error) {
 	if len(text) < 2 {
-		return nthWeekday{}, fmt.Errorf("BYDAY has weekdays such as MO or 1MO, not %q", text)
+		return nthWeekday{}, fmt.Errorf("BYDAY must have weekdays such as MO or 1MO, not %q", text)
 	}
 	weekday, err := weekdayOf(text[len(text)-2:])
 	one := nthWeekday{weekday: weekday}
 	if number := text[:len(text)-2]; err == nil && number != "" {
 		if one.nth, err = strconv.Atoi(number); err != nil || one.nth == 0 || one.nth < -53 || one.nth > 53 {
-			return one, fmt.Errorf("BYDAY has weekdays such as MO or 1MO, not %s", shortened(text))
+			return one, fmt.Errorf("BYDAY must have weekdays such as MO or 1MO, not %s", shortened(text))
 		}
 	}
 	return one, err
@@ -289,7 +289,7 @@ func (r *Recurrence) checkNumbers() error {
 	for _, one := range r.byWeekday {
 		inMonth := r.freq == monthly || r.freq == yearly && r.anyMonth
 		if inMonth && (one.nth > 5 || one.nth < -5) {
-			return fmt.Errorf("asks for days that no month or year has")
+			return fmt.Errorf("contains days that no month or year has")
 		}
 	}
 	return nil
@@ -300,7 +300,7 @@ func parseBasic(text string) (civil.Day, error) {
 	digits, _, _ := strings.Cut(text, "T")
 	number, err := strconv.Atoi(digits)
 	if err != nil || len(digits) != 8 || number < 0 {
-		return 0, fmt.Errorf("a day looks like 20260105, not %s", shortened(text))
+		return 0, fmt.Errorf("a day must be written as 20260105, not %s", shortened(text))
 	}
 	day, ok := civil.Of(number/10000, civil.Month(number/100%100), number%100)
 	if !ok || day.Year() < firstYear {
@@ -322,7 +322,7 @@ func parseUntil(text string) (*Until, error) {
 	clock, until.UTC = strings.CutSuffix(clock, "Z")
 	number, err := strconv.Atoi(clock)
 	if err != nil || len(clock) != 6 || number < 0 || number/10000 > 23 || number/100%100 > 59 || number%100 > 60 {
-		return nil, fmt.Errorf("a time looks like T170000Z, not %s", shortened(text))
+		return nil, fmt.Errorf("a time must be written as T170000Z, not %s", shortened(text))
 	}
 	until.Seconds, until.Timed = number/10000*3600+number/100%100*60+number%100, true
 	return until, nil

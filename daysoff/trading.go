@@ -78,11 +78,11 @@ type Reason string
 
 // The reasons.
 const (
-	AsARule      Reason = "open as a rule"
-	OpenAgainst  Reason = "open by exception"
+	AsARule      Reason = "regular opening"
+	OpenAgainst  Reason = "special opening"
 	NotYetOpened Reason = "not opened yet"
 	ClosedDown   Reason = "closed down"
-	ShutAgainst  Reason = "shut by exception"
+	ShutAgainst  Reason = "special closing"
 	ShutFor      Reason = "closure"
 	OnHoliday    Reason = "holiday"
 	OnWeekday    Reason = "weekday"

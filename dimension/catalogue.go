@@ -49,7 +49,7 @@ type Catalogue struct {
 	bounded calendar.Bounded
 }
 
-// Moving is the group of the attributes that move with the as-of day, Workdays
+// Moving is the group of the attributes that move with the as-of date, Workdays
 // that of the main set of days off.
 const (
 	Moving   = "moving"
@@ -96,7 +96,7 @@ func NewCatalogue(settings Settings) (*Catalogue, error) {
 	taken := map[string]string{}
 	for _, attribute := range c.attributes {
 		if group, found := taken[attribute.Name]; found {
-			return nil, fmt.Errorf("two attributes would be named %q, one of group %s and one of group %s: give the calendar or the label another name", attribute.Name, group, attribute.Group)
+			return nil, fmt.Errorf("two attributes would be named %q, one in group %s and one in group %s: rename the calendar or the label", attribute.Name, group, attribute.Group)
 		}
 		taken[attribute.Name] = attribute.Group
 	}
@@ -106,7 +106,7 @@ func NewCatalogue(settings Settings) (*Catalogue, error) {
 // Attributes returns all attributes in the order of the dimension's columns.
 func (c *Catalogue) Attributes() []Attribute { return c.attributes }
 
-// Lasting returns the attributes that do not move with the as-of day.
+// Lasting returns the attributes that do not move with the as-of date.
 func (c *Catalogue) Lasting() []Attribute {
 	return slices.DeleteFunc(slices.Clone(c.attributes), func(a Attribute) bool { return a.Group == movingGroup })
 }
@@ -123,7 +123,7 @@ func (c *Catalogue) Groups() []string {
 }
 
 // Select returns the attributes of the given names and groups, in that order
-// and each once; all that do not move with the as-of day when no name is
+// and each once; all that do not move with the as-of date when no name is
 // given, and all of them for the name "all". The error is an UnknownName.
 func (c *Catalogue) Select(names []string) ([]Attribute, error) {
 	if len(names) == 0 {
@@ -158,7 +158,7 @@ type UnknownName struct {
 
 // Error says which name is not known.
 func (e *UnknownName) Error() string {
-	return fmt.Sprintf("there is no attribute or group %q", e.Name)
+	return fmt.Sprintf("unknown attribute or group %q", e.Name)
 }
 
 func (c *Catalogue) names() []string {

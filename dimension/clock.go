@@ -34,7 +34,7 @@ type Clock struct {
 // does not fit.
 func NewClock(step int, parts []DayPart) (*Clock, error) {
 	if step < 1 || step > secondsInDay || secondsInDay%step != 0 {
-		return nil, fmt.Errorf("a day is not a whole number of steps of %d seconds", step)
+		return nil, fmt.Errorf("a step of %d seconds does not divide the day evenly", step)
 	}
 	if len(parts) == 0 && defaultPartLength%step == 0 {
 		parts = defaultParts
@@ -42,9 +42,9 @@ func NewClock(step int, parts []DayPart) (*Clock, error) {
 	for i, part := range parts {
 		switch {
 		case part.Starts%step != 0:
-			return nil, fmt.Errorf("%s begins at %s, within a step of %s", part.Name, clockText(part.Starts), stepText(step))
+			return nil, fmt.Errorf("%s starts at %s, in the middle of a step of %s", part.Name, clockText(part.Starts), stepText(step))
 		case i > 0 && part.Starts <= parts[i-1].Starts:
-			return nil, fmt.Errorf("%s begins at %s, not after %s: parts stand in the order of the day", part.Name, clockText(part.Starts), parts[i-1].Name)
+			return nil, fmt.Errorf("%s starts at %s, not after %s: parts must be in order of time", part.Name, clockText(part.Starts), parts[i-1].Name)
 		}
 	}
 	return &Clock{step, parts}, nil
@@ -65,36 +65,36 @@ type clockAttribute struct {
 }
 
 var clockAttributes = []clockAttribute{
-	{Attribute{Name: "time_key", Type: cell.Integer, IsKey: true, Meaning: "The time as a number hhmmss: the key that facts join on."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value {
+	{Attribute{Name: "time_key", Type: cell.Integer, IsKey: true, Meaning: "Time as a number hhmmss: the key that facts join on."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value {
 		return cell.OfInteger(s/3600*10000 + s/60%60*100 + s%60)
 	}},
-	{Attribute{Name: "time", Type: cell.Time, Meaning: "The time at which the row's step begins."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value { return cell.OfTime(s) }},
-	{Attribute{Name: "time_end", Type: cell.Time, Meaning: "The last second of the step."}, secondsInDay + 1, func(c *Clock, s int) cell.Value { return cell.OfTime(s + c.step - 1) }},
-	{Attribute{Name: "time_label", Type: cell.Text, SortBy: "time_key", Meaning: "The time for people: 14:05."}, secondsInDay + 1, func(c *Clock, s int) cell.Value {
+	{Attribute{Name: "time", Type: cell.Time, Meaning: "Start of the row's step."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value { return cell.OfTime(s) }},
+	{Attribute{Name: "time_end", Type: cell.Time, Meaning: "Last second of the step."}, secondsInDay + 1, func(c *Clock, s int) cell.Value { return cell.OfTime(s + c.step - 1) }},
+	{Attribute{Name: "time_label", Type: cell.Text, SortBy: "time_key", Meaning: "Label of the time: 14:05."}, secondsInDay + 1, func(c *Clock, s int) cell.Value {
 		if c.step%60 == 0 {
 			return cell.OfText(fmt.Sprintf("%02d:%02d", s/3600, s/60%60))
 		}
 		return cell.OfText(clockText(s))
 	}},
 	{Attribute{Name: "hour", Type: cell.Integer, Meaning: "Hour, 0 to 23."}, 3601, func(_ *Clock, s int) cell.Value { return cell.OfInteger(s / 3600) }},
-	{Attribute{Name: "hour_label", Type: cell.Text, SortBy: "hour", Meaning: "Hour for people: 14:00."}, 3601, func(_ *Clock, s int) cell.Value { return cell.OfText(fmt.Sprintf("%02d:00", s/3600)) }},
-	{Attribute{Name: "hour_12", Type: cell.Integer, Meaning: "Hour on a dial of twelve, 1 to 12."}, 3601, func(_ *Clock, s int) cell.Value { return cell.OfInteger((s/3600+11)%12 + 1) }},
+	{Attribute{Name: "hour_label", Type: cell.Text, SortBy: "hour", Meaning: "Label of the hour: 14:00."}, 3601, func(_ *Clock, s int) cell.Value { return cell.OfText(fmt.Sprintf("%02d:00", s/3600)) }},
+	{Attribute{Name: "hour_12", Type: cell.Integer, Meaning: "Hour on a 12-hour clock, 1 to 12."}, 3601, func(_ *Clock, s int) cell.Value { return cell.OfInteger((s/3600+11)%12 + 1) }},
 	{Attribute{Name: "half_of_day", Type: cell.Text, Meaning: "AM or PM."}, secondsInDay/2 + 1, func(_ *Clock, s int) cell.Value {
 		if s < secondsInDay/2 {
 			return cell.OfText("AM")
 		}
 		return cell.OfText("PM")
 	}},
-	{Attribute{Name: "half_hour", Type: cell.Time, Meaning: "The time at which the half hour begins."}, 1801, func(_ *Clock, s int) cell.Value { return cell.OfTime(s / 1800 * 1800) }},
-	{Attribute{Name: "quarter_hour", Type: cell.Time, Meaning: "The time at which the quarter of an hour begins."}, 901, func(_ *Clock, s int) cell.Value { return cell.OfTime(s / 900 * 900) }},
+	{Attribute{Name: "half_hour", Type: cell.Time, Meaning: "Start of the half hour."}, 1801, func(_ *Clock, s int) cell.Value { return cell.OfTime(s / 1800 * 1800) }},
+	{Attribute{Name: "quarter_hour", Type: cell.Time, Meaning: "Start of the quarter of an hour."}, 901, func(_ *Clock, s int) cell.Value { return cell.OfTime(s / 900 * 900) }},
 	{Attribute{Name: "minute", Type: cell.Integer, Meaning: "Minute of the hour, 0 to 59."}, 3600, func(_ *Clock, s int) cell.Value { return cell.OfInteger(s / 60 % 60) }},
 	{Attribute{Name: "minute_of_day", Type: cell.Integer, Meaning: "Minutes since midnight."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value { return cell.OfInteger(s / 60) }},
 	{Attribute{Name: "second", Type: cell.Integer, Meaning: "Second of the minute, 0 to 59."}, 60, func(_ *Clock, s int) cell.Value { return cell.OfInteger(s % 60) }},
 	{Attribute{Name: "second_of_day", Type: cell.Integer, Meaning: "Seconds since midnight."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value { return cell.OfInteger(s) }},
-	{Attribute{Name: "part_of_day", Type: cell.Text, SortBy: "part_of_day_number", Meaning: "Part of the day, as the plan has them."}, secondsInDay + 1, func(c *Clock, s int) cell.Value {
+	{Attribute{Name: "part_of_day", Type: cell.Text, SortBy: "part_of_day_number", Meaning: "Part of the day, as defined in the plan."}, secondsInDay + 1, func(c *Clock, s int) cell.Value {
 		return cell.OfText(c.parts[c.partAt(s)].Name)
 	}},
-	{Attribute{Name: "part_of_day_number", Type: cell.Integer, Meaning: "Number of the part of the day, in the order in which they begin."}, secondsInDay + 1, func(c *Clock, s int) cell.Value {
+	{Attribute{Name: "part_of_day_number", Type: cell.Integer, Meaning: "Number of the part of the day, in order of time."}, secondsInDay + 1, func(c *Clock, s int) cell.Value {
 		return cell.OfInteger(c.partAt(s) + 1)
 	}},
 }

@@ -40,12 +40,12 @@ func TestPartsOfTheDay(t *testing.T) {
 	assert.Equal(t, "day", clock.parts[clock.partAt(22*3600)].Name)
 	assert.Equal(t, "night", clock.parts[clock.partAt(22*3600+1800)].Name)
 	for fault, parts := range map[string][]DayPart{
-		"b begins at 05:00:00, not after a: parts stand in the order of the day": {{"a", 6 * 3600}, {"b", 5 * 3600}},
-		"a begins at 06:10:00, within a step of 30 minutes":                      {{"a", 6*3600 + 600}},
+		"b starts at 05:00:00, not after a: parts must be in order of time": {{"a", 6 * 3600}, {"b", 5 * 3600}},
+		"a starts at 06:10:00, in the middle of a step of 30 minutes":       {{"a", 6*3600 + 600}},
 	} {
 		_, err := NewClock(1800, parts)
 		assert.EqualError(t, err, fault)
 	}
 	_, err = NewClock(0, nil)
-	assert.EqualError(t, err, "a day is not a whole number of steps of 0 seconds")
+	assert.EqualError(t, err, "a step of 0 seconds does not divide the day evenly")
 }

@@ -17,13 +17,13 @@ func (c *Catalogue) addCore() {
 	year, half := c.follow(gregorian, calendar.Year), c.follow(gregorian, calendar.Half)
 	quarter, month := c.follow(gregorian, calendar.Quarter), c.follow(gregorian, calendar.Month)
 
-	c.key("date_key", day, "The date as a number yyyymmdd: the key that facts join on.", of[int]{
+	c.key("date_key", day, "Date as a number yyyymmdd: the key that facts join on.", of[int]{
 		func(r *row) int { return r.year*10000 + int(r.month)*100 + r.dayOfMonth },
 		func(r *row) string {
 			return fmt.Sprintf("year %d × 10000 + month %d × 100 + day %d", r.year, int(r.month), r.dayOfMonth)
 		},
 	})
-	c.date("date", day, "The day.", of[civil.Day]{func(r *row) civil.Day { return r.day }, func(*row) string { return "the day that was asked for" }})
+	c.date("date", day, "Date.", of[civil.Day]{func(r *row) civil.Day { return r.day }, func(*row) string { return "the given date" }})
 
 	c.key("year", year.grain, "Calendar year.", year.year())
 	for _, p := range []followed{half, quarter} {
@@ -32,8 +32,8 @@ func (c *Catalogue) addCore() {
 	c.integer("month", month.grain, "Month of the calendar year, 1 to 12.", month.inYear())
 	c.addMonthNames("", names, "", month, func(r *row) civil.Month { return r.month })
 	c.key("month_key", month.grain, "Year and month as a number yyyymm: 202603.", month.key())
-	c.text("month_label", month.grain, "month_key", "Year and month as in ISO 8601: 2026-03.", month.label())
-	c.text("month_year_short", month.grain, "month_key", "Short name of the month, and the year: Mar 2026.", of[string]{
+	c.text("month_label", month.grain, "month_key", "Year and month by ISO 8601: 2026-03.", month.label())
+	c.text("month_year_short", month.grain, "month_key", "Short name of the month and year: Mar 2026.", of[string]{
 		func(r *row) string { return names.MonthShort(r.month) + " " + strconv.Itoa(r.year) },
 		func(r *row) string { return fmt.Sprintf("month %d of the year %d", int(r.month), r.year) },
 	})
@@ -42,26 +42,26 @@ func (c *Catalogue) addCore() {
 		c.integer("day_of_"+p.grain.Unit.String(), day, fmt.Sprintf("Day of the %s, from 1.", p.grain.Unit), p.dayIn())
 	}
 	rule := set.Week.WeekRule()
-	c.integer("day_of_week", day, "Day of the week, 1 on the day on which weeks begin.", of[int]{
+	c.integer("day_of_week", day, "Day of the week; 1 is the first day of the week.", of[int]{
 		func(r *row) int { return r.weekday.From(rule.First) },
 		func(r *row) string {
-			return fmt.Sprintf("weeks start on %s, and the day is a %s", rule.First, r.weekday)
+			return fmt.Sprintf("weeks start on %s, and the date is a %s", rule.First, r.weekday)
 		},
 	})
 	c.addDayNames("", names)
-	c.integer("nth_weekday_of_month", day, "Which of its weekday in the month it is: 3 on the third Monday.", of[int]{
+	c.integer("nth_weekday_of_month", day, "Occurrence of the weekday in the month: 3 for the third Monday.", of[int]{
 		func(r *row) int { return (r.dayOfMonth-1)/7 + 1 },
 		func(r *row) string {
-			return fmt.Sprintf("day %d of the month is a %s, with %d of them before it in the month", r.dayOfMonth, r.weekday, (r.dayOfMonth-1)/7)
+			return fmt.Sprintf("day %d of the month is a %s, with %d before it in the month", r.dayOfMonth, r.weekday, (r.dayOfMonth-1)/7)
 		},
 	})
 	for _, p := range []followed{month, quarter, half, year} {
 		c.addBounds("", p, "")
 	}
-	c.boolean("is_leap_year", year.grain, "The calendar year has a 29 February.", of[bool]{
+	c.boolean("is_leap_year", year.grain, "The calendar year is a leap year.", of[bool]{
 		func(r *row) bool { return civil.IsLeap(r.year) },
 		func(r *row) string {
-			return fmt.Sprintf("%d leaves %d when divided by 4, %d by 100 and %d by 400; a leap year leaves 0 by 4, and by 400 if by 100", r.year, r.year%4, r.year%100, r.year%400)
+			return fmt.Sprintf("%d divided by 4 leaves %d, by 100 %d and by 400 %d; a leap year is divisible by 4, and by 400 if by 100", r.year, r.year%4, r.year%100, r.year%400)
 		},
 	})
 	for _, p := range []followed{month, quarter, half, year} {
@@ -75,7 +75,7 @@ func (c *Catalogue) addPeriod(prefix string, p followed, adjective string) {
 	unit := p.grain.Unit
 	name := prefix + unit.String()
 	c.integer(name, p.grain, fmt.Sprintf("%s of the %syear, from 1.", capital(unit.String()), adjective), p.inYear())
-	c.text(name+"_name", p.grain, name, fmt.Sprintf("%s without its year: %s.", capital(adjective+unit.String()), p.example(p.grain.Calendar.Code)), p.code())
+	c.text(name+"_name", p.grain, name, fmt.Sprintf("%s without the year: %s.", capital(adjective+unit.String()), p.example(p.grain.Calendar.Code)), p.code())
 	c.key(name+"_key", p.grain, fmt.Sprintf("%s and %s as a number.", capital(adjective+"year"), unit), p.key())
 	c.text(name+"_label", p.grain, name+"_key", fmt.Sprintf("%s and %s: %s.", capital(adjective+"year"), unit, p.example(p.grain.Calendar.Label)), p.label())
 }
@@ -92,12 +92,12 @@ func (c *Catalogue) addBounds(prefix string, p followed, adjective string) {
 	unit := p.grain.Unit.String()
 	c.date(prefix+unit+"_start", p.grain, fmt.Sprintf("First day of the %s%s.", adjective, unit), p.first())
 	c.date(prefix+unit+"_end", p.grain, fmt.Sprintf("Last day of the %s%s.", adjective, unit), p.last())
-	c.integer(prefix+"days_in_"+unit, p.grain, fmt.Sprintf("Number of days of the %s%s.", adjective, unit), p.days())
+	c.integer(prefix+"days_in_"+unit, p.grain, fmt.Sprintf("Number of days in the %s%s.", adjective, unit), p.days())
 }
 
 func (c *Catalogue) addRunning(prefix string, p followed, adjective string) {
 	unit := p.grain.Unit.String()
-	c.integer(prefix+"running_"+unit, p.grain, fmt.Sprintf("%s counted through all years: the next is one more.", capital(adjective+p.grain.Unit.Plural())), p.number())
+	c.integer(prefix+"running_"+unit, p.grain, fmt.Sprintf("%s numbered consecutively across years.", capital(adjective+p.grain.Unit.Plural())), p.number())
 }
 
 // addMonthNames adds the names of months in a language, which sort by the
@@ -124,7 +124,7 @@ func (c *Catalogue) addMonthNames(prefix string, names *language.Names, suffix s
 func (c *Catalogue) addDayNames(suffix string, names *language.Names) {
 	day := c.dayGrain()
 	why := func(r *row) string {
-		return fmt.Sprintf("the day is weekday %d by ISO 8601, and has its name in the language %s", int(r.weekday), names.Tag)
+		return fmt.Sprintf("the date is weekday %d by ISO 8601; its name is in the language %s", int(r.weekday), names.Tag)
 	}
 	c.text("day_name"+suffix, day, "day_of_week", fmt.Sprintf("Name of the weekday%s: %s.", in(names), names.Day(civil.Monday)),
 		of[string]{func(r *row) string { return names.Day(r.weekday) }, why})

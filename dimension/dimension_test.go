@@ -224,7 +224,7 @@ func TestSelect(t *testing.T) {
 	require.ErrorAs(t, err, &unknown)
 	assert.Equal(t, "fiscal_moth", unknown.Name)
 	assert.Contains(t, unknown.Known, "fiscal_month")
-	assert.EqualError(t, err, `there is no attribute or group "fiscal_moth"`)
+	assert.EqualError(t, err, `unknown attribute or group "fiscal_moth"`)
 }
 
 // What explains a value ends with it, and never names a day or period in vain.
@@ -251,7 +251,7 @@ func TestNamesOfOtherLanguagesStandBesideTheFirst(t *testing.T) {
 		values["date_label"], values["month_text"], values["week_text"]})
 }
 
-// The as-of day is 15 March 2026, a Sunday.
+// The as-of date is 15 March 2026, a Sunday.
 func TestWhatMovesWithTheAsOfDay(t *testing.T) {
 	c := catalogue(t, civil.February, calendar.ByStart, calendar.ISOWeeks)
 	for day, want := range map[civil.Day]map[string]string{
@@ -261,7 +261,7 @@ func TestWhatMovesWithTheAsOfDay(t *testing.T) {
 		civil.MustOf(2025, 3, 15): {"year_offset": "-1", "month_offset": "-12", "is_year_to_date": "true", "fiscal_year_offset": "-1", "is_fiscal_year_to_date": "true",
 			"is_complete_year": "true", "is_current_year": "false", "is_month_to_date": "true", "quarter_offset": "-4"},
 		civil.MustOf(2025, 3, 16): {"is_year_to_date": "false", "is_fiscal_year_to_date": "false", "is_quarter_to_date": "false", "is_half_to_date": "false"},
-		// The retail year began on 2026-02-01, so the as-of day is its day 43;
+		// The retail year began on 2026-02-01, so the as-of date is its day 43;
 		// day 43 of the year that began on 2025-02-02 is 2025-03-16.
 		civil.MustOf(2025, 3, 17): {"is_retail_year_to_date": "false"},
 		civil.MustOf(2025, 2, 28): {"is_month_to_date": "false", "is_year_to_date": "true", "fiscal_month_offset": "-13"},
@@ -378,7 +378,7 @@ func TestTwoAttributesOfOneNameAreRefused(t *testing.T) {
 	pattern, err := language.ParsePattern("yyyy")
 	require.NoError(t, err)
 	_, err = NewCatalogue(Settings{Calendars: set, Labels: []Label{{"week_start", pattern}}})
-	assert.EqualError(t, err, `two attributes would be named "week_start", one of group labels and one of group weeks: give the calendar or the label another name`)
+	assert.EqualError(t, err, `two attributes would be named "week_start", one in group labels and one in group weeks: rename the calendar or the label`)
 }
 
 func TestDatesBeyondTheYear9999AreBlank(t *testing.T) {

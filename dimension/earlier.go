@@ -15,11 +15,11 @@ func (c *Catalogue) addEarlier() {
 		days, months int
 		meaning, why string
 	}{
-		{"week", 7, 0, "The same weekday a week earlier.", "7 days earlier"},
-		{"month", 0, 1, "The same day a month earlier, or the last of that month.", "the same day of the month before it, or that month's last"},
-		{"quarter", 0, 3, "The same day three months earlier, or the last of that month.", "the same day three months earlier, or that month's last"},
-		{"year", 0, 12, "The same day a year earlier; 28 February for the 29th.", "the same day of the same month a year earlier, or that month's last"},
-		{"364_days", 364, 0, "The same weekday 52 weeks earlier.", "52 weeks of 7 days earlier"},
+		{"week", 7, 0, "Same weekday one week earlier.", "7 days earlier"},
+		{"month", 0, 1, "Same day one month earlier, or the last day of that month.", "the same day of the previous month, or its last day"},
+		{"quarter", 0, 3, "Same day three months earlier, or the last day of that month.", "the same day three months earlier, or the last day of that month"},
+		{"year", 0, 12, "Same day one year earlier; 28 February for 29 February.", "the same day of the same month one year earlier, or the last day of that month"},
+		{"364_days", 364, 0, "Same weekday 52 weeks earlier.", "52 weeks of 7 days earlier"},
 	} {
 		c.date("date_"+back.name+"_ago", day, back.meaning, of[civil.Day]{
 			func(r *row) civil.Day {

@@ -63,7 +63,7 @@ func (c *Catalogue) addFiscalMonth(prefix string, month followed, adjective stri
 	}
 	c.integer(prefix+"month", month.grain, fmt.Sprintf("Month of the %syear, 1 in %s.", adjective, namer.MonthName(1)), month.inYear())
 	c.addFiscalMonthNames(prefix, month, c.settings.Languages[0], "")
-	c.text(prefix+"month_code", month.grain, prefix+"month", fmt.Sprintf("%s without its year: %s.", capital(adjective+"month"), month.example(month.grain.Calendar.Code)), month.code())
+	c.text(prefix+"month_code", month.grain, prefix+"month", fmt.Sprintf("%s without the year: %s.", capital(adjective+"month"), month.example(month.grain.Calendar.Code)), month.code())
 	c.key(prefix+"month_key", month.grain, fmt.Sprintf("%s and month as a number.", capital(adjective+"year")), month.key())
 	c.text(prefix+"month_label", month.grain, prefix+"month_key", fmt.Sprintf("%s and month: %s.", capital(adjective+"year"), month.example(month.grain.Calendar.Label)), month.label())
 }
@@ -85,20 +85,20 @@ func (c *Catalogue) addYearAgo(prefix string, fiscal calendar.Calendar, adjectiv
 		}
 	}
 	if !calendar.IsWeekBased(fiscal) {
-		c.date(prefix+"date_year_ago", day, fmt.Sprintf("The day of the %syear before at the same place: the same day of the same month.", adjective), of[civil.Day]{
+		c.date(prefix+"date_year_ago", day, fmt.Sprintf("Same day in the previous %syear: the same day of the same month.", adjective), of[civil.Day]{
 			ago(calendar.YearAgo), func(r *row) string {
-				return fmt.Sprintf("from %s: the same day of the same month of the year before", r.day)
+				return fmt.Sprintf("from %s: the same day of the same month of the previous year", r.day)
 			}})
 		return
 	}
 	week := c.follow(fiscal, calendar.Week)
-	c.date(prefix+"date_year_ago", day, fmt.Sprintf("The same weekday of the week with the same number in the %syear before; blank in week 53 when that had none.", adjective), of[civil.Day]{
+	c.date(prefix+"date_year_ago", day, fmt.Sprintf("Same weekday of the same week number in the previous %syear; blank in week 53 if that year had none.", adjective), of[civil.Day]{
 		ago(calendar.YearAgo), func(r *row) string {
-			return fmt.Sprintf("the day is a %s in week %d; the same of the year before", r.weekday, week.period(r).InYear)
+			return fmt.Sprintf("the date is the %s of week %d; this is the same weekday of that week in the previous year", r.weekday, week.period(r).InYear)
 		}})
-	c.date(prefix+"date_year_ago_restated", day, fmt.Sprintf("The same weekday 52 weeks earlier, if it lies in the %syear before: after a year of 53 weeks that year counts from its second week.", adjective), of[civil.Day]{
+	c.date(prefix+"date_year_ago_restated", day, fmt.Sprintf("Same weekday 52 weeks earlier, if it is in the previous %syear: after a year of 53 weeks, that year counts from its second week.", adjective), of[civil.Day]{
 		ago(calendar.YearAgoRestated), func(r *row) string {
-			return fmt.Sprintf("364 days before %s is %s, which has to lie in the year before", r.day, r.day-364)
+			return fmt.Sprintf("364 days before %s is %s, which must be in the previous year", r.day, r.day-364)
 		}})
 }
 

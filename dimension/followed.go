@@ -49,19 +49,19 @@ func (f followed) inYear() of[int] {
 func (f followed) number() of[int] {
 	return of[int]{func(r *row) int { return f.period(r).Number }, func(r *row) string {
 		before := f.grain.Locate(f.period(r).First - 1)
-		return fmt.Sprintf("%s are counted through all years; %s is number %d and %s the next", f.grain.Unit.Plural(), f.grain.Label(before), before.Number, r.tracks[f.index].label)
+		return fmt.Sprintf("%s are numbered consecutively across years; %s is number %d and %s the next", f.grain.Unit.Plural(), f.grain.Label(before), before.Number, r.tracks[f.index].label)
 	}}
 }
 
 func (f followed) label() of[string] {
 	return of[string]{func(r *row) string { return r.tracks[f.index].label }, func(r *row) string {
-		return fmt.Sprintf("%s; as the calendar labels it", f.explain(r))
+		return fmt.Sprintf("%s; this is its label in the calendar", f.explain(r))
 	}}
 }
 
 func (f followed) code() of[string] {
 	return of[string]{func(r *row) string { return f.grain.Calendar.Code(f.period(r)) }, func(r *row) string {
-		return fmt.Sprintf("%s; as the calendar labels it without its year", f.explain(r))
+		return fmt.Sprintf("%s; this is its label without the year", f.explain(r))
 	}}
 }
 
@@ -87,7 +87,7 @@ func (f followed) dayIn() of[int] {
 func (f followed) daysLeft() of[int] {
 	index := f.index
 	return of[int]{func(r *row) int { return int(r.tracks[index].period.Last - r.day) }, func(r *row) string {
-		return fmt.Sprintf("%s ends on %s, and the day itself is not counted", r.tracks[f.index].label, f.period(r).Last)
+		return fmt.Sprintf("%s ends on %s; the date itself is not counted", r.tracks[f.index].label, f.period(r).Last)
 	}}
 }
 

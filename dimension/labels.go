@@ -16,12 +16,12 @@ func (c *Catalogue) addLabels() {
 	rule := set.Week.WeekRule()
 	for _, label := range c.settings.Labels {
 		holds, sortBy := c.standing(label.Pattern)
-		c.text(label.Name, holds, sortBy, fmt.Sprintf("The date as %s.", label.Pattern), of[string]{
+		c.text(label.Name, holds, sortBy, fmt.Sprintf("Date as %s.", label.Pattern), of[string]{
 			func(r *row) string {
 				period := week.period(r)
 				return string(label.Pattern.Append(nil, r.day, names, language.Week{Year: period.Year, Number: period.InYear, Day: r.weekday.From(rule.First)}))
 			},
-			func(r *row) string { return fmt.Sprintf("%s by the pattern %s", r.day, label.Pattern) },
+			func(r *row) string { return fmt.Sprintf("%s in the pattern %s", r.day, label.Pattern) },
 		})
 	}
 }

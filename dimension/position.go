@@ -18,10 +18,10 @@ func (c *Catalogue) addPosition() {
 		c.follow(set.Year, calendar.Half), c.follow(set.Year, calendar.Year)} {
 		c.addEnds("", p, "")
 	}
-	c.integer("julian_day", day, "Julian day number at noon: days counted since 4713 BC.", of[int]{
+	c.integer("julian_day", day, "Julian day number at noon: days since 4713 BC.", of[int]{
 		func(r *row) int { return int(r.day) + julianDayOfEpoch },
 		func(r *row) string {
-			return fmt.Sprintf("1970-01-01 has the number %d, and the day is %d days from it", julianDayOfEpoch, int(r.day))
+			return fmt.Sprintf("1970-01-01 has the number %d, and the date is %d days from it", julianDayOfEpoch, int(r.day))
 		},
 	})
 }
@@ -30,7 +30,7 @@ func (c *Catalogue) addPosition() {
 // last.
 func (c *Catalogue) addEnds(prefix string, p followed, adjective string) {
 	unit, day := p.grain.Unit.String(), c.dayGrain()
-	c.integer(prefix+"days_left_in_"+unit, day, fmt.Sprintf("Days of the %s%s after this one.", adjective, unit), p.daysLeft())
-	c.boolean("is_first_day_of_"+prefix+unit, day, fmt.Sprintf("The %s%s starts on the day.", adjective, unit), p.isFirst())
-	c.boolean("is_last_day_of_"+prefix+unit, day, fmt.Sprintf("The %s%s ends on the day.", adjective, unit), p.isLast())
+	c.integer(prefix+"days_left_in_"+unit, day, fmt.Sprintf("Days left in the %s%s after this one.", adjective, unit), p.daysLeft())
+	c.boolean("is_first_day_of_"+prefix+unit, day, fmt.Sprintf("The date is the first day of the %s%s.", adjective, unit), p.isFirst())
+	c.boolean("is_last_day_of_"+prefix+unit, day, fmt.Sprintf("The date is the last day of the %s%s.", adjective, unit), p.isLast())
 }

@@ -13,7 +13,7 @@ func (c *Catalogue) addWeeks() {
 	c.addWeek("", c.follow(set.Week, calendar.Week), "")
 	rule := set.Week.WeekRule()
 	for _, p := range []followed{c.follow(set.Year, calendar.Month), c.follow(set.Year, calendar.Quarter)} {
-		c.integer("week_of_"+p.grain.Unit.String(), day, fmt.Sprintf("Row of a wall calendar of the %s: its first day is in row 1.", p.grain.Unit), of[int]{
+		c.integer("week_of_"+p.grain.Unit.String(), day, fmt.Sprintf("Row of the date in a wall calendar of the %s; the first day is in row 1.", p.grain.Unit), of[int]{
 			func(r *row) int { return rule.RowsTo(p.period(r).First, r.day) },
 			func(r *row) string {
 				return fmt.Sprintf("%s is in row 1, and a new row starts on each %s", p.period(r).First, rule.First)
@@ -30,9 +30,9 @@ func (c *Catalogue) addWeek(prefix string, week followed, adjective string) {
 	if prefix != "" {
 		yearName = prefix + "year"
 	}
-	c.integer(prefix+"week", week.grain, capital(adjective+"week")+" of its year, 1 to 53.", week.inYear())
-	c.key(yearName, year, "Year of the "+adjective+"week; near New Year not always the calendar's.", week.year())
-	c.text(prefix+"week_name", week.grain, prefix+"week", capital(adjective+"week")+" without its year: W11.", week.code())
+	c.integer(prefix+"week", week.grain, capital(adjective+"week")+" of the year, 1 to 53.", week.inYear())
+	c.key(yearName, year, "Year of the "+adjective+"week; around New Year it can differ from the calendar year.", week.year())
+	c.text(prefix+"week_name", week.grain, prefix+"week", capital(adjective+"week")+" without the year: W11.", week.code())
 	c.key(prefix+"week_key", week.grain, capital(adjective+"week year")+" and week as a number: 202607.", week.key())
 	c.text(prefix+"week_label", week.grain, prefix+"week_key", fmt.Sprintf("%s and week: %s.", capital(adjective+"week year"), week.example(week.grain.Calendar.Label)), week.label())
 	c.date(prefix+"week_start", week.grain, "First day of the "+adjective+"week.", week.first())

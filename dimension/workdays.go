@@ -80,7 +80,7 @@ func (c *Catalogue) addTogether(all []*workdaySet) {
 		}
 		why := func(r *row) string {
 			yes, no := split(r)
-			return fmt.Sprintf("a %s of: %s; none of: %s", one.what, orNobody(yes), orNobody(no))
+			return fmt.Sprintf("a %s in: %s; not in: %s", one.what, orNobody(yes), orNobody(no))
 		}
 		count := func(r *row) int {
 			found := 0
@@ -92,8 +92,8 @@ func (c *Catalogue) addTogether(all []*workdaySet) {
 			return found
 		}
 		day := c.dayGrain()
-		c.boolean("is_"+one.what+"_everywhere", day, "The day is a "+one.what+" of the main set and of all prefixes.", of[bool]{func(r *row) bool { return count(r) == len(all) }, why})
-		c.boolean("is_"+one.what+"_somewhere", day, "The day is a "+one.what+" of the main set or of one of the prefixes.", of[bool]{func(r *row) bool { return count(r) > 0 }, why})
+		c.boolean("is_"+one.what+"_everywhere", day, "The date is a "+one.what+" in the main set and in all sets with a prefix.", of[bool]{func(r *row) bool { return count(r) == len(all) }, why})
+		c.boolean("is_"+one.what+"_somewhere", day, "The date is a "+one.what+" in the main set or in one with a prefix.", of[bool]{func(r *row) bool { return count(r) > 0 }, why})
 	}
 }
 
@@ -271,12 +271,12 @@ func (s *workdaySet) why(r *row) string {
 			text += ", which is not announced yet"
 		}
 		if one.IsMoved() {
-			text += fmt.Sprintf(", so that of %s is taken on %s", one.Own, one.TakenOn)
+			text += fmt.Sprintf(", so %s is taken on %s", one.Own, one.TakenOn)
 		}
 		texts = append(texts, text)
 	}
 	if len(texts) == 0 {
-		texts = append(texts, "no day off falls or is taken on the day")
+		texts = append(texts, "the date is not a day off")
 	}
 	return strings.Join(texts, "; ") + "; " + s.whyWeekend(r)
 }
@@ -287,22 +287,22 @@ func (s *workdaySet) whyWeekend(r *row) string {
 		names = append(names, weekday.String())
 	}
 	if len(names) == 0 {
-		names = []string{"on no day"}
+		names = []string{"no day"}
 	}
-	return fmt.Sprintf("the weekend is %s, and the day is a %s", strings.Join(names, " and "), r.weekday)
+	return fmt.Sprintf("the weekend is %s, and the date is a %s", strings.Join(names, " and "), r.weekday)
 }
 
 func (c *Catalogue) addKindOfDay(s *workdaySet, prefix, adjective string) {
 	day := c.dayGrain()
 	c.kept = s.index + 1
 	defer func() { c.kept = 0 }()
-	c.boolean("is_"+prefix+"weekend", day, "The day is one of the "+adjective+"weekend.", of[bool]{func(r *row) bool { return s.at(r).weekend }, s.whyWeekend})
-	c.boolean("is_"+prefix+"workday", day, "The day is no "+adjective+"weekend day, or one worked in exchange, and no whole day off is taken on it.", of[bool]{func(r *row) bool { return s.at(r).workday }, s.why})
-	c.boolean("is_"+prefix+"holiday", day, "A "+adjective+"holiday falls on the day, whenever it is taken.", of[bool]{func(r *row) bool { return s.at(r).holiday }, s.why})
-	c.boolean("is_"+prefix+"observed", day, "A "+adjective+"holiday of another day is taken on the day.", of[bool]{func(r *row) bool { return s.at(r).observed }, s.why})
+	c.boolean("is_"+prefix+"weekend", day, "The date is on the "+adjective+"weekend.", of[bool]{func(r *row) bool { return s.at(r).weekend }, s.whyWeekend})
+	c.boolean("is_"+prefix+"workday", day, "The date is not on the "+adjective+"weekend, or is a weekend day worked in exchange, and no full day off is taken on it.", of[bool]{func(r *row) bool { return s.at(r).workday }, s.why})
+	c.boolean("is_"+prefix+"holiday", day, "A "+adjective+"holiday falls on the date, whenever it is taken.", of[bool]{func(r *row) bool { return s.at(r).holiday }, s.why})
+	c.boolean("is_"+prefix+"observed", day, "A "+adjective+"holiday that falls on another day is taken on the date.", of[bool]{func(r *row) bool { return s.at(r).observed }, s.why})
 	c.boolean("is_"+prefix+"half_day", day, "Half of the day is off.", of[bool]{func(r *row) bool { return s.at(r).half }, s.why})
-	c.boolean("is_"+prefix+"holiday_expected", day, "A "+adjective+"holiday of the day is not announced yet, and may come to lie on another.", of[bool]{func(r *row) bool { return s.at(r).expected }, s.why})
-	c.text(prefix+"holiday_name", day, "", "Names of what falls or is taken on the day; several are joined in the order of the plan.", of[string]{func(r *row) string {
+	c.boolean("is_"+prefix+"holiday_expected", day, "A "+adjective+"holiday on the date is not announced yet and may still move.", of[bool]{func(r *row) bool { return s.at(r).expected }, s.why})
+	c.text(prefix+"holiday_name", day, "", "Names of the days off that fall or are taken on the date, in the order of the plan.", of[string]{func(r *row) string {
 		if here := s.at(r).here; len(here) > 0 {
 			return daysoff.JoinedNames(here, s.language)
 		}
@@ -314,7 +314,7 @@ func (c *Catalogue) addKindOfDay(s *workdaySet, prefix, adjective string) {
 		}
 		return ""
 	}, s.why})
-	c.text(prefix+"day_kind", day, "", "What the day is: workday, weekend, holiday, closure or half day.", of[string]{func(r *row) string { return s.at(r).kind }, s.why})
+	c.text(prefix+"day_kind", day, "", "Kind of day: workday, weekend, holiday, closure or half day.", of[string]{func(r *row) string { return s.at(r).kind }, s.why})
 }
 
 // addRegions adds which of the regions of a set have a holiday.
@@ -327,7 +327,7 @@ func (c *Catalogue) addRegions(s *workdaySet, regions []Region, prefix string) {
 			holds[rule] = rule.Kind.IsHoliday()
 		}
 		name := "is_" + prefix + "holiday_in_" + strings.ReplaceAll(strings.ToLower(region.Code), "-", "_")
-		c.boolean(name, c.dayGrain(), "A holiday of "+region.Code+" falls on the day, whenever it is taken.", of[bool]{func(r *row) bool {
+		c.boolean(name, c.dayGrain(), "A holiday of "+region.Code+" falls on the date, whenever it is taken.", of[bool]{func(r *row) bool {
 			for _, one := range s.at(r).here {
 				if one.Own == r.day && holds[one.Rule] {
 					return true
@@ -358,9 +358,9 @@ func (c *Catalogue) addCounts(s *workdaySet, prefix, adjective string) {
 			what := words + unit.String()
 			soFar := func(r *row) int { d := s.at(r); return d.number - s.count(d, r, p).before }
 			counted := func(r *row) string {
-				return fmt.Sprintf("%s starts on %s, and the workdays from there to the day are counted", r.tracks[p.index].label, p.period(r).First)
+				return fmt.Sprintf("%s starts on %s; the workdays from there to the date are counted", r.tracks[p.index].label, p.period(r).First)
 			}
-			c.integer(prefix+name+"workday_of_"+unit.String(), day, fmt.Sprintf("Which of the %s of the %s the day is, from 1; blank when it is none.", adjective+"workdays", what), of[int]{
+			c.integer(prefix+name+"workday_of_"+unit.String(), day, fmt.Sprintf("Number of the date among the %s of the %s, from 1; blank if it is not one.", adjective+"workdays", what), of[int]{
 				func(r *row) int {
 					if !s.at(r).workday {
 						return noNumber
@@ -369,22 +369,22 @@ func (c *Catalogue) addCounts(s *workdaySet, prefix, adjective string) {
 				},
 				func(r *row) string {
 					if !s.at(r).workday {
-						return "the day is not a workday"
+						return "the date is not a workday"
 					}
 					return counted(r)
 				}})
-			c.integer(prefix+name+"workdays_so_far_in_"+unit.String(), day, fmt.Sprintf("%s of the %s up to the day, which counts if it is one.", capital(adjective+"workdays"), what), of[int]{soFar, counted})
-			c.integer(prefix+name+"workdays_in_"+unit.String(), p.grain, fmt.Sprintf("%s of the %s.", capital(adjective+"workdays"), what), of[int]{
+			c.integer(prefix+name+"workdays_so_far_in_"+unit.String(), day, fmt.Sprintf("%s in the %s up to and including the date.", capital(adjective+"workdays"), what), of[int]{soFar, counted})
+			c.integer(prefix+name+"workdays_in_"+unit.String(), p.grain, fmt.Sprintf("%s in the %s.", capital(adjective+"workdays"), what), of[int]{
 				func(r *row) int { counted := s.count(s.at(r), r, p); return counted.upToLast - counted.before }, func(r *row) string { return p.span(r) + "; its workdays are counted" }})
-			c.integer(prefix+name+"workdays_left_in_"+unit.String(), day, fmt.Sprintf("%s of the %s after the day.", capital(adjective+"workdays"), what), of[int]{
+			c.integer(prefix+name+"workdays_left_in_"+unit.String(), day, fmt.Sprintf("%s left in the %s after the date.", capital(adjective+"workdays"), what), of[int]{
 				func(r *row) int { d := s.at(r); return s.count(d, r, p).upToLast - d.number }, func(r *row) string {
-					return fmt.Sprintf("%s ends on %s, and the workdays after the day are counted", r.tracks[p.index].label, p.period(r).Last)
+					return fmt.Sprintf("%s ends on %s; the workdays after the date are counted", r.tracks[p.index].label, p.period(r).Last)
 				}})
 		}
 		c.bounded = nil
 	}
-	c.integer(prefix+"running_workday", day, capital(adjective+"workdays")+" counted on from 1 January 1970, backwards before it; a day without work has the number of the one before.", of[int]{
-		func(r *row) int { return s.at(r).number }, func(*row) string { return "workdays are counted from 1970-01-01 on" }})
+	c.integer(prefix+"running_workday", day, capital(adjective+"workdays")+" numbered consecutively from 1 January 1970, backwards before it; other days have the number of the previous workday.", of[int]{
+		func(r *row) int { return s.at(r).number }, func(*row) string { return "workdays are counted from 1970-01-01" }})
 }
 
 func hasUnit(c calendar.Calendar, unit calendar.Unit) bool {
@@ -398,9 +398,9 @@ func hasUnit(c calendar.Calendar, unit calendar.Unit) bool {
 
 func (c *Catalogue) addNeighbours(s *workdaySet, prefix, adjective string) {
 	day := c.dayGrain()
-	c.date(prefix+"next_workday", day, "First "+adjective+"workday after the day.", of[civil.Day]{s.after, func(*row) string { return "the days after it are looked at until one is a workday" }})
-	c.date(prefix+"previous_workday", day, "Last "+adjective+"workday before the day.", of[civil.Day]{s.before, func(*row) string { return "the days before it are looked at until one is a workday" }})
-	c.integer(prefix+"days_to_next_holiday", day, "Days until a "+adjective+"holiday falls or is taken; 0 on such a day, blank when none comes within 400 days.", of[int]{
+	c.date(prefix+"next_workday", day, "First "+adjective+"workday after the date.", of[civil.Day]{s.after, func(*row) string { return "it is the first day after the date that is a workday" }})
+	c.date(prefix+"previous_workday", day, "Last "+adjective+"workday before the date.", of[civil.Day]{s.before, func(*row) string { return "it is the last day before the date that is a workday" }})
+	c.integer(prefix+"days_to_next_holiday", day, "Days until the next "+adjective+"holiday falls or is taken; 0 on such a day, blank if there is none within 400 days.", of[int]{
 		func(r *row) int {
 			if next, ok := s.next(r); ok {
 				return int(next - r.day)
@@ -411,23 +411,23 @@ func (c *Catalogue) addNeighbours(s *workdaySet, prefix, adjective string) {
 			if next, ok := s.next(r); ok {
 				return fmt.Sprintf("the next is on %s", next)
 			}
-			return "none comes within 400 days"
+			return "there is none within 400 days"
 		},
 	})
-	c.boolean("is_"+prefix+"eve_of_day_off", day, "The day is a "+adjective+"workday, and the next one is a day off and no weekend.", of[bool]{
-		func(r *row) bool { return s.at(r).workday && s.after(r) != r.day+1 && !s.IsWeekend(r.day+1) }, func(r *row) string { return fmt.Sprintf("%s and the day after it", r.day) }})
-	c.boolean("is_"+prefix+"day_after_day_off", day, "The day is a "+adjective+"workday, and the one before is a day off and no weekend.", of[bool]{
-		func(r *row) bool { return s.at(r).workday && s.before(r) != r.day-1 && !s.IsWeekend(r.day-1) }, func(r *row) string { return fmt.Sprintf("%s and the day before it", r.day) }})
+	c.boolean("is_"+prefix+"eve_of_day_off", day, "The date is a "+adjective+"workday, and the next day is a day off that is not on the weekend.", of[bool]{
+		func(r *row) bool { return s.at(r).workday && s.after(r) != r.day+1 && !s.IsWeekend(r.day+1) }, func(r *row) string { return fmt.Sprintf("depends on %s and the day after it", r.day) }})
+	c.boolean("is_"+prefix+"day_after_day_off", day, "The date is a "+adjective+"workday, and the previous day is a day off that is not on the weekend.", of[bool]{
+		func(r *row) bool { return s.at(r).workday && s.before(r) != r.day-1 && !s.IsWeekend(r.day-1) }, func(r *row) string { return fmt.Sprintf("depends on %s and the day before it", r.day) }})
 	why := func(r *row) string {
 		first, last, ok := s.Break(r.day)
 		if !ok {
-			return "the day does not lie in three or more days without work, a day off among them"
+			return "the date is not in a break of three or more days that includes a day off"
 		}
-		return fmt.Sprintf("there is no work from %s to %s", first, last)
+		return fmt.Sprintf("the break runs from %s to %s", first, last)
 	}
 	c.kept = s.index + 1
 	defer func() { c.kept = 0 }()
-	c.boolean("is_"+prefix+"long_weekend", day, "The day lies in three or more days without work, one of them a day off.", of[bool]{
+	c.boolean("is_"+prefix+"long_weekend", day, "The date is in a break of three or more non-working days that includes a day off.", of[bool]{
 		func(r *row) bool {
 			if s.at(r).workday {
 				return false
@@ -435,7 +435,7 @@ func (c *Catalogue) addNeighbours(s *workdaySet, prefix, adjective string) {
 			_, _, ok := s.Break(r.day)
 			return ok
 		}, why})
-	c.integer(prefix+"long_weekend_days", day, "How many days those are; 0 on other days.", of[int]{func(r *row) int {
+	c.integer(prefix+"long_weekend_days", day, "Length of that break in days; 0 on other days.", of[int]{func(r *row) int {
 		if s.at(r).workday {
 			return 0
 		}

@@ -91,6 +91,6 @@ func TestDaysOffAreExplained(t *testing.T) {
 	attributes, err := c.Select([]string{"is_observed", "is_workday_everywhere"})
 	require.NoError(t, err)
 	explained := c.Explain(attributes, civil.MustOf(2022, 1, 3))
-	assert.Equal(t, "New Year (statutory) is on 1 January; on a Saturday it is taken 2 days later; on a Sunday it is taken 1 day later, so that of 2022-01-01 is taken on 2022-01-03; the weekend is Saturday and Sunday, and the day is a Monday, so true", explained[0].Because)
-	assert.Equal(t, "a workday of: nl; none of: the main set, so false", explained[1].Because)
+	assert.Equal(t, "New Year (statutory) is on 1 January; on a Saturday it is taken 2 days later; on a Sunday it is taken 1 day later, so 2022-01-01 is taken on 2022-01-03; the weekend is Saturday and Sunday, and the date is a Monday, so true", explained[0].Because)
+	assert.Equal(t, "a workday in: nl; not in: the main set, so false", explained[1].Because)
 }

@@ -143,7 +143,7 @@ func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 		"2026-02|Kil|0.000|filled|running", "2026-02|Var|4.500|running",
 		"2026-03|Kil|0.000|filled", "2026-03|Var|0.000|filled",
 		"2026-04|Kil|1.000", "2026-04|Var|0.000|filled",
-	}, lines(t, tally(t, operation, sales...)), "between facts no period is missing, though they lie after the as-of day")
+	}, lines(t, tally(t, operation, sales...)), "between facts no period is missing, though they lie after the as-of date")
 	operation.AsOf = day(t, "2026-05-15")
 	whole := lines(t, tally(t, operation, sales...))
 	assert.Equal(t, []string{"2026-05|Kil|0.000|filled|running", "2026-05|Var|0.000|filled|running"}, whole[len(whole)-2:])
@@ -239,7 +239,7 @@ func TestGaps(t *testing.T) {
 		assert.Equal(t, gap, parsed)
 	}
 	_, err := ParseGap("guess")
-	assert.EqualError(t, err, `there is no gap "guess"; the gaps are zero, blank, carry and linear`)
+	assert.EqualError(t, err, `unknown gap value "guess"; use zero, blank, carry or linear`)
 }
 
 func TestMeasures(t *testing.T) {

@@ -52,7 +52,7 @@ func ParseGap(name string) (Gap, error) {
 			return Gap(gap), nil
 		}
 	}
-	return 0, fmt.Errorf("there is no gap %q; the gaps are zero, blank, carry and linear", name)
+	return 0, fmt.Errorf("unknown gap value %q; use zero, blank, carry or linear", name)
 }
 
 // Measure is one column of the result.

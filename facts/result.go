@@ -86,7 +86,7 @@ func (t *Tally) Result() (*Result, error) {
 }
 
 // bounds returns the first and last period that any group can have: those of the
-// first and the last fact, and what From and To add up to the as-of day. Nothing
+// first and the last fact, and what From and To add up to the as-of date. Nothing
 // is made up beyond that.
 func (t *Tally) bounds() (low, high int) {
 	grain := t.operation.Grain

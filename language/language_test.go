@@ -26,7 +26,7 @@ func TestNames(t *testing.T) {
 		assert.Equal(t, want, [4]string{names.Month(civil.March), names.MonthShort(civil.March), names.Day(civil.Monday), names.DayShort(civil.Monday)}, tag)
 	}
 	_, err := Of("klingon")
-	assert.EqualError(t, err, `there are no names for the language "klingon"; languages have tags such as en, fr or pt-BR`)
+	assert.EqualError(t, err, `unknown language "klingon"; use a tag such as en, fr or pt-BR`)
 	_, err = Of("")
 	assert.Error(t, err)
 }
@@ -87,10 +87,10 @@ func TestPatterns(t *testing.T) {
 		"DD/MM/yyyy": `pattern "DD/MM/yyyy": DD is the day of the year; the day of the month is dd`,
 		"dd/MM/YYYY": `pattern "dd/MM/YYYY": YYYY is the year of the week, which differs near New Year; the year is yyyy`,
 		"dd/mm/yyyy": `pattern "dd/mm/yyyy": mm is minutes; the month is MM`,
-		"dd 'of":     `pattern "dd 'of" has an apostrophe without its second`,
-		"--":         `pattern "--" has no field of a date`,
-		"":           `pattern "" has no field of a date`,
-		"HH":         `pattern "HH": HH cannot be written; the fields of a day are y, yy or yyyy, M or MM, MMM or MMMM, d or dd, EEE or EEEE, Q, D or DDD, and YYYY with w or ww and e`,
+		"dd 'of":     `pattern "dd 'of" has a ' that is not closed`,
+		"--":         `pattern "--" contains no date field`,
+		"":           `pattern "" contains no date field`,
+		"HH":         `pattern "HH": HH is not supported; the letters are y, yy or yyyy, M or MM, MMM or MMMM, d or dd, EEE or EEEE, Q, D or DDD, and YYYY with w or ww and e`,
 	} {
 		_, err := ParsePattern(pattern)
 		assert.EqualError(t, err, fault)

@@ -90,7 +90,7 @@ func Of(tag string) (*Names, error) {
 		}
 		key = key[:max(strings.LastIndexByte(key, '-'), 0)]
 	}
-	return nil, fmt.Errorf("there are no names for the language %q; languages have tags such as en, fr or pt-BR", tag)
+	return nil, fmt.Errorf("unknown language %q; use a tag such as en, fr or pt-BR", tag)
 }
 
 func named(tag string, row []string) *Names {

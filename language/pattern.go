@@ -80,7 +80,7 @@ func quoted(text string, at int) (string, int, error) {
 		literal.WriteByte('\'')
 		i++
 	}
-	return "", 0, fmt.Errorf("pattern %q has an apostrophe without its second", text)
+	return "", 0, fmt.Errorf("pattern %q has a ' that is not closed", text)
 }
 
 func (p *Pattern) check() error {
@@ -91,7 +91,7 @@ func (p *Pattern) check() error {
 		any = any || part.letter != 0
 	}
 	if !any {
-		return fmt.Errorf("pattern %q has no field of a date", p.text)
+		return fmt.Errorf("pattern %q contains no date field", p.text)
 	}
 	for _, part := range p.parts {
 		field := strings.Repeat(string(part.letter), part.count)
@@ -104,7 +104,7 @@ func (p *Pattern) check() error {
 		case part.letter == 'm':
 			return fmt.Errorf("pattern %q: %s is minutes; the month is MM", p.text, field)
 		case !strings.Contains(" "+known+" ", " "+strconv.Itoa(part.count)+" "):
-			return fmt.Errorf("pattern %q: %s cannot be written; the fields of a day are y, yy or yyyy, M or MM, MMM or MMMM, d or dd, EEE or EEEE, Q, D or DDD, and YYYY with w or ww and e", p.text, field)
+			return fmt.Errorf("pattern %q: %s is not supported; the letters are y, yy or yyyy, M or MM, MMM or MMMM, d or dd, EEE or EEEE, Q, D or DDD, and YYYY with w or ww and e", p.text, field)
 		}
 	}
 	return nil

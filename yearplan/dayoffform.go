@@ -17,28 +17,28 @@ var dateForm = shape{fields: []field{
 // itself: either is a list of it.
 var whenForm shape
 
-var moveForm = shape{doc: "What falls on a weekday is taken so many days later.", fields: []field{
-	{"from", shape{doc: "Weekday on which its own day falls.", scalar: weekdayName}},
-	{"by", shape{doc: "Days later, or earlier when negative.", scalar: number(-31, 31)}},
+var moveForm = shape{doc: "If the day falls on a certain weekday, it is taken a number of days later.", fields: []field{
+	{"from", shape{doc: "Weekday on which the day falls.", scalar: weekdayName}},
+	{"by", shape{doc: "Days later, or earlier if negative.", scalar: number(-31, 31)}},
 }}
 
 // dayOffFields are the keys of one rule of days off.
 var dayOffFields = []field{
 	{"name", shape{doc: "Name of the day.", scalar: anyText}},
-	{"names", shape{doc: "Names in other languages, by their tags.", entries: &shape{scalar: anyText}}},
-	{"kind", shape{doc: "What it is, or what the days of a file are that do not say so: a holiday by law, one of banks, one that people choose, a day that is marked and not off, a closure of the company, or a day of the weekend that is worked in exchange for another.", scalar: oneOf(kindNames()...)}},
+	{"names", shape{doc: "Names in other languages, by language tag.", entries: &shape{scalar: anyText}}},
+	{"kind", shape{doc: "Kind of day off, or the default kind for the days of a file: statutory (a public holiday by law), bank (a bank holiday), elective (chosen by people), marked (observed but not off), closure (the company is closed), or worked (a weekend day worked in exchange for another).", scalar: oneOf(kindNames()...)}},
 	{"half", shape{doc: "Only half of the day is off.", scalar: oneOf("true", "false")}},
-	{"when", shape{doc: "When it falls.", list: &whenForm, single: true}},
-	{"since", shape{doc: "First year or day on which it falls.", scalar: yearOrDay}},
-	{"until", shape{doc: "Last year or day on which it falls.", scalar: yearOrDay}},
-	{"every", shape{doc: "After how many years it comes again, from since on.", scalar: number(1, 100)}},
-	{"except", shape{doc: "Years in which it does not fall.", list: &shape{scalar: number(1583, 9999)}, single: true}},
-	{"only", shape{doc: "Years in which alone it falls.", list: &shape{scalar: number(1583, 9999)}, single: true}},
-	{"move", shape{doc: "When it is taken on another day.", list: &moveForm, single: true}},
-	{"observe", shape{doc: "next_free: on a weekend or another day off it is taken on the next day that is neither. nearest: on the nearest. both: its own day stays off besides the one it is taken on.", scalar: oneOf("next_free", "nearest", "both")}},
-	{"observe_from", shape{doc: "Weekdays on which observe begins, and day_off for other days off; without any on weekends and other days off.", list: &shape{scalar: weekdayOrDayOff}, single: true}},
-	{"announced_to", shape{doc: "Last year of which the days are announced; those of later years are expected.", scalar: number(1583, 9999)}},
-	{"scope", shape{doc: "Where it holds: subdivisions by ISO 3166-2, regions, or sites of the plan; without any everywhere.", list: &shape{scalar: anyText}, single: true}},
+	{"when", shape{doc: "Rule for its date.", list: &whenForm, single: true}},
+	{"since", shape{doc: "First year or date of the rule.", scalar: yearOrDay}},
+	{"until", shape{doc: "Last year or date of the rule.", scalar: yearOrDay}},
+	{"every", shape{doc: "Recurs every this many years, starting with since.", scalar: number(1, 100)}},
+	{"except", shape{doc: "Years without it.", list: &shape{scalar: number(1583, 9999)}, single: true}},
+	{"only", shape{doc: "The only years with it.", list: &shape{scalar: number(1583, 9999)}, single: true}},
+	{"move", shape{doc: "Moves to another day.", list: &moveForm, single: true}},
+	{"observe", shape{doc: "next_free: if it falls on a weekend or another day off, it is taken on the next day that is neither; nearest: on the nearest such day; both: its own day stays off as well.", scalar: oneOf("next_free", "nearest", "both")}},
+	{"observe_from", shape{doc: "Weekdays to which observe applies, and day_off for other days off (default: weekends and other days off).", list: &shape{scalar: weekdayOrDayOff}, single: true}},
+	{"announced_to", shape{doc: "Last year whose days are announced; those of later years are expected.", scalar: number(1583, 9999)}},
+	{"scope", shape{doc: "Where it applies: subdivisions by ISO 3166-2, regions, or sites of the plan (default: everywhere).", list: &shape{scalar: anyText}, single: true}},
 	{"source", shape{doc: "Law or other source of the rule.", scalar: anyText}},
 }
 
@@ -85,26 +85,26 @@ func kindNames() []string {
 }
 
 // daysOffForm is the plan's list: regions, files, and rules of its own.
-var daysOffForm = shape{doc: "Days off: regions, files of days, and rules of your own.", nothing: true, list: &shape{fields: append([]field{
+var daysOffForm = shape{doc: "Days off: regions, files, and your own rules.", nothing: true, list: &shape{fields: append([]field{
 	{"region", shape{doc: "Region by ISO 3166-1, such as IE, or subdivision by ISO 3166-2, such as DE-BY.", scalar: anyText}},
-	{"file", shape{doc: "File of days off, or its address on the web, with {year} in it if there is one a year: .ics, .csv, .json, or a page with a table.", scalar: anyText}},
-	{"years", shape{doc: "First and last year that {year} stands for.", fields: []field{{"from", shape{scalar: number(1583, 9999)}}, {"to", shape{scalar: number(1583, 9999)}}}}},
-	{"table", shape{doc: "Which table of a page: its number, or words of its caption or header.", scalar: anyText}},
-	{"columns", shape{doc: "Names of the columns of a list.", fields: []field{
-		{"date", shape{doc: "Column of the date; date if left out.", scalar: anyText}}, {"name", shape{doc: "Column of the name; name if left out.", scalar: anyText}},
+	{"file", shape{doc: "File or web address of a list of days off: .ics, .csv, .json, or a page with a table; with {year} if there is one per year.", scalar: anyText}},
+	{"years", shape{doc: "First and last year for {year}.", fields: []field{{"from", shape{scalar: number(1583, 9999)}}, {"to", shape{scalar: number(1583, 9999)}}}}},
+	{"table", shape{doc: "Table of the page: its number, or words of its caption or header.", scalar: anyText}},
+	{"columns", shape{doc: "Column names of the list.", fields: []field{
+		{"date", shape{doc: "Date column (default: date).", scalar: anyText}}, {"name", shape{doc: "Name column (default: name).", scalar: anyText}},
 	}}},
-	{"pattern", shape{doc: "Form of the dates of a list by Unicode LDML.", scalar: anyText}},
-	{"prefix", shape{doc: "What goes before the columns of these days off, which then are a set of their own.", scalar: anyText}},
+	{"pattern", shape{doc: "Date format of the list in Unicode LDML.", scalar: anyText}},
+	{"prefix", shape{doc: "Prefix of the columns for these days off, which then form a separate set.", scalar: anyText}},
 }, dayOffFields...)}}
 
 func init() {
 	whenForm = shape{doc: "A day of the year.", definition: "when", fields: []field{
-		{"calendar", shape{doc: "Calendar of the date, by CLDR's name; without one the Gregorian.", scalar: oneOf(daysoff.OtherCalendars()...)}},
-		{"month", shape{doc: "Month by name or number; of another calendar its number, 5L being the leap month after the fifth.", scalar: anyMonth}},
+		{"calendar", shape{doc: "Calendar of the date, by its CLDR name (default: gregorian).", scalar: oneOf(daysoff.OtherCalendars()...)}},
+		{"month", shape{doc: "Month by name or number; for another calendar its number, with 5L for the leap month after the fifth.", scalar: anyMonth}},
 		{"day", shape{doc: "Day of the month.", scalar: number(1, 31)}},
-		{"only_on", shape{doc: "Weekdays on which the date counts.", list: &shape{scalar: weekdayName}, single: true}},
+		{"only_on", shape{doc: "Only if the date falls on one of these weekdays.", list: &shape{scalar: weekdayName}, single: true}},
 		{"weekday", shape{doc: "Weekday.", scalar: weekdayName}},
-		{"nth", shape{doc: "Which of the weekday in the month, or without a month in each; -1 is the last.", scalar: number(-5, 5)}},
+		{"nth", shape{doc: "Occurrence of the weekday in the month (in every month if none is given); -1 is the last.", scalar: number(-5, 5)}},
 		{"on_or_after", dateForm},
 		{"on_or_before", dateForm},
 		{"easter", shape{doc: "Days from Easter Sunday.", scalar: number(-200, 250)}},
@@ -113,12 +113,12 @@ func init() {
 		{"dates", shape{doc: "Single dates.", list: &shape{scalar: date}}},
 		{"season", shape{doc: "Equinox or solstice.", scalar: oneOf(daysoff.SunPointNames(daysoff.Seasons)...)}},
 		{"solar_term", shape{doc: "One of the 24 solar terms of East Asia, by its name in Hanyu Pinyin.", scalar: oneOf(daysoff.SunPointNames(daysoff.SolarTerms)...)}},
-		{"zone", shape{doc: "IANA zone in which the day of the season or the solar term is told; UTC without one.", scalar: anyText}},
-		{"between_holidays", shape{doc: "Each day between two holidays of the same set that is no holiday itself, nor a Sunday.", scalar: oneOf("true")}},
-		{"rrule", shape{doc: "Recurrence rule of iCalendar (RFC 5545); DTSTART=20260105; before it is its start.", scalar: anyText}},
-		{"shift", shape{doc: "So many days later than that, or earlier when negative.", scalar: number(-60, 60)}},
-		{"lasts", shape{doc: "How many days it lasts from that day on.", scalar: number(1, 60)}},
-		{"either", shape{doc: "The first of these that falls in the year.", list: &whenForm}},
+		{"zone", shape{doc: "IANA time zone that decides the day of the season or solar term (default: UTC).", scalar: anyText}},
+		{"between_holidays", shape{doc: "Every day between two holidays of the same set that is neither a holiday nor a Sunday.", scalar: oneOf("true")}},
+		{"rrule", shape{doc: "Recurrence rule of iCalendar (RFC 5545), with DTSTART=20260105; in front to set its start.", scalar: anyText}},
+		{"shift", shape{doc: "Days after that, or before if negative.", scalar: number(-60, 60)}},
+		{"lasts", shape{doc: "Number of days it lasts.", scalar: number(1, 60)}},
+		{"either", shape{doc: "The first of these that occurs in the year.", list: &whenForm}},
 	}}
 	form.fields = append(form.fields, field{"days_off", daysOffForm})
 }

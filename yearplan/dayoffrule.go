@@ -19,7 +19,7 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 		rule.Kind = daysoff.Statutory
 	}
 	if rule.Name == "" {
-		r.add(node, "Say name: Stocktaking", "a day off has no name")
+		r.add(node, "Add name: Stocktaking", "a day off has no name")
 		return nil
 	}
 	for key, value := range entries(below(node, "names")) {
@@ -40,13 +40,13 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 		rule.Until = &day
 	}
 	if rule.Since != nil && rule.Until != nil && *rule.Until < *rule.Since {
-		r.add(below(node, "until"), "", "%s ends on %s, before it begins on %s, and so never falls", rule.Name, *rule.Until, *rule.Since)
+		r.add(below(node, "until"), "", "%s ends on %s, before it starts on %s, so it never occurs", rule.Name, *rule.Until, *rule.Since)
 		return nil
 	}
 	if every := text(node, "every"); every != "" {
 		rule.Every, _ = strconv.Atoi(every)
 		if rule.Every > 1 && rule.Since == nil {
-			r.add(below(node, "every"), "Say since which year", "%s comes every %d years, but not from which year on", rule.Name, rule.Every)
+			r.add(below(node, "every"), "Add the first year with since", "%s recurs every %d years, but its first year is missing", rule.Name, rule.Every)
 			return nil
 		}
 	}
@@ -62,7 +62,7 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 		by, _ := strconv.Atoi(text(move, "by"))
 		from := weekdayOf(text(move, "from"))
 		if from == 0 || by == 0 {
-			r.add(move, "", "a move of %s says from which weekday, and by how many days", rule.Name)
+			r.add(move, "", "a move of %s needs from (a weekday) and by (a number of days)", rule.Name)
 			return nil
 		}
 		rule.Moves = append(rule.Moves, daysoff.Move{From: from, By: by})
@@ -78,7 +78,7 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 	}
 	rule.AnnouncedTo, _ = strconv.Atoi(text(node, "announced_to"))
 	if (rule.NextFree || rule.Nearest) && len(rule.Moves) > 0 {
-		r.add(below(node, "observe"), "Keep one of them", "%s has both move and observe: %s", rule.Name, observe)
+		r.add(below(node, "observe"), "Remove one of them", "%s has both move and observe: %s", rule.Name, observe)
 		return nil
 	}
 	if rule.When = r.readWhen(rule.Name, node); rule.When == nil {
@@ -86,7 +86,7 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 	}
 	// Most fall in this century, which is soon seen.
 	if !rule.Occurs(2000, 2050) && !rule.Occurs(1583, 2700) {
-		r.add(below(node, "when"), "", "%s never falls: %s", rule.Name, rule.Why())
+		r.add(below(node, "when"), "", "%s never occurs: %s", rule.Name, rule.Why())
 		return nil
 	}
 	return rule
@@ -96,7 +96,7 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 func (r *reader) readWhen(name string, node *yaml.Node) daysoff.When {
 	list := items(below(node, "when"))
 	if len(list) == 0 {
-		r.add(node, "Say when: {month: june, day: 24}", "%s does not say when it falls", name)
+		r.add(node, "Add when: {month: june, day: 24}", "%s has no date", name)
 		return nil
 	}
 	var all daysoff.All
@@ -122,7 +122,7 @@ func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 		return when
 	}
 	if _, isBetween := when.(daysoff.Between); isBetween {
-		r.add(node, "", "%s: days between holidays cannot be shifted, nor last for more than a day", name)
+		r.add(node, "", "%s: a bridge day cannot be shifted or last for more than one day", name)
 		return nil
 	}
 	return daysoff.Span{From: when, Shift: shift, Lasts: lasts}
@@ -143,7 +143,7 @@ func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 		}
 		zone, err := time.LoadLocation(text(node, "zone"))
 		if err != nil {
-			r.add(below(node, "zone"), "", "%s: there is no zone %q; zones have IANA names such as Asia/Tokyo or UTC", name, text(node, "zone"))
+			r.add(below(node, "zone"), "", "%s: unknown time zone %q; use an IANA name such as Asia/Tokyo or UTC", name, text(node, "zone"))
 			return nil
 		}
 		return daysoff.OnSun{Point: point, Zone: zone}
@@ -160,7 +160,7 @@ func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 		calendar := daysoff.OtherCalendarOf(text(node, "calendar"))
 		month, ok := calendarMonth(text(node, "month"))
 		if !ok || integer("day") == 0 {
-			r.add(node, "Say {calendar: hebrew, month: 7, day: 15}", "%s: a date of another calendar has a month by its number and a day", name)
+			r.add(node, "Write {calendar: hebrew, month: 7, day: 15}", "%s: a date in another calendar needs the number of its month, and a day", name)
 			return nil
 		}
 		return daysoff.InCalendar{Calendar: calendar, Month: month, Day: integer("day")}
@@ -193,7 +193,7 @@ func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 		near := below(node, key)
 		day, _ := strconv.Atoi(text(near, "day"))
 		if _, ok := civil.Of(2000, monthOf(text(near, "month")), day); !ok {
-			r.add(near, "", "%s: %s is a month and a day of it", name, key)
+			r.add(near, "", "%s: %s needs a month and a day", name, key)
 			return nil
 		}
 		return daysoff.NearDate{Weekday: weekday, Before: key == "on_or_before", Month: monthOf(text(near, "month")), Day: day}
@@ -206,7 +206,7 @@ func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 		}
 		return daysoff.OnDate{Month: month, Day: integer("day"), OnlyOn: only}
 	}
-	r.add(node, "Say {month: june, day: 24}, {weekday: monday, nth: 1, month: june}, {weekday: friday, on_or_after: {month: june, day: 19}}, {easter: 1} or {date: 2026-01-05}",
-		"it is not clear when %s falls", name)
+	r.add(node, "Write {month: june, day: 24}, {weekday: monday, nth: 1, month: june}, {weekday: friday, on_or_after: {month: june, day: 19}}, {easter: 1} or {date: 2026-01-05}",
+		"the date of %s is unclear", name)
 	return nil
 }

@@ -50,7 +50,7 @@ func (r *reader) readScope(rule *daysoff.Rule, node *yaml.Node) bool {
 			if near := nearest.Name(name, append(sites, Regions()...)); near != "" {
 				fix = fmt.Sprintf("Did you mean %s?", near)
 			}
-			r.add(place, fix, "%s holds at %q, which is neither a site of the plan nor a region", rule.Name, name)
+			r.add(place, fix, "%s refers to %q, which is neither a site of the plan nor a region", rule.Name, name)
 			return false
 		}
 		rule.Scope[i] = region.Code
@@ -102,10 +102,10 @@ func (r *reader) keysGoTogether(item *yaml.Node) bool {
 		case source == "" && (name == "kind" || !slices.Contains(keysOfSources["file"], name)):
 		case source != "" && slices.Contains(keysOfSources[source], name):
 		case source == "":
-			r.add(key, "Leave it out", "%s goes with a file of days off, and this is a rule", name)
+			r.add(key, "Remove it", "%s is for files of days off, not for rules", name)
 			return false
 		default:
-			r.add(key, "Leave it out, or write a rule of your own as another entry", "%s says nothing of a %s", name, source)
+			r.add(key, "Remove it, or add your own rule as another entry", "%s cannot be used with a %s", name, source)
 			return false
 		}
 	}
@@ -122,11 +122,11 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 		}
 		one := DaysOff{Prefix: text(item, "prefix")}
 		if one.Prefix != "" && !calendarName.MatchString(one.Prefix) {
-			r.add(below(item, "prefix"), "", "a prefix goes before columns, so it is in small letters, digits and underscores, not %q", one.Prefix)
+			r.add(below(item, "prefix"), "", "a prefix becomes part of column names, so it must consist of lower-case letters, digits and underscores, not %q", one.Prefix)
 			continue
 		}
 		if one.Prefix != "" && (slices.Contains(dimension.ReservedNames(), one.Prefix) || slices.ContainsFunc(r.plan.Fiscal, func(c calendar.Calendar) bool { return c.Name() == one.Prefix })) {
-			r.add(below(item, "prefix"), "Give it a name of its own", "the prefix %q is the name of a calendar or a group", one.Prefix)
+			r.add(below(item, "prefix"), "Choose another name", "the prefix %q is the name of a calendar or a group", one.Prefix)
 			continue
 		}
 		region, file := below(item, "region"), below(item, "file")
@@ -135,7 +135,7 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 		}
 		switch {
 		case region != nil && file != nil:
-			r.add(file, "Write them as two entries", "a source of days off is a region or a file, not both")
+			r.add(file, "Write two entries", "an entry cannot be both a region and a file")
 			continue
 		case region != nil:
 			found, err := RegionOf(resolved(region).Value)
@@ -156,7 +156,7 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 			one.YearFrom, _ = strconv.Atoi(text(years, "from"))
 			one.YearTo, _ = strconv.Atoi(text(years, "to"))
 			if hasYear := strings.Contains(one.File, "{year}"); hasYear != (years != nil) || one.YearTo < one.YearFrom || one.YearTo-one.YearFrom > 200 {
-				r.add(file, "Say years: {from: 2024, to: 2026}", "{year} in the file and years go together, from the first to the last")
+				r.add(file, "Add years: {from: 2024, to: 2026}", "{year} in the file name and years must be used together")
 				continue
 			}
 		default:
@@ -171,7 +171,7 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 			}
 			own := rule{one.Rule.Name, one.Prefix}
 			if named[own] {
-				r.add(below(item, "name"), "Give each a name of its own", "two rules of days off are named %q", one.Rule.Name)
+				r.add(below(item, "name"), "Rename one of them", "two rules for days off are named %q", one.Rule.Name)
 			}
 			named[own] = true
 		}

@@ -31,12 +31,12 @@ func Read(file string, content []byte, adjust ...func(*Plan)) (*Plan, error) {
 	p := Default()
 	p.File = file
 	if isNothing(root) {
-		c.add(root, "It begins with roundyear: 1", "the plan is empty")
+		c.add(root, "It must start with roundyear: 1", "the plan is empty")
 		return nil, c.faults
 	}
 	c.check(root, &form, planPath)
 	if below(root, "roundyear") == nil && root.Kind == yaml.MappingNode {
-		c.add(root, "Begin it with roundyear: 1", "the plan does not say the version of its format")
+		c.add(root, "Start it with roundyear: 1", "the plan does not state its format version")
 	}
 	r := &reader{checker: c, plan: p, adjust: adjust, shapeFaults: slices.Clone(c.faults)}
 	r.read(root)
@@ -65,18 +65,18 @@ func parse(file string, content []byte) (*yaml.Node, *Fault) {
 	if strings.Contains(err.Error(), "no documents") {
 		return &yaml.Node{Kind: yaml.ScalarNode, Tag: "!!null", Line: 1, Column: 1}, nil
 	}
-	fault := &Fault{File: file, Line: 1, Column: 1, What: "this is not YAML: " + err.Error()}
+	fault := &Fault{File: file, Line: 1, Column: 1, What: "this is not valid YAML: " + err.Error()}
 	found := yamlFault.FindStringSubmatch(err.Error())
 	switch {
 	case strings.Contains(err.Error(), "expected single document"):
-		fault.What, fault.Remedy = "a plan is one document, and this file has several", "Take out the lines of ---"
+		fault.What, fault.Remedy = "a plan must be one YAML document, but this file has several", "Remove the --- lines"
 	case found != nil:
 		fault.Line, _ = strconv.Atoi(found[1])
 		fault.Column, _ = strconv.Atoi(found[2])
-		fault.What = "this is not YAML: " + found[3]
+		fault.What = "this is not valid YAML: " + found[3]
 		lines := strings.Split(string(content), "\n")
 		if fault.Line <= len(lines) && strings.HasPrefix(strings.TrimLeft(lines[fault.Line-1], " "), "\t") {
-			fault.What, fault.Remedy = "a line is indented by a tab", "Indent by spaces: YAML takes no tabs there"
+			fault.What, fault.Remedy = "a line is indented with a tab", "Indent with spaces: YAML does not allow tabs here"
 		}
 	}
 	return nil, fault
@@ -174,10 +174,10 @@ func (r *reader) readCalendars(node *yaml.Node) {
 		name := key.Value
 		switch {
 		case slices.Contains(taken, name):
-			r.add(key, "Give it a name of its own, such as fiscal", "a calendar cannot be named %q, which is built in", name)
+			r.add(key, "Choose another name, such as fiscal", "a calendar cannot be named %q, which is built in", name)
 			continue
 		case !calendarName.MatchString(name):
-			r.add(key, "", "a calendar's name goes before its columns, so it is in small letters, digits and underscores, not %q", name)
+			r.add(key, "", "a calendar's name becomes part of column names, so it must consist of lower-case letters, digits and underscores, not %q", name)
 			continue
 		case !r.sound(value):
 			continue
@@ -193,7 +193,7 @@ func (r *reader) readCalendar(name string, node *yaml.Node) calendar.Calendar {
 	var changes []calendar.Since
 	rules := items(node)
 	if len(rules) == 0 {
-		r.add(node, "Say months, weeks or years", "the calendar %s has no rule", name)
+		r.add(node, "Add months, weeks or years", "the calendar %s has no rule", name)
 	}
 	for i, rule := range rules {
 		read := r.readRule(name, rule)
@@ -203,7 +203,7 @@ func (r *reader) readCalendar(name string, node *yaml.Node) calendar.Calendar {
 		since := below(rule, "since")
 		switch {
 		case i == 0 && since != nil:
-			r.add(since, "Put the rule that holds before it first, or take since out", "the first rule of %s holds from the beginning", name)
+			r.add(since, "Put the earlier rule first, or remove since", "the first rule of %s has no start", name)
 			return nil
 		case i == 0:
 			first = read
@@ -214,7 +214,7 @@ func (r *reader) readCalendar(name string, node *yaml.Node) calendar.Calendar {
 		default:
 			declared, ok := read.(*calendar.Declared)
 			if !ok {
-				r.add(rule, "Say the day with since: 2026-04-01", "a rule of %s that follows another holds from a day on", name)
+				r.add(rule, "Add since: 2026-04-01", "the second and later rules of %s need a start", name)
 				return nil
 			}
 			from, _ := declared.Bounds()
@@ -242,7 +242,7 @@ func (r *reader) readRule(name string, node *yaml.Node) calendar.Calendar {
 		}
 	}
 	if count != 1 {
-		r.add(node, "", "a rule of %s has one of months, weeks and years, and this one has %s", name, []string{"none of them", "", "two of them", "all of them"}[count])
+		r.add(node, "", "a rule of %s must have one of months, weeks and years, but this one has %s", name, []string{"none of them", "", "two of them", "all of them"}[count])
 		return nil
 	}
 	labels := calendar.Labels{}
@@ -290,14 +290,17 @@ func (r *reader) addRule(rule, at *yaml.Node, name string, err error) {
 			return
 		}
 	}
-	for key, words := range map[string]string{"leap_week": "leap week", "nearest_to": "ends near", "starts": "start on a day"} {
-		if found := below(at, key); found != nil && strings.Contains(err.Error(), words) {
-			r.add(found, "", "%s: %v", name, err)
-			return
+	var setting *calendar.SettingError
+	if errors.As(err, &setting) {
+		if found := below(at, settingKeys[setting.Setting]); found != nil {
+			at = found
 		}
 	}
 	r.add(at, "", "%s: %v", name, err)
 }
+
+// settingKeys are the keys of a plan for settings of a calendar.
+var settingKeys = map[calendar.Setting]string{calendar.StartDay: "starts", calendar.NearestDate: "nearest_to", calendar.LeapWeek: "leap_week"}
 
 // errSaid is an error of which the fault has been added.
 var errSaid = errors.New("the fault is known")
@@ -318,7 +321,7 @@ func (r *reader) readMonths(name string, node *yaml.Node, namedBy calendar.Named
 	starts, ends := text(node, "starts"), text(node, "ends")
 	switch {
 	case starts != "" && ends != "":
-		r.add(below(node, "ends"), "Keep one of them", "starts and ends say the same")
+		r.add(below(node, "ends"), "Remove one of them", "starts and ends mean the same")
 		return nil, errSaid
 	case ends != "":
 		month, day, _ := dayOfYear(ends, true)
@@ -330,7 +333,7 @@ func (r *reader) readMonths(name string, node *yaml.Node, namedBy calendar.Named
 	case starts != "":
 		fiscal.Starts, fiscal.StartDay, _ = dayOfYear(starts, true)
 	default:
-		r.add(node, "Say starts: april, or ends: march", "the months of %s do not say where the year starts", name)
+		r.add(node, "Add starts: april, or ends: march", "the months of %s have no first month", name)
 		return nil, errSaid
 	}
 	r.plan.Months[name] = fiscal
@@ -342,23 +345,23 @@ func (r *reader) readWeeks(name string, node *yaml.Node, namedBy calendar.NamedB
 	lastIn, nearestTo := text(node, "last_in"), text(node, "nearest_to")
 	switch {
 	case text(node, "ends_on") == "":
-		r.add(node, "Say ends_on: saturday", "the weeks of %s do not say on which weekday the year ends", name)
+		r.add(node, "Add ends_on: saturday", "the weeks of %s have no last weekday", name)
 		return nil, errSaid
 	case lastIn != "" && nearestTo != "":
-		r.add(below(node, "nearest_to"), "Keep one of them", "last_in and nearest_to contradict each other")
+		r.add(below(node, "nearest_to"), "Remove one of them", "last_in and nearest_to cannot be combined")
 		return nil, errSaid
 	case lastIn != "":
 		fiscal.LastIn = monthOf(lastIn)
 	case nearestTo != "":
 		fiscal.NearestMonth, fiscal.NearestDay, _ = dayOfYear(nearestTo, false)
 	default:
-		r.add(node, "Say last_in: september, or nearest_to: 31 january", "the weeks of %s do not say where the year ends", name)
+		r.add(node, "Add last_in: september, or nearest_to: 31 january", "the weeks of %s have no end of the year", name)
 		return nil, errSaid
 	}
 	fiscal.EndsOn = weekdayOf(text(node, "ends_on"))
 	split := below(node, "split")
 	if split == nil {
-		r.add(node, "Say split: 4-4-5, 4-5-4, 5-4-4, 13x4 or a list of weeks", "the weeks of %s do not say how many each period has", name)
+		r.add(node, "Add split: 4-4-5, 4-5-4, 5-4-4, 13x4 or a list of weeks", "the weeks of %s have no split into periods", name)
 		return nil, errSaid
 	}
 	var err error
@@ -384,7 +387,7 @@ func (r *reader) readYears(name string, node *yaml.Node, labels calendar.Labels)
 		}
 		switch ends := text(item, "ends"); {
 		case year.Year == 0:
-			r.add(item, "Say year: 2026", "a declared year of %s has no number", name)
+			r.add(item, "Add year: 2026", "a declared year of %s has no number", name)
 			return nil, errSaid
 		case ends != "":
 			year.Ends, _ = civil.Parse(ends)
@@ -392,7 +395,7 @@ func (r *reader) readYears(name string, node *yaml.Node, labels calendar.Labels)
 			next, _ := civil.Parse(texts(list[i+1], "starts")[0])
 			year.Ends = next - 1
 		default:
-			r.add(item, "Say ends: with its last day", "the last declared year of %s does not say where it ends", name)
+			r.add(item, "Add ends: with its last day", "the last declared year of %s has no end", name)
 			return nil, errSaid
 		}
 		fiscal.Years = append(fiscal.Years, year)
@@ -406,7 +409,7 @@ func (r *reader) readLabels(node *yaml.Node) {
 			continue
 		}
 		if !calendarName.MatchString(key.Value) {
-			r.add(key, "Rename it in model.dimension.rename if its column is to have another name", "a label's name is in small letters, digits and underscores, not %q", key.Value)
+			r.add(key, "To give the column another name, use model.dimension.rename", "a label's name must consist of lower-case letters, digits and underscores, not %q", key.Value)
 			continue
 		}
 		pattern, err := language.ParsePattern(resolved(value).Value)
@@ -436,14 +439,14 @@ func (r *reader) readSpecialRows(node *yaml.Node) {
 		}
 		row.BlankFlags, row.NumbersAreKey = text(value, "flags") == "blank", text(value, "numbers") == "key"
 		if other, taken := keys[row.Key]; taken {
-			r.add(value, "Give each row a key of its own", "%s and %s have the same key %d", row.Name, other, row.Key)
+			r.add(value, "Give each row its own key", "%s and %s have the same key %d", row.Name, other, row.Key)
 		}
 		keys[row.Key] = row.Name
 		r.plan.Special = append(r.plan.Special, row)
 	}
 }
 
-var clockGrain = &scalar{what: "seconds, minutes, or so many of them such as 15 minutes", accepts: func(text string) bool { _, ok := ParseStep(text); return ok },
+var clockGrain = &scalar{what: "a step such as 15 minutes", accepts: func(text string) bool { _, ok := ParseStep(text); return ok },
 	schema: map[string]any{"type": "string", "pattern": "^([0-9]+ ?)?(s|seconds?|m|minutes?)$"}}
 
 var stepPattern = regexp.MustCompile(`^(\d{1,5})? ?(s|second|seconds|m|min|minute|minutes|h|hour|hours)$`)
@@ -501,10 +504,10 @@ func (r *reader) readFacts(node *yaml.Node) {
 			continue
 		}
 		if strings.ContainsAny(key.Value, ". ") {
-			r.add(key, "", "facts are named without dots and spaces, not %q", key.Value)
+			r.add(key, "", "a name of facts must not contain dots or spaces: %q", key.Value)
 		}
 		if len(facts.Files) == 0 {
-			r.add(value, "Say files: data/sales.csv", "the facts %s have no files", key.Value)
+			r.add(value, "Add files: data/sales.csv", "the facts %s have no files", key.Value)
 		}
 		for column, how := range entries(below(value, "dates")) {
 			facts.Dates = append(facts.Dates, r.readDates(column.Value, how))
@@ -522,7 +525,7 @@ func (r *reader) readDates(column string, node *yaml.Node) Dates {
 		}
 	}
 	if parts := len(dates.Parts); parts != 0 && parts != 3 {
-		r.add(below(node, "parts"), "", "a date in parts has three columns, for the year, the month and the day, and not %d", parts)
+		r.add(below(node, "parts"), "", "parts must list three columns, for the year, the month and the day, not %d", parts)
 	}
 	if dates.Language != "" {
 		if _, err := datetext.LanguageOf(dates.Language); err != nil {
@@ -566,7 +569,7 @@ func (r *reader) readRange(node *yaml.Node) {
 		r.add(below(node, "to"), "", "the range ends on %s, before it starts on %s", *p.Range.To, *p.Range.From)
 	}
 	if (p.Range.From == nil) != (p.Range.To == nil) && below(node, "cover") == nil {
-		r.add(node, "Add the other one, or cover", "a range has both from and to, unless it covers facts")
+		r.add(node, "Add the other one, or cover", "a range needs from and to, or cover")
 	}
 }
 
@@ -577,7 +580,7 @@ func (r *reader) joins(node *yaml.Node) []Join {
 		value := resolved(item).Value
 		name, column, found := strings.Cut(value, ".")
 		if !found {
-			r.add(item, "", "a date column of facts is written FACTS.COLUMN, as in sales.sold_at, not %q", value)
+			r.add(item, "", "a date column must be written as FACTS.COLUMN, such as sales.sold_at, not %q", value)
 			continue
 		}
 		facts := r.plan.FactsNamed(name)
@@ -586,7 +589,7 @@ func (r *reader) joins(node *yaml.Node) []Join {
 			for _, f := range r.plan.Facts {
 				names = append(names, f.Name)
 			}
-			remedy := "Describe them under facts"
+			remedy := "Add them under facts"
 			if near := nearest.Name(name, names); near != "" {
 				remedy = fmt.Sprintf("Did you mean %s?", near)
 			} else if len(names) > 0 {
@@ -600,7 +603,7 @@ func (r *reader) joins(node *yaml.Node) []Join {
 			for _, dates := range facts.Dates {
 				columns = append(columns, dates.Column)
 			}
-			remedy := fmt.Sprintf("Describe it under facts.%s.dates", name)
+			remedy := fmt.Sprintf("Add it under facts.%s.dates", name)
 			if near := nearest.Name(column, columns); near != "" {
 				remedy = fmt.Sprintf("Did you mean %s.%s?", name, near)
 			} else if len(columns) > 0 {

@@ -46,11 +46,11 @@ var regionForm = shape{doc: "Days off of a region.", fields: []field{
 	{"region", shape{doc: "Code by ISO 3166-1.", scalar: anyText}},
 	{"name", shape{doc: "English name.", scalar: anyText}},
 	{"weekend", shape{doc: "Weekdays of the weekend.", list: &shape{scalar: weekdayName}}},
-	{"weekend_since", shape{doc: "Day since which it is the weekend, where another one was before.", scalar: date}},
-	{"sure", shape{doc: "Years for which the rules are known to be right.", fields: []field{{"from", shape{scalar: number(1583, 9999)}}, {"to", shape{scalar: number(1583, 9999)}}}}},
+	{"weekend_since", shape{doc: "Day from which it is the weekend, if another one was valid before.", scalar: date}},
+	{"sure", shape{doc: "Years for which the rules are verified.", fields: []field{{"from", shape{scalar: number(1583, 9999)}}, {"to", shape{scalar: number(1583, 9999)}}}}},
 	{"source", shape{doc: "Law or other source.", scalar: anyText}},
 	{"subdivisions", shape{doc: "Codes by ISO 3166-2 in which rules differ.", list: &shape{scalar: anyText}}},
-	{"missing", shape{doc: "What is known to be missing.", list: &shape{scalar: anyText}}},
+	{"missing", shape{doc: "Known gaps.", list: &shape{scalar: anyText}}},
 	{"days", shape{doc: "The rules.", list: &shape{fields: dayOffFields}}},
 }}
 
@@ -80,18 +80,18 @@ func RegionOf(code string) (*Region, error) {
 		if near := nearestRegion(wanted); near != "" {
 			remedy = fmt.Sprintf(". Did you mean %s?", near)
 		}
-		return nil, fmt.Errorf("there are no days off of the region %q%s", code, remedy)
+		return nil, fmt.Errorf("unknown region %q%s", code, remedy)
 	}
 	region := readRegion(country)
 	if isPart && !slices.Contains(region.Subdivisions, wanted) {
 		near := nearest.Name(wanted, region.Subdivisions)
 		switch {
 		case len(region.Subdivisions) == 0:
-			return nil, fmt.Errorf("the days off of %s are the same in all parts of it: say %s", country, country)
+			return nil, fmt.Errorf("the days off of %s are the same in all its subdivisions: use %s", country, country)
 		case near != "":
-			return nil, fmt.Errorf("there are no days off of the region %q. Did you mean %s?", code, near)
+			return nil, fmt.Errorf("unknown region %q. Did you mean %s?", code, near)
 		}
-		return nil, fmt.Errorf("there are no days off of the region %q; %s has %s", code, country, strings.Join(region.Subdivisions, ", "))
+		return nil, fmt.Errorf("unknown region %q; %s has %s", code, country, strings.Join(region.Subdivisions, ", "))
 	}
 	part := *region
 	part.Code, part.Rules = wanted, nil

@@ -123,13 +123,13 @@ func TestEveryRegionIsWhole(t *testing.T) {
 		}
 	}
 	for code, fault := range map[string]string{
-		"XX":     `there are no days off of the region "XX"; there are AE, AR, AT,`,
-		"UK":     `there are no days off of the region "UK". Did you mean GB?`,
-		"Irland": `there are no days off of the region "Irland". Did you mean IE (Ireland)?`,
-		"spain":  `there are no days off of the region "spain". Did you mean ES (Spain)?`,
-		"DE-BX":  `there are no days off of the region "DE-BX". Did you mean DE-B`,
-		"NL-NH":  "the days off of NL are the same in all parts of it: say NL",
-		"GB-SCO": `there are no days off of the region "GB-SCO". Did you mean GB-SCT?`,
+		"XX":     `unknown region "XX"; there are AE, AR, AT,`,
+		"UK":     `unknown region "UK". Did you mean GB?`,
+		"Irland": `unknown region "Irland". Did you mean IE (Ireland)?`,
+		"spain":  `unknown region "spain". Did you mean ES (Spain)?`,
+		"DE-BX":  `unknown region "DE-BX". Did you mean DE-B`,
+		"NL-NH":  "the days off of NL are the same in all its subdivisions: use NL",
+		"GB-SCO": `unknown region "GB-SCO". Did you mean GB-SCT?`,
 	} {
 		_, err := RegionOf(code)
 		assert.ErrorContains(t, err, fault)
@@ -163,30 +163,30 @@ days_off:
 	assert.Equal(t, "2026-06-01", p.DaysOff[0].Rule.When.In(2026)[0].String())
 	assert.Equal(t, "the rule FREQ=YEARLY;BYMONTH=6;BYDAY=1MO, since 2025-01-01", p.DaysOff[0].Rule.Why())
 	for plan, fault := range map[string]string{
-		"days_off: [{name: A, when: {season: summer}}]":                                           `when.season is march_equinox, june_solstice, september_equinox or december_solstice, not "summer"`,
-		"days_off: [{name: A, when: {season: june_solstice, zone: Mars/Base}}]":                   `A: there is no zone "Mars/Base"`,
+		"days_off: [{name: A, when: {season: summer}}]":                                           `when.season must be march_equinox, june_solstice, september_equinox or december_solstice, not "summer"`,
+		"days_off: [{name: A, when: {season: june_solstice, zone: Mars/Base}}]":                   `A: unknown time zone "Mars/Base"`,
 		`days_off: [{name: A, when: {rrule: "FREQ=SOMETIMES"}}]`:                                  `A: "FREQ=SOMETIMES" is not a recurrence rule of RFC 5545`,
-		`days_off: [{name: A, when: {rrule: "FREQ=MONTHLY;BYDAY=10MO"}}]`:                         `A: "FREQ=MONTHLY;BYDAY=10MO" asks for days that no month or year has`,
+		`days_off: [{name: A, when: {rrule: "FREQ=MONTHLY;BYDAY=10MO"}}]`:                         `A: "FREQ=MONTHLY;BYDAY=10MO" contains days that no month or year has`,
 		`days_off: [{name: A, when: {rrule: "FREQ=HOURLY"}}]`:                                     `"FREQ=HOURLY" is not a recurrence rule of RFC 5545: it recurs within a day`,
-		"days_off: [{name: A, when: {easter: 1}, observe: nearest, move: {from: sunday, by: 1}}]": "A has both move and observe: nearest. Keep one of them",
-		"days_off: [{name: A, when: {calendar: mayan, month: 1, day: 1}}]":                        `when.calendar is islamic-civil, coptic, ethiopic, persian, hebrew, islamic-umalqura, chinese, dangi or vietnamese, not "mayan"`,
-		"days_off: [{name: A, when: {calendar: hebrew, month: april, day: 1}}]":                   "A: a date of another calendar has a month by its number and a day",
-		"days_off: [{name: A, when: {calendar: coptic, month: 13, day: 7}}]":                      "A never falls: day 7 of month 13 in the calendar coptic",
-		"days_off: [{name: A, when: {month: 13, day: 1}}]":                                        "it is not clear when A falls",
-		"days_off: [{name: A, when: {easter: 1}, scope: [IE, Kelmor]}]\nsites: {Kelmoor: {}}":     `A holds at "Kelmor", which is neither a site of the plan nor a region. Did you mean Kelmoor?`,
-		"days_off: [{region: XY}]":                                                                `p, line 2, column 21: there are no days off of the region "XY"`,
-		"days_off: [{name: A}]":                                                                   "p, line 2, column 12: A does not say when it falls. Say when: {month: june, day: 24}",
-		"days_off: [{name: A, when: {month: june, day: 31}}]":                                     "p, line 2, column 28: A never falls: 31 June",
-		"days_off: [{name: A, when: {weekday: monday}}]":                                          "p, line 2, column 28: it is not clear when A falls",
-		"days_off: [{name: A, when: {easter: 1}, every: 2}]":                                      "p, line 2, column 48: A comes every 2 years, but not from which year on",
-		"days_off: [{name: A, when: {easter: 1}, since: 2020, until: 2019}]":                      "A ends on 2019-12-31, before it begins on 2020-01-01, and so never falls",
-		"days_off: [{name: A, when: {easter: 1}}, {name: A, when: {easter: 2}}]":                  `two rules of days off are named "A". Give each a name of its own`,
-		"days_off: [{region: IE, kind: bank}]":                                                    "p, line 2, column 25: kind says nothing of a region. Leave it out, or write a rule of your own as another entry",
-		"days_off: [{file: a.ics, when: {easter: 1}}]":                                            "when says nothing of a file",
-		"days_off: [{name: A, when: {easter: 1}, table: 2}]":                                      "table goes with a file of days off, and this is a rule. Leave it out",
-		"days_off: [{region: IE, file: a.ics}]":                                                   "a source of days off is a region or a file, not both",
-		"days_off: [{region: IE, prefix: My Set}]":                                                "a prefix goes before columns",
-		"days_off: [{name: A, when: {easter: 1}, kind: holy}]":                                    `days_off.kind is statutory, bank, elective, marked, closure or worked, not "holy"`,
+		"days_off: [{name: A, when: {easter: 1}, observe: nearest, move: {from: sunday, by: 1}}]": "A has both move and observe: nearest. Remove one of them",
+		"days_off: [{name: A, when: {calendar: mayan, month: 1, day: 1}}]":                        `when.calendar must be islamic-civil, coptic, ethiopic, persian, hebrew, islamic-umalqura, chinese, dangi or vietnamese, not "mayan"`,
+		"days_off: [{name: A, when: {calendar: hebrew, month: april, day: 1}}]":                   "A: a date in another calendar needs the number of its month, and a day",
+		"days_off: [{name: A, when: {calendar: coptic, month: 13, day: 7}}]":                      "A never occurs: day 7 of month 13 in the calendar coptic",
+		"days_off: [{name: A, when: {month: 13, day: 1}}]":                                        "the date of A is unclear",
+		"days_off: [{name: A, when: {easter: 1}, scope: [IE, Kelmor]}]\nsites: {Kelmoor: {}}":     `A refers to "Kelmor", which is neither a site of the plan nor a region. Did you mean Kelmoor?`,
+		"days_off: [{region: XY}]":                                                                `p, line 2, column 21: unknown region "XY"`,
+		"days_off: [{name: A}]":                                                                   "p, line 2, column 12: A has no date. Add when: {month: june, day: 24}",
+		"days_off: [{name: A, when: {month: june, day: 31}}]":                                     "p, line 2, column 28: A never occurs: 31 June",
+		"days_off: [{name: A, when: {weekday: monday}}]":                                          "p, line 2, column 28: the date of A is unclear",
+		"days_off: [{name: A, when: {easter: 1}, every: 2}]":                                      "p, line 2, column 48: A recurs every 2 years, but its first year is missing",
+		"days_off: [{name: A, when: {easter: 1}, since: 2020, until: 2019}]":                      "A ends on 2019-12-31, before it starts on 2020-01-01, so it never occurs",
+		"days_off: [{name: A, when: {easter: 1}}, {name: A, when: {easter: 2}}]":                  `two rules for days off are named "A". Rename one of them`,
+		"days_off: [{region: IE, kind: bank}]":                                                    "p, line 2, column 25: kind cannot be used with a region. Remove it, or add your own rule as another entry",
+		"days_off: [{file: a.ics, when: {easter: 1}}]":                                            "when cannot be used with a file",
+		"days_off: [{name: A, when: {easter: 1}, table: 2}]":                                      "table is for files of days off, not for rules. Remove it",
+		"days_off: [{region: IE, file: a.ics}]":                                                   "an entry cannot be both a region and a file",
+		"days_off: [{region: IE, prefix: My Set}]":                                                "a prefix becomes part of column names",
+		"days_off: [{name: A, when: {easter: 1}, kind: holy}]":                                    `days_off.kind must be statutory, bank, elective, marked, closure or worked, not "holy"`,
 	} {
 		_, err := Read("p", []byte("roundyear: 1\n"+plan+"\n"))
 		assert.ErrorContains(t, err, fault)

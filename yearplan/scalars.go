@@ -16,11 +16,11 @@ var (
 	weekdayName = &scalar{what: "a weekday such as monday or mon", values: weekdayNames(), accepts: func(text string) bool { return weekdayOf(text) != 0 }}
 	monthName   = &scalar{what: "a month such as april, apr or 4", values: monthNames(), accepts: func(text string) bool { return monthOf(text) != 0 },
 		schema: map[string]any{"type": []string{"string", "integer"}}}
-	date = &scalar{what: "a day such as 2026-03-01", accepts: func(text string) bool { _, err := civil.Parse(text); return err == nil },
+	date = &scalar{what: "a date such as 2026-03-01", accepts: func(text string) bool { _, err := civil.Parse(text); return err == nil },
 		schema: map[string]any{"type": "string", "format": "date"}}
 	timeOfDay = &scalar{what: "a time of day such as \"06:00\"", accepts: func(text string) bool { _, ok := secondsOf(text); return ok },
 		schema: map[string]any{"type": "string", "pattern": "^([01]?[0-9]|2[0-3]):[0-5][0-9](:[0-5][0-9])?$"}}
-	languageTag = &scalar{what: "a language that has names, by its tag such as fr or pt-BR", accepts: func(text string) bool { _, err := language.Of(text); return err == nil },
+	languageTag = &scalar{what: "the tag of a supported language, such as fr or pt-BR", accepts: func(text string) bool { _, err := language.Of(text); return err == nil },
 		schema: map[string]any{"type": "string", "pattern": "^[A-Za-z]{2,3}([-_][A-Za-z0-9]+)*$"}}
 	labelPattern = &scalar{what: "a pattern by Unicode LDML such as dd/MM/yyyy", accepts: func(text string) bool { return text != "" }, schema: map[string]any{"type": "string"}}
 	yearPart     = &scalar{what: "a month such as april, or a day of one such as 6 april", accepts: func(text string) bool { _, _, ok := dayOfYear(text, true); return ok },
@@ -178,13 +178,13 @@ func weeksOf(texts []string) ([]int, error) {
 	for _, text := range texts {
 		count, err := strconv.Atoi(text)
 		if err != nil || count < 1 {
-			return nil, fmt.Errorf("a period has a whole number of weeks from 1, not %q", text)
+			return nil, fmt.Errorf("a period must have a whole number of weeks from 1, not %q", text)
 		}
 		weeks = append(weeks, count)
 		sum += count
 	}
 	if sum > 52 || 52%sum != 0 {
-		return nil, fmt.Errorf("the weeks of the split add up to %d, which does not go into the 52 of a year", sum)
+		return nil, fmt.Errorf("the weeks of the split must add up to 52, or to a divisor of 52, not %d", sum)
 	}
 	one := weeks
 	for range 52/sum - 1 {

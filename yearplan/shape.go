@@ -95,7 +95,7 @@ func (c *checker) check(node *yaml.Node, s *shape, path string) {
 		one := aliased{value, s}
 		ended, known := c.aliased[one]
 		if known && !ended {
-			c.add(node, "", "%s holds itself", path)
+			c.add(node, "", "%s contains itself", path)
 		}
 		if known {
 			return
@@ -110,7 +110,7 @@ func (c *checker) check(node *yaml.Node, s *shape, path string) {
 	defer func() { c.depth-- }()
 	switch {
 	case c.depth > mostDepth:
-		c.add(node, "", "%s holds itself", path)
+		c.add(node, "", "%s contains itself", path)
 	case isNothing(value) && s.nothing:
 	case s.list != nil && value.Kind == yaml.SequenceNode:
 		for _, item := range value.Content {
@@ -119,11 +119,11 @@ func (c *checker) check(node *yaml.Node, s *shape, path string) {
 	case s.list != nil && s.single:
 		c.check(node, s.list, path)
 	case s.list != nil:
-		c.add(node, "Write them as [a, b] or each in a line that starts with a dash", "%s is a list, not %s", path, kindOf(value))
+		c.add(node, "Write it as [a, b], or one entry per line, each starting with a dash", "%s must be a list, not %s", path, kindOf(value))
 	case s.scalar != nil:
 		c.checkScalar(node, value, s.scalar, path)
 	case value.Kind != yaml.MappingNode:
-		c.add(node, "Its keys are "+strings.Join(s.keys(), ", "), "%s has keys of its own below it, and not %s", path, kindOf(value))
+		c.add(node, "Valid keys: "+strings.Join(s.keys(), ", "), "%s must be a mapping, not %s", path, kindOf(value))
 	default:
 		c.checkMapping(value, s, path)
 	}
@@ -131,7 +131,7 @@ func (c *checker) check(node *yaml.Node, s *shape, path string) {
 
 func (c *checker) checkScalar(node, value *yaml.Node, s *scalar, path string) {
 	if value.Kind != yaml.ScalarNode || isNothing(value) {
-		c.add(node, "", "%s is %s, not %s", path, s.what, kindOf(value))
+		c.add(node, "", "%s must be %s, not %s", path, s.what, kindOf(value))
 		return
 	}
 	if s.accepts(value.Value) {
@@ -141,7 +141,7 @@ func (c *checker) checkScalar(node, value *yaml.Node, s *scalar, path string) {
 	if near := nearest.Name(value.Value, s.values); near != "" {
 		remedy = fmt.Sprintf("Did you mean %s?", near)
 	}
-	c.add(node, remedy, "%s is %s, not %q", path, s.what, value.Value)
+	c.add(node, remedy, "%s must be %s, not %q", path, s.what, value.Value)
 }
 
 func (c *checker) checkMapping(value *yaml.Node, s *shape, path string) {
@@ -149,11 +149,11 @@ func (c *checker) checkMapping(value *yaml.Node, s *shape, path string) {
 	for i := 0; i+1 < len(value.Content); i += 2 {
 		key, below := value.Content[i], value.Content[i+1]
 		if key.Kind != yaml.ScalarNode {
-			c.add(key, "", "a key below %s is a name, not %s", path, kindOf(key))
+			c.add(key, "", "a key under %s must be a name, not %s", path, kindOf(key))
 			continue
 		}
 		if line, twice := seen[key.Value]; twice {
-			c.add(key, "Keep one of them", "%s stands twice below %s, first in line %d", key.Value, path, line)
+			c.add(key, "Remove one of them", "duplicate key %s in %s, first in line %d", key.Value, path, line)
 			continue
 		}
 		seen[key.Value] = key.Line
@@ -163,11 +163,11 @@ func (c *checker) checkMapping(value *yaml.Node, s *shape, path string) {
 		}
 		place := slices.IndexFunc(s.fields, func(f field) bool { return f.key == key.Value })
 		if place < 0 {
-			remedy := "Its keys are " + strings.Join(s.keys(), ", ")
+			remedy := "Valid keys: " + strings.Join(s.keys(), ", ")
 			if near := nearest.Name(key.Value, s.keys()); near != "" {
 				remedy = fmt.Sprintf("Did you mean %s?", near)
 			}
-			c.add(key, remedy, "%s has no key %q", path, key.Value)
+			c.add(key, remedy, "unknown key %q in %s", key.Value, path)
 			continue
 		}
 		c.check(below, &s.fields[place].shape, join(path, key.Value))
@@ -176,7 +176,7 @@ func (c *checker) checkMapping(value *yaml.Node, s *shape, path string) {
 
 func (s shape) keys() []string {
 	if s.entries != nil {
-		return []string{"names of your own"}
+		return []string{"names of your choice"}
 	}
 	var keys []string
 	for _, field := range s.fields {

@@ -16,25 +16,25 @@ type Site struct {
 	Region *Region
 }
 
-var exceptionForm = shape{doc: "Days against the rule.", fields: []field{
-	{"when", shape{doc: "When they fall.", list: &whenForm, single: true}},
+var exceptionForm = shape{doc: "Exceptions.", fields: []field{
+	{"when", shape{doc: "Rules for their dates.", list: &whenForm, single: true}},
 	{"reason", shape{doc: "Why.", scalar: anyText}},
 }}
 
-var siteForm = shape{doc: "A site and the days on which it is open.", nothing: true, fields: []field{
-	{"open", shape{doc: "Weekdays on which it is open as a rule; without them all.", list: &shape{scalar: weekdayName}, single: true}},
-	{"region", shape{doc: "Region on whose days off it is shut; without one it keeps open on them.", scalar: anyText}},
-	{"opened", shape{doc: "Its first day.", scalar: date}},
-	{"closed", shape{doc: "Its last day.", scalar: date}},
-	{"closures", shape{doc: "Spans of days on which it is shut.", list: &shape{fields: []field{
-		{"from", shape{doc: "First day.", scalar: date}}, {"to", shape{doc: "Last day; without it the first.", scalar: date}}, {"reason", shape{doc: "Why.", scalar: anyText}},
+var siteForm = shape{doc: "A site and its opening days.", nothing: true, fields: []field{
+	{"open", shape{doc: "Weekdays on which it is open (default: all).", list: &shape{scalar: weekdayName}, single: true}},
+	{"region", shape{doc: "Region on whose days off it is closed (default: open on days off).", scalar: anyText}},
+	{"opened", shape{doc: "First day of business.", scalar: date}},
+	{"closed", shape{doc: "Last day.", scalar: date}},
+	{"closures", shape{doc: "Periods in which it is closed.", list: &shape{fields: []field{
+		{"from", shape{doc: "First day.", scalar: date}}, {"to", shape{doc: "Last day (default: the first).", scalar: date}}, {"reason", shape{doc: "Why.", scalar: anyText}},
 	}}, single: true}},
-	{"opens", shape{doc: "Days on which it is open against the rule.", list: &exceptionForm, single: true}},
-	{"shuts", shape{doc: "Days on which it is shut against the rule.", list: &exceptionForm, single: true}},
+	{"opens", shape{doc: "Additional opening days.", list: &exceptionForm, single: true}},
+	{"shuts", shape{doc: "Additional closing days.", list: &exceptionForm, single: true}},
 }}
 
 func init() {
-	form.fields = append(form.fields, field{"sites", shape{doc: "Sites by name, such as shops, and when they are open.", entries: &siteForm, nothing: true}})
+	form.fields = append(form.fields, field{"sites", shape{doc: "Sites by name, such as shops, and their opening days.", entries: &siteForm, nothing: true}})
 }
 
 // readSites reads the sites of the plan.
@@ -72,7 +72,7 @@ func (r *reader) readSites(node *yaml.Node) {
 				to = from
 			}
 			if from == nil || *to < *from {
-				r.add(item, "Say from: and to:", "a closure of %s goes from a day to the same or a later one", key.Value)
+				r.add(item, "Add from: and to:", "a closure of %s must start on or before its last day", key.Value)
 				continue
 			}
 			site.Closures = append(site.Closures, daysoff.Closed{From: *from, To: *to, Reason: text(item, "reason")})

@@ -24,7 +24,7 @@ const MaxScale = 100
 
 // Errors of Parse.
 var (
-	ErrNotANumber = errors.New("is not a decimal number; write it like 1234.56, with a point and without thousands separators or currency")
+	ErrNotANumber = errors.New("is not a decimal number; write it as 1234.56, with a point and without thousands separators or currency")
 	ErrTooLong    = errors.New("has more than 100 decimals or digits")
 )
 

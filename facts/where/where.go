@@ -59,7 +59,7 @@ type operand struct {
 }
 
 // ErrSyntax is the error for a text that is no condition.
-var ErrSyntax = errors.New("is not a condition; write COLUMN=VALUE, or one of != < <= > >= in place of =, or COLUMN is blank")
+var ErrSyntax = errors.New("is not a condition; write COLUMN=VALUE, with = or != < <= > >=, or COLUMN is blank")
 
 // Parse reads a condition. Where the text can be split in more than one way the
 // column is the first for which isColumn holds. The error is ErrSyntax or says which
@@ -138,7 +138,7 @@ func splitValues(text string) ([]string, error) {
 		for {
 			end := strings.IndexByte(text, '"')
 			if end < 0 {
-				return nil, errors.New(`has a " that is never closed`)
+				return nil, errors.New(`has a " that is not closed`)
 			}
 			value.WriteString(text[:end])
 			if text = text[end+1:]; !strings.HasPrefix(text, `"`) {

@@ -51,7 +51,7 @@ func TestConditionsAreReadInEachForm(t *testing.T) {
 	}
 	for text, fault := range map[string]string{
 		"": "is not a condition", "shop": "is not a condition", "=x": "is not a condition", "shop~x": "is not a condition",
-		`shop="x`: `has a " that is never closed`, `shop="x"y`: `put a comma between values`,
+		`shop="x`: `has a " that is not closed`, `shop="x"y`: `put a comma between values`,
 		"amount<": "needs one value behind <", "amount>=1,2": "needs one value behind >=",
 	} {
 		_, err := where.Parse(text, isColumn("shop", "amount"))

@@ -23,7 +23,8 @@ import (
 	"roundyear/yearplan"
 )
 
-// Exit codes.
+// Exit codes. A run that is done exits with exitAttention if it has printed an
+// attention line, one that begins with "!", and only then.
 const (
 	exitDone      = 0
 	exitAttention = 1
@@ -36,9 +37,9 @@ const (
 // mostFaults is how many faults of a plan are said.
 const mostFaults = 20
 
-// errAttention ends a command that is done and has something to see to, which
-// it has said itself.
-var errAttention = errors.New("there is something to see to")
+// errLimit ends a command that has passed a limit the user set, when it has been
+// reported.
+var errLimit = errors.New("a limit is passed")
 
 // errPlan ends a command whose plan is wrong, when the faults have been said.
 var errPlan = errors.New("the plan is wrong")
@@ -60,6 +61,8 @@ type App struct {
 	files *output.Run
 	// said are the files of which it was said what their columns are called.
 	said map[string]bool
+	// attention is set by a report that has an attention line.
+	attention bool
 	// normalised are the facts of the plan that normalise writes.
 	normalised []string
 }
@@ -139,7 +142,7 @@ func (a *App) Run(ctx context.Context, args []string) int {
 	}
 	a.files.Abort()
 	for _, note := range a.files.Notes() {
-		a.report().Attention("%s", note)
+		a.report().Note("%s", note)
 	}
 	return a.finish(ctx, command, strayValue(command, args, err))
 }
@@ -149,16 +152,16 @@ func (a *App) finish(ctx context.Context, command *cobra.Command, err error) int
 	var fault *table.Fault
 	var faults yearplan.Faults
 	switch {
+	case err == nil && a.attention, errors.Is(err, errLimit):
+		return exitAttention
 	case err == nil:
 		return exitDone
-	case errors.Is(err, errAttention):
-		return exitAttention
 	case errors.Is(err, errPlan):
 		return exitCall
 	case errors.Is(err, syscall.EPIPE):
 		return exitDone
 	case ctx.Err() != nil:
-		a.report().Line("roundyear: stopped; nothing was left half done")
+		a.report().Line("roundyear: interrupted; no file was left incomplete")
 		var by interrupted
 		if errors.As(context.Cause(ctx), &by) {
 			return by.exitCode()
@@ -203,22 +206,29 @@ func (a *App) root() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "roundyear",
 		Short: "Dates, periods and fiscal years for people who model business data",
-		Long: `Round Year gives facts true dates, builds the date dimension that they join to,
-proves it, fills the periods in which nothing happened, and adds facts up by
-period: calendar months, ISO weeks, or the months and quarters of a fiscal year.`,
+		Long: `Round Year cleans the dates of your facts, builds the date dimension that they join
+to, verifies it, fills missing periods, and adds up facts by period: calendar
+months, ISO weeks, or the months and quarters of a fiscal year.
+
+Order of work: survey files, normalise their dates, plan new, build, check, then
+fill and totals. roundyear demo shows all of it on sample data.
+
+Exit codes: 0 done; 1 done, but something needs your attention (lines that start
+with !); 2 wrong call, plan or data; 3 a file or server failed; 130 or 143
+interrupted.`,
 		SilenceErrors: true, SilenceUsage: true, Version: versionText(),
 	}
 	root.SetVersionTemplate("{{.Version}}\n")
-	root.PersistentFlags().StringVarP(&a.planPath, "plan", "p", "", "the year plan, a `FILE` (default: roundyear.yaml in the working folder or above it)")
-	root.PersistentFlags().BoolVar(&a.noPlan, "no-plan", false, "go by no plan, even if there is one")
-	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "say nothing but faults")
-	root.PersistentFlags().StringVar(&a.colour, "color", "auto", "`WHEN` reports have colour: auto, always or never")
+	root.PersistentFlags().StringVarP(&a.planPath, "plan", "p", "", "year plan `FILE` (default: roundyear.yaml in the working folder or above it)")
+	root.PersistentFlags().BoolVar(&a.noPlan, "no-plan", false, "ignore the plan in the folder")
+	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "print errors only")
+	root.PersistentFlags().StringVar(&a.colour, "color", "auto", "`WHEN` to use colour: auto, always or never")
 	root.PersistentPreRunE = func(*cobra.Command, []string) error {
 		if a.colour != "auto" && a.colour != "always" && a.colour != "never" {
-			return usageError{fmt.Errorf("--color is auto, always or never, not %q", a.colour)}
+			return usageError{fmt.Errorf("--color must be auto, always or never, not %q", a.colour)}
 		}
 		if a.noPlan && a.planPath != "" {
-			return usageError{errors.New("--plan and --no-plan contradict each other")}
+			return usageError{errors.New("--plan and --no-plan cannot be combined")}
 		}
 		return nil
 	}
@@ -242,7 +252,10 @@ func (a *App) coloured(terminal bool) bool {
 }
 
 func (a *App) report() *report.Report {
-	return report.New(a.stderr, a.coloured(a.stderrTerminal), a.quiet, a.stderrWidth)
+	return report.New(a.stderr, report.Options{
+		Colour: a.coloured(a.stderrTerminal), Quiet: a.quiet, Width: a.stderrWidth,
+		OnAttention: func() { a.attention = true },
+	})
 }
 
 // arguments checks the number of arguments and says what they are for.
@@ -252,7 +265,7 @@ func arguments(least, most int, what string) cobra.PositionalArgs {
 			return usageError{fmt.Errorf("%s is missing", what)}
 		}
 		if most >= 0 && len(args) > most {
-			return usageError{fmt.Errorf("there is one argument too many: %q", args[most])}
+			return usageError{fmt.Errorf("unexpected argument: %q", args[most])}
 		}
 		return nil
 	}
@@ -270,7 +283,7 @@ func (a *App) open(ctx context.Context, inputs []string, times int, form table.F
 	}
 	for _, file := range source.Files {
 		if renamed := file.Renamed(); len(renamed) > 0 && !a.said[file.Name] {
-			a.report().Line("%s: columns with no name of their own are called %s here", file.Name, strings.Join(renamed, ", "))
+			a.report().Line("%s: columns without a unique name are called %s", file.Name, strings.Join(renamed, ", "))
 			a.said[file.Name] = true
 		}
 		if path, info := file.Path(); path != "" {

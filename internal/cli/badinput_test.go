@@ -32,13 +32,13 @@ func TestFilesThatCannotBeRead(t *testing.T) {
 	for _, c := range []struct{ input, fault string }{
 		{"nothere.csv", "nothere.csv: there is no such file"},
 		{"heder.csv", "heder.csv: there is no such file. Did you mean header.csv?"},
-		{"till-*.csv", "till-*.csv: no file has such a name"},
+		{"till-*.csv", "till-*.csv: no file matches"},
 		{".", ".: is a folder"},
-		{"empty.csv", "empty.csv: is empty. It should have a header and rows"},
-		{"header.csv", "header.csv: has a header and no rows. Is the export complete?"},
-		{"few.csv", "few.csv, line 3: 1 field where the header has 2. Mend the line"},
-		{"many.csv", "many.csv, line 2: 3 fields where the header has 2. Mend the line"},
-		{"quote.csv", "quote.csv, line 2: a quote is opened and never closed. Close it, or take it out"},
+		{"empty.csv", "empty.csv: is empty. It must have a header and rows"},
+		{"header.csv", "header.csv: has a header but no rows. Is the export complete?"},
+		{"few.csv", "few.csv, line 3: 1 field, but the header has 2. Correct the line"},
+		{"many.csv", "many.csv, line 2: 3 fields, but the header has 2. Correct the line"},
+		{"quote.csv", "quote.csv, line 2: a quote is not closed. Close or remove it"},
 		{"latin.csv", "latin.csv, line 2: is not UTF-8 text. Save the file as UTF-8"},
 		{"utf16.csv", "utf16.csv: is UTF-16 text. Save the file as UTF-8"},
 		{"long.csv", "long.csv, line 2: the line is longer than 4 MB"},
@@ -64,47 +64,47 @@ func TestCallsThatAreWrong(t *testing.T) {
 		args  []string
 		fault string
 	}{
-		{[]string{"build"}, "roundyear: the range is missing: give --from and --to, or --cover FILE:COLUMN, or range.cover in the plan\nSee roundyear build --help\n"},
-		{[]string{"build", "--from", "2026-01-01"}, "a range has two ends: give both --from and --to"},
+		{[]string{"build"}, "roundyear: the range is missing: add --from and --to, or --cover FILE:COLUMN, or range.cover in the plan\nSee roundyear build --help\n"},
+		{[]string{"build", "--from", "2026-01-01"}, "a range needs both --from and --to"},
 		{[]string{"build", "--from", "2026-02-01", "--to", "2026-01-31"}, "the range ends on 2026-01-31, before it starts on 2026-02-01"},
 		{[]string{"build", "--from", "2026-13-01", "--to", "2026-01-31"}, `--from: "2026-13-01" is not a day: there is no month 13`},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-30"}, `--to: "2026-02-30" is not a day: February 2026 has 28 days`},
-		{[]string{"build", "--from", "01/01/2026", "--to", "2026-02-28"}, `--from: "01/01/2026" is not a date in the form 2026-03-01`},
-		{[]string{"build", "--from", "1500-01-01", "--to", "2026-02-28"}, "the range from 1500-01-01 to 2026-02-28 is not within 1583-01-01 to 9999-12-31"},
-		{[]string{"build", "--cover", "s.csv:day", "--from", "2026-01-01"}, "a range has two ends: give both --from and --to"},
-		{[]string{"build", "--cover", "s.csv:day", "--exact", "--whole-years"}, "--exact and --whole-years contradict each other"},
-		{[]string{"build", "--cover", "s.csv:dya"}, `s.csv: has no column "dya". Its columns are day, n`},
-		{[]string{"build", "--cover", "s.csv:day", "--pad-years", "-1"}, "--pad-years is a number from 0, not -1"},
-		{[]string{"build", "--cover", "s.csv:day", "--pad-years", "20000"}, "--pad-years is a number from 0, not 20000"},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "spring"}, `--fiscal-start is a month such as april, apr or 4, not "spring"`},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "4", "--fiscal-end", "3"}, "--fiscal-start and --fiscal-end say the same; give one of them"},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-named-by", "middle"}, `--fiscal-named-by is end, start or most, not "middle"`},
+		{[]string{"build", "--from", "01/01/2026", "--to", "2026-02-28"}, `--from: "01/01/2026" is not a date such as 2026-03-01`},
+		{[]string{"build", "--from", "1500-01-01", "--to", "2026-02-28"}, "the range from 1500-01-01 to 2026-02-28 is outside 1583-01-01 to 9999-12-31"},
+		{[]string{"build", "--cover", "s.csv:day", "--from", "2026-01-01"}, "a range needs both --from and --to"},
+		{[]string{"build", "--cover", "s.csv:day", "--exact", "--whole-years"}, "--exact and --whole-years cannot be combined"},
+		{[]string{"build", "--cover", "s.csv:dya"}, `s.csv: has no column "dya". The columns are day, n`},
+		{[]string{"build", "--cover", "s.csv:day", "--pad-years", "-1"}, "--pad-years must be a number from 0, not -1"},
+		{[]string{"build", "--cover", "s.csv:day", "--pad-years", "20000"}, "--pad-years must be a number from 0, not 20000"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "spring"}, `--fiscal-start must be a month such as april, apr or 4, not "spring"`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "4", "--fiscal-end", "3"}, "--fiscal-start and --fiscal-end mean the same; use one of them"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-named-by", "middle"}, `--fiscal-named-by must be start, end or most, not "middle"`},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-label", "FY"}, `--fiscal-label: label "FY" is the same for every year`},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--week-start", "noday"}, `--week-start is a weekday such as monday or mon, not "noday"`},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--week-min-days", "8"}, "--week-min-days is from 1 to 7, not 8"},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "date,fiscal_moth"}, `--columns: there is no attribute or group "fiscal_moth". Did you mean "fiscal_month"?`},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "extra"}, `there is one argument too many: "extra"`},
-		{[]string{"build", "--from", "2000-01-01", "--to", "6999-12-31"}, "the range from 2000-01-01 to 6999-12-31 is 5000 years long, and at most 1000 are built: is one of its ends a stand-in for no date?"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--week-start", "noday"}, `--week-start must be a weekday such as monday or mon, not "noday"`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--week-min-days", "8"}, "--week-min-days must be from 1 to 7, not 8"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "date,fiscal_moth"}, `--columns: unknown attribute or group "fiscal_moth". Did you mean "fiscal_month"?`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "extra"}, `unexpected argument: "extra"`},
+		{[]string{"build", "--from", "2000-01-01", "--to", "6999-12-31"}, "the range from 2000-01-01 to 6999-12-31 is 5000 years long, but at most 1000 are possible: is one of them a placeholder date?"},
 		{[]string{"build", "--cover", "s.csv:n"}, "s.csv, line 2, column n"},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--language", "dee"}, `--language: there are no names for the language "dee"; languages have tags such as en, fr or pt-BR. Did you mean de?`},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--language", "dee"}, `--language: unknown language "dee"; use a tag such as en, fr or pt-BR. Did you mean de?`},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--label", "d=DD/MM/yyyy"}, `--label: pattern "DD/MM/yyyy": DD is the day of the year; the day of the month is dd`},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--label", "month=yyyy"}, `two attributes would be named "month"`},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--grain", "retail.month"}, `there is no grain "retail.month"; the grains are year, half, quarter`},
-		{[]string{"build", "--clock", "7m"}, "--clock: a day is not a whole number of steps of 420 seconds"},
-		{[]string{"build", "--clock", "15m", "--columns", "hour"}, "--clock builds the table of times of day"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--grain", "retail.month"}, `unknown grain "retail.month"; the grains are year, half, quarter`},
+		{[]string{"build", "--clock", "7m"}, "--clock: a step of 420 seconds does not divide the day evenly"},
+		{[]string{"build", "--clock", "15m", "--columns", "hour"}, "--clock builds the time-of-day table"},
 		{[]string{"explain"}, "the date is missing"},
-		{[]string{"explain", "1.2.2026"}, `"1.2.2026" is not a date in the form 2026-03-01`},
-		{[]string{"explain", "1582-10-15"}, "1582-10-15 is before 1583-01-01, where the dimension begins"},
-		{[]string{"explain", "2026-01-01", "--column", "fiscal_yaer"}, `there is no attribute or group "fiscal_yaer". Did you mean "fiscal_year"?`},
-		{[]string{"plan"}, "say what to do: plan new, plan check or plan schema"},
-		{[]string{"plan", "chek"}, `plan has no "chek"; it has new, check and schema`},
-		{[]string{"plan", "check"}, "there is no plan in this folder or above it. roundyear plan new FILE… writes one"},
-		{[]string{"build", "-p", "none.yaml"}, "none.yaml: there is no such plan. roundyear plan new FILE… writes one"},
-		{[]string{"build", "--form", "x"}, "there is no flag --form. Did you mean --force?"},
+		{[]string{"explain", "1.2.2026"}, `"1.2.2026" is not a date such as 2026-03-01`},
+		{[]string{"explain", "1582-10-15"}, "1582-10-15 is before 1583-01-01, the first day that a date table can have"},
+		{[]string{"explain", "2026-01-01", "--column", "fiscal_yaer"}, `unknown attribute or group "fiscal_yaer". Did you mean "fiscal_year"?`},
+		{[]string{"plan"}, "the subcommand is missing: use plan new, plan check or plan schema"},
+		{[]string{"plan", "chek"}, `unknown command plan "chek"; use plan new, plan check or plan schema`},
+		{[]string{"plan", "check"}, "there is no plan in this folder or above it. To write one, run roundyear plan new FILE…"},
+		{[]string{"build", "-p", "none.yaml"}, "none.yaml: there is no such plan. To write one, run roundyear plan new FILE…"},
+		{[]string{"build", "--form", "x"}, "unknown flag --form. Did you mean --force?"},
 		{[]string{"check"}, "the date table is missing"},
-		{[]string{"totals"}, "the file of facts is missing"},
+		{[]string{"totals"}, "the input file is missing"},
 		{[]string{"bild"}, `unknown command "bild"`},
-		{[]string{"columns", "--color", "red"}, `--color is auto, always or never, not "red"`},
+		{[]string{"columns", "--color", "red"}, `--color must be auto, always or never, not "red"`},
 	} {
 		result := run(t, folder, c.args...)
 		assert.Equal(t, 2, result.code, c.fault)
@@ -237,13 +237,13 @@ func TestOnATerminal(t *testing.T) {
 	}
 	totals := []string{"totals", "s.csv", "--sum", "amount", "--from", "2026-01-01", "--as-of", "2026-02-15"}
 	coloured := onTerminal("X=", totals...)
-	assert.Contains(t, coloured, "\x1b[1;38;5;72m4 facts in 4 periods of grain month")
+	assert.Contains(t, coloured, "\x1b[1;38;5;72m4 rows from 2026-01-31 to 2026-04-01 in 4 months")
 	assert.Regexp(t, `2026-02 +2026-02-01 +2026-02-28 +4.75 +yes`, coloured)
 	assert.Contains(t, coloured, "all")
-	assert.Contains(t, coloured, "1 row filled for periods without facts; as of 2026-02-15")
+	assert.Contains(t, coloured, "1 row filled for periods without data; as of 2026-02-15")
 	for _, plain := range []string{onTerminal("NO_COLOR=1", totals...), onTerminal("X=", append(totals, "--color", "never")...), onTerminal("TERM=dumb", totals...)} {
 		assert.NotContains(t, plain, "\x1b")
-		assert.True(t, strings.HasPrefix(plain, "4 facts in 4 periods"), "the headline comes first")
+		assert.True(t, strings.HasPrefix(plain, "4 rows from"), "the headline comes first")
 	}
 	assert.Contains(t, run(t, folder, append(totals, "--color", "always")...).err, "\x1b[")
 	assert.Contains(t, onTerminal("X=", "build", "--from", "2026-01-01", "--to", "2026-01-02", "--columns", "date"), "date\n2026-01-01\n")
@@ -329,11 +329,11 @@ func TestWrongFlags(t *testing.T) {
 		"totals s.csv --count --skip x":      `--skip must be a whole number, not "x"`,
 		"totals s.csv --count --max-rows=1x": `--max-rows must be a whole number, not "1x"`,
 		"totals s.csv --count=v":             `--count takes no value, not "v"`,
-		"totals s.csv --count v":             "v: there is no such file. If it is meant for --count: that takes no value",
-		"totals s.csv --cuont":               "there is no flag --cuont. Did you mean --count?",
-		"totals s.csv --whatever-it-is":      "there is no flag --whatever-it-is\n",
-		"totals s.csv -x":                    "there is no flag -x",
-		"totals s.csv -grain month":          "there is no flag -grain. Did you mean --grain?",
+		"totals s.csv --count v":             "v: there is no such file. If it was meant for --count: that takes no value",
+		"totals s.csv --cuont":               "unknown flag --cuont. Did you mean --count?",
+		"totals s.csv --whatever-it-is":      "unknown flag --whatever-it-is\n",
+		"totals s.csv -x":                    "unknown flag -x",
+		"totals s.csv -grain month":          "unknown flag -grain. Did you mean --grain?",
 		"totals s.csv --count --grain":       "--grain needs a value",
 		"totals s.csv --count -o":            "-o needs a value",
 	} {

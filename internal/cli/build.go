@@ -46,17 +46,18 @@ func (a *App) buildCommand() *cobra.Command {
 	b := &buildCommand{app: a}
 	command := &cobra.Command{
 		Use:   "build",
-		Short: "Build the date dimension: one row a day, no hole, whole years",
-		Long: `Build writes one row for each day of a range, with the attributes of the
-calendar year, of weeks and of the fiscal calendars. roundyear columns lists them.
+		Short: "Build the date dimension: one row per day, no gaps, whole years",
+		Long: `Build writes a date dimension: one row per day, with the columns that you choose
+from some 300 attributes of the calendar year, weeks, fiscal calendars and days
+off. roundyear columns lists them.
 
-The range is the one of --from and --to, or the one that facts need: --cover, or
-range.cover of the plan, goes from their earliest to their latest day, and every
-calendar and fiscal year that holds such a day is whole.
+The range is --from and --to, or it is taken from your data: --cover, or
+range.cover in the plan, goes from the earliest to the latest date and is widened
+to whole calendar and fiscal years.
 
-With --grain the table has one row a period instead, and only the attributes that
-stay the same within it; its key joins to the table of days. With --clock it is
-the table of the times of day, and with --trading that of days and sites.`,
+Other tables: --grain writes one row per period, with the attributes that are the
+same for the whole period; --clock writes one row per time of day; --trading
+writes one row per day and site.`,
 		Example: `  roundyear build -o dates.csv
   roundyear build --from 2024-01-01 --to 2026-12-31 --columns core,weeks -o dates.csv
   roundyear build --cover clean/sales.csv:sold_at_date --fiscal-start february -o dates.csv -o dates.jsonl
@@ -70,16 +71,16 @@ the table of the times of day, and with --trading that of days and sites.`,
 	b.command = command
 	b.days.add(command)
 	flags := command.Flags()
-	flags.StringVar(&b.grain, "grain", "day", "`GRAIN`, what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month …")
-	flags.StringVar(&b.clock, "clock", "", "the table of times of day instead, a row for each `STEP`: seconds, minutes, or so many, as 15m")
-	flags.BoolVar(&b.trading, "trading", false, "the table of days and sites instead: whether each site of the plan is open on each day, and why")
-	flags.StringSliceVar(&b.columns, "columns", nil, "`ATTRIBUTES` or groups to write, in this order, or all (default: the plan's, else all but those that move with the as-of day)")
-	flags.StringSliceVar(&b.languages, "language", nil, "`LANGUAGES` of names, such as de: the first for the plain columns, others beside them")
-	flags.StringArrayVar(&b.labels, "label", nil, "a label by Unicode LDML, as `NAME=PATTERN`: 'date_label=dd/MM/yyyy' (repeatable)")
-	flags.BoolVar(&b.unknownRow, "unknown-row", false, "add the row for facts without a date")
-	flags.BoolVar(&b.model, "model", false, "write datapackage.json and model.md beside the table (with a plan that has a model they always are)")
-	flags.BoolVar(&b.verified, "only-verified", false, "stop where the range goes beyond the years for which the days off of a region are verified")
-	flags.StringVar(&b.asOf, "as-of", "", "`DAY` that counts as today, for attributes that move with it (default: the machine's)")
+	flags.StringVar(&b.grain, "grain", "day", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month … (default: day)")
+	flags.StringVar(&b.clock, "clock", "", "write the time-of-day table instead, one row per `STEP`: 1h, 15m, 30s …")
+	flags.BoolVar(&b.trading, "trading", false, "write the trading table instead: for each day and site of the plan whether it is open, and why")
+	flags.StringSliceVar(&b.columns, "columns", nil, "`ATTRIBUTES` or groups to write, in this order, or all (default: the plan's, else all except the group moving)")
+	flags.StringSliceVar(&b.languages, "language", nil, "`LANGUAGES` of names, such as en,de: the first for the main columns, the others for additional ones")
+	flags.StringArrayVar(&b.labels, "label", nil, "add a label column, `NAME=PATTERN` in Unicode LDML: 'date_label=dd/MM/yyyy' (repeatable)")
+	flags.BoolVar(&b.unknownRow, "unknown-row", false, "add a row for facts without a date")
+	flags.BoolVar(&b.model, "model", false, "write datapackage.json and model.md next to the table (always written if the plan has a model)")
+	flags.BoolVar(&b.verified, "only-verified", false, "stop if the range includes years for which a region's days off are not verified")
+	flags.StringVar(&b.asOf, "as-of", "", "`DATE` that counts as today, for the group moving (default: today)")
 	b.calendars.add(command)
 	b.calendars.addWeekend(command)
 	b.reading.addWithoutLanguage(command)
@@ -96,7 +97,7 @@ func (b *buildCommand) run(ctx context.Context) error {
 		return err
 	}
 	if b.clock != "" && b.trading {
-		return usageError{errors.New("--clock and --trading build different tables; give one of them")}
+		return usageError{errors.New("--clock and --trading build different tables; use one of them")}
 	}
 	if b.clock != "" {
 		return b.buildClock(y)
@@ -121,7 +122,7 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if t.grain.Unit != calendar.Day {
 		t.attributes = t.catalogue.HoldAt(t.attributes, t.grain, t.from, t.to)
 		if len(t.attributes) == 0 {
-			return usageError{fmt.Errorf("none of the columns stays the same within a %s", t.grain)}
+			return usageError{fmt.Errorf("none of the columns is the same for a whole %s", grainWords(t.grain))}
 		}
 		t.from, t.to = t.grain.Locate(t.from).First, t.grain.Locate(t.to).Last
 	}
@@ -136,7 +137,7 @@ func (b *buildCommand) checkVerified(y *year, t *dateTable) error {
 		return nil
 	}
 	if beyond := y.beyondVerified(t.from, t.to); len(beyond) > 0 {
-		return usageError{fmt.Errorf("--only-verified: the table runs from %s to %s, and days off are verified for %s; narrow the range, or leave --only-verified out", t.from, t.to, strings.Join(beyond, ", "))}
+		return usageError{fmt.Errorf("--only-verified: the table runs from %s to %s, but days off are verified for %s; narrow the range, or omit --only-verified", t.from, t.to, strings.Join(beyond, ", "))}
 	}
 	return nil
 }
@@ -200,7 +201,7 @@ func (b *buildCommand) outs(y *year) {
 	if !b.days.given() {
 		b.out.outs = outs
 	} else if len(outs) > 0 {
-		b.app.report().Line("Not written to %s, since the range is not the plan's; to replace it, add -o %s", strings.Join(outs, ", "), terminal.Path(outs[0]))
+		b.app.report().Line("Not written to %s, because the range differs from the plan's; to replace it, add -o %s", strings.Join(outs, ", "), terminal.Path(outs[0]))
 	}
 }
 
@@ -226,7 +227,7 @@ func overruleNames(plan *yearplan.Plan, languages, labels []string) error {
 	for _, text := range labels {
 		name, pattern, found := strings.Cut(text, "=")
 		if !found || name == "" {
-			return usageError{fmt.Errorf("--label is NAME=PATTERN, such as 'date_label=dd/MM/yyyy', not %q", text)}
+			return usageError{fmt.Errorf("--label must be NAME=PATTERN, such as 'date_label=dd/MM/yyyy', not %q", text)}
 		}
 		parsed, err := language.ParsePattern(pattern)
 		if err != nil {
@@ -251,7 +252,7 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 	defer sinks.abort()
 	rows := 0
 	headline := func(count int) {
-		b.app.report().Headline("%s, one a %s from %s to %s, with %s%s", report.Plural(count, "row"), t.grain, t.from, t.to, report.Plural(len(t.attributes), "attribute"), b.out.where())
+		b.app.report().Headline("%s, one per %s from %s to %s, with %s%s", report.Plural(count, "row"), grainWords(t.grain), t.from, t.to, report.Plural(len(t.attributes), "attribute"), b.out.where())
 	}
 	if sinks.forPeople() {
 		headline(t.count())
@@ -287,17 +288,14 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 	}) {
 		b.app.sayBeyondSure(y, t.from, t.to)
 		if note := onlyPrefixed(y.plan.DaysOff); note != "" {
-			b.app.report().Line("%s", note)
+			b.app.report().Note("%s", note)
 		}
 	}
 	if described {
 		folder := filepath.Dir(b.out.outs[0])
-		b.app.report().Line("Described in %s and %s", filepath.Join(folder, packageName), filepath.Join(folder, pageName))
+		b.app.report().Line("Description: %s and %s", filepath.Join(folder, packageName), filepath.Join(folder, pageName))
 	}
 	b.sayNext(t)
-	if t.outside() > 0 {
-		return errAttention
-	}
 	return nil
 }
 
@@ -326,7 +324,7 @@ func (b *buildCommand) sayNext(t *dateTable) {
 	b.app.report().Next(words...)
 }
 
-// moves tells whether any of the attributes moves with the as-of day.
+// moves tells whether any of the attributes moves with the as-of date.
 func (t *dateTable) moves() bool {
 	return slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Group == dimension.Moving })
 }
@@ -343,7 +341,7 @@ func (t *dateTable) count() int {
 func (b *buildCommand) say(y *year, t *dateTable) error {
 	r := b.app.report()
 	if y.plan.File != "" {
-		r.Line("By the plan %s", y.plan.File)
+		r.Line("Plan: %s", y.plan.File)
 	}
 	for _, c := range t.calendars(y) {
 		if whole := wholeYears(c, t.from, t.to); t.grain.Unit == calendar.Day && !(t.exact && whole == "none") {
@@ -351,7 +349,7 @@ func (b *buildCommand) say(y *year, t *dateTable) error {
 			if c == calendar.Calendar(y.set.Year) {
 				name = "calendar"
 			}
-			r.Line("Whole %s years: %s", name, whole)
+			r.Line("Complete %s years: %s", name, whole)
 		}
 		if slices.Contains(y.set.Fiscal, c) {
 			sayFiscal(r, c, t.from.AddMonths(11))
@@ -360,12 +358,12 @@ func (b *buildCommand) say(y *year, t *dateTable) error {
 	if len(t.special) > 0 {
 		var texts []string
 		for _, special := range t.special {
-			texts = append(texts, fmt.Sprintf("%q with the key %d", special.Label, special.Key))
+			texts = append(texts, fmt.Sprintf("%q (key %d)", special.Label, special.Key))
 		}
-		r.Line("Beside them %s without a day: %s", report.Plural(len(t.special), "row"), strings.Join(texts, ", "))
+		r.Line("Plus %s: %s", report.Plural(len(t.special), "special row"), strings.Join(texts, ", "))
 	}
 	if t.moves() {
-		r.Line("Attributes that move: as of %s", t.asOf)
+		r.Line("Moving attributes: as of %s", t.asOf)
 	}
 	t.spanned.say(r, t.calendars(y))
 	return nil

@@ -17,10 +17,10 @@ func TestBuildWritesADayARow(t *testing.T) {
 	result := done(t, folder, "build", "--from", "2024-02-28", "--to", "2024-03-01", "--fiscal-start", "mar", "--columns", "date_key,date,fiscal_year_label,fiscal_month_name,is_workday")
 	assert.Equal(t, "date_key,date,fiscal_year_label,fiscal_month_name,is_workday\n"+
 		"20240228,2024-02-28,FY2024,February,true\n20240229,2024-02-29,FY2024,February,true\n20240301,2024-03-01,FY2025,March,true\n", result.out)
-	assert.Contains(t, result.err, "3 rows, one a day from 2024-02-28 to 2024-03-01, with 5 attributes")
+	assert.Contains(t, result.err, "3 rows, one per day from 2024-02-28 to 2024-03-01, with 5 attributes")
 	assert.Contains(t, result.err, "Fiscal years run from 1 March and are named by the year in which they end: FY2025 runs from 2024-03-01 to 2025-02-28")
-	assert.Contains(t, result.err, "The exact range cuts at its end 2024, 2024 Q1, 2024-03, fiscal FY2025, fiscal FY2025 Q1, fiscal FY2025 P01: their figures to date and in full lack the days after 2024-03-01")
-	assert.Contains(t, result.err, "The days from 2024-02-28 to 2024-03-01 have no day a year earlier in the table")
+	assert.Contains(t, result.err, "Incomplete at the end: 2024, 2024 Q1, 2024-03, fiscal FY2025, fiscal FY2025 Q1, fiscal FY2025 P01; their totals lack the days after 2024-03-01")
+	assert.Contains(t, result.err, "For the days from 2024-02-28 to 2024-03-01 the same day a year earlier is not in the table")
 }
 
 func TestBuildHasTheAttributesOfEveryGroup(t *testing.T) {
@@ -65,12 +65,12 @@ func TestTheRangeOfADimension(t *testing.T) {
 		assert.Equal(t, []string{c.first, c.last}, []string{lines[1], lines[len(lines)-1]}, "%v", c.args)
 	}
 	result := done(t, folder, append([]string{"build", "-o", "d.csv"}, covers...)...)
-	assert.Contains(t, result.err, "Whole calendar years: 2024 to 2026\n")
-	assert.Contains(t, result.err, "Excluded from the range: 9999-12-31 (1 fact), a placeholder date")
+	assert.Contains(t, result.err, "Complete calendar years: 2024 to 2026\n")
+	assert.Contains(t, result.err, "excluded from the range: 9999-12-31 (1 fact), a placeholder date")
 	assert.Contains(t, result.err, "next: roundyear check d.csv --cover sales.csv:sold --cover orders.csv:due")
 	result = run(t, folder, "build", "--cover", "blank.csv:due")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "blank.csv:due: holds no dates to cover")
+	assert.Contains(t, result.err, "blank.csv:due: contains no dates to cover")
 }
 
 func TestBuildWritesSeveralFormatsAtOnce(t *testing.T) {
@@ -107,8 +107,8 @@ func TestCheckProvesATable(t *testing.T) {
 	done(t, folder, "build", "--cover", "sales.csv:sold", "-o", "d.csv")
 	result := done(t, folder, "check", "d.csv", "--cover", "sales.csv:sold")
 	assert.Contains(t, result.err, "d.csv: no faults found: 731 rows, one per day from 2024-01-01 to 2025-12-31")
-	assert.Contains(t, result.err, "each of 731 keys is its date")
-	assert.Contains(t, result.err, "sales.csv:sold: 2 of 2 dated facts find their day; 1 more without a date")
+	assert.Contains(t, result.err, "731 keys match their dates")
+	assert.Contains(t, result.err, "sales.csv:sold: 2 of 2 dates are in the table; 1 row without a date")
 }
 
 func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
@@ -122,23 +122,23 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 	assert.Equal(t, 1, result.code)
 	assert.Empty(t, result.out)
 	for _, want := range []string{
-		`d.csv has faults of 8 kinds: blank date, unreadable date, duplicate day, missing days, out of order, wrong key, year not whole, facts without a day`,
-		`blank date +line 6 +give the row its day or take it out`,
-		`unreadable date +line 10 +"2026-13-01" is no date of the column's form`,
-		`duplicate day +2026-01-02 +lines 3, 4 +take out 1 row; facts of the day would count twice`,
+		`d.csv: faults found: blank date, unreadable date, duplicate day, missing days, out of order, wrong key, year not whole, facts without a day`,
+		`blank date +line 6 +add the date or delete the row`,
+		`unreadable date +line 10 +"2026-13-01" is not a date in the column's format`,
+		`duplicate day +2026-01-02 +lines 3, 4 +delete 1 row: facts of that day would count twice`,
 		`missing days +2026-01-03 +add 1 day`,
 		`missing days +2026-01-07 to 2026-01-08 +add 2 days`,
-		`out of order +2026-01-04 +lines 7, 8 +comes after 2026-01-06; sort the table by its date`,
-		`wrong key +2026-01-06 +line 7 +the key is "20260107" and should be 20260106`,
+		`out of order +2026-01-04 +lines 7, 8 +comes after 2026-01-06; sort the table by date`,
+		`wrong key +2026-01-06 +line 7 +the key is "20260107" but should be 20260106`,
 		`facts without a day +2026-01-07 to 2026-01-08 +sales.csv:sold +add the days: 3 facts would be lost`,
-		`sales.csv:sold: 1 of 4 dated facts find their day`,
+		`sales.csv:sold: 1 of 4 dates are in the table`,
 	} {
 		assert.Regexp(t, want, result.err)
 	}
 	result = run(t, folder, "check", "d.csv", "--cover", "sales.csv:sold", "--json")
 	assert.Equal(t, 1, result.code)
 	var report struct {
-		Right  bool
+		Valid  *bool
 		Rows   int
 		Faults []struct {
 			Kind        string
@@ -149,7 +149,8 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 		Facts []struct{ Facts, Placed int }
 	}
 	require.NoError(t, json.Unmarshal([]byte(result.out), &report))
-	assert.False(t, report.Right)
+	require.NotNil(t, report.Valid)
+	assert.False(t, *report.Valid)
 	assert.Equal(t, 9, report.Rows)
 	assert.Len(t, report.Faults, 9)
 	assert.Equal(t, "facts without a day", report.Faults[8].Kind)
@@ -169,7 +170,7 @@ func TestCheckShowsTenOfAKind(t *testing.T) {
 	folder := folderWith(t, map[string]string{"d.csv": strings.ReplaceAll(text, "\n,\n", "\n\"\"\n")})
 	result := run(t, folder, "check", "d.csv")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, `… and 15 more faults of kind "blank date"; --json lists them all`)
+	assert.Contains(t, result.err, `… and 15 more faults of the kind "blank date"; --json lists them all`)
 	assert.Contains(t, result.err, "lines 2, 4, 6, 8, 10, …")
 }
 
@@ -181,8 +182,8 @@ func TestDemoRunsTheRoundTwice(t *testing.T) {
 		"39,290 rows read, 39,288 written to clean/sales.csv, 2 rejected",
 		"dates.csv: no faults found: 1,827 rows, one per day from 2023-01-29 to 2028-01-29",
 		"590,121 values in 323 columns, each recalculated from its date",
-		"39,288 of 39,288 dated facts find their day",
-		"The whole round is done",
+		"39,288 of 39,288 dates are in the table",
+		"Demo finished",
 	} {
 		assert.Contains(t, first.out, want)
 	}
@@ -193,5 +194,5 @@ func TestDemoRunsTheRoundTwice(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own.txt"), nil, 0o600))
 	result := run(t, folder, "demo", ".")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "is not empty. Name a folder that is not there yet")
+	assert.Contains(t, result.err, "is not empty. Choose a new folder")
 }

@@ -10,7 +10,7 @@ import (
 )
 
 // builtWith returns the flags by which check works a table out as build did: the
-// ones of the call, the plan and the as-of day. Paths are written from the folder
+// ones of the call, the plan and the as-of date. Paths are written from the folder
 // of the table.
 func (b *buildCommand) builtWith(y *year, t *dateTable, folder string) []string {
 	var words []string

@@ -45,20 +45,25 @@ func (a *App) checkCommand() *cobra.Command {
 	c := &checkCommand{app: a, took: map[string]bool{}}
 	command := &cobra.Command{
 		Use:   "check TABLE",
-		Short: "Prove a date table, and that facts find their days in it",
-		Long: `Check reads a date table, whoever made it, and proves it: no day is missing or
-there twice, all are in order, without a time of day, and keys are their date.
-It recalculates the values of all columns that it knows and compares them: by
-the plan, the calendar flags, or what the table says it was built with; without
-them by the language, weekend and first weekday that most of its rows follow. It
-looks whether each label has one sort key within its year, whether periods touch,
-come in one piece and lie in one coarser period. Columns that were not checked are
-listed, with what they depend on.
+		Short: "Verify a date table, and that facts match it",
+		Long: `Check reads a date table, whoever built it, and verifies it:
 
-A column with the name of an attribute is held to it; others are known by similar
-names, by what they hold if there is a plan, or by --map. With
---cover, or a plan with facts, it looks up the days of facts and whether the
-years that hold them are whole. It exits with 1 when there are faults.`,
+  - every day is there exactly once, in order and without a time of day, and keys
+    match their dates;
+  - every column that it recognises is recalculated from the date and compared;
+  - each label has one sort key within its year, and periods are contiguous,
+    undivided and nested in coarser ones;
+  - with --cover, or a plan that has facts, every date of the facts is in the
+    table, and the years that contain them are complete.
+
+Columns are recognised by their names (those that roundyear columns lists, and
+similar ones), by their values if there is a plan, or by --map. What a column
+depends on, such as the fiscal year, comes from the calendar flags, the plan, or
+the description that build wrote next to the table; otherwise check uses the
+language, weekend and first weekday that most rows follow. It lists the columns
+that it could not check, and why.
+
+It writes nothing, and exits with 1 if it found faults.`,
 		Example: `  roundyear check dates.csv
   roundyear check dates.csv --cover clean/sales.csv:sold_at_date --json
   roundyear check dates.csv --map month_label=month_label --fiscal-start february`,
@@ -67,14 +72,14 @@ years that hold them are whole. It exits with 1 when there are faults.`,
 	}
 	c.command = command
 	flags := command.Flags()
-	flags.StringVar(&c.date, "date", "", "date `COLUMN` of the table (default: date, or the only one)")
-	flags.StringVar(&c.key, "key", "", "`COLUMN` with the date as yyyymmdd (default: date_key, if there is one)")
-	flags.StringArrayVar(&c.maps, "map", nil, "what a column holds, as `COLUMN=ATTRIBUTE`; COLUMN= for nothing that is known (repeatable)")
-	flags.StringArrayVar(&c.covers, "cover", nil, "look up the days of facts: `FILE:COLUMN` (repeatable; default: the plan's)")
+	flags.StringVar(&c.date, "date", "", "date `COLUMN` of the table (default: date, or the only date column)")
+	flags.StringVar(&c.key, "key", "", "`COLUMN` with the date as yyyymmdd (default: date_key, if it exists)")
+	flags.StringArrayVar(&c.maps, "map", nil, "check a column as an attribute, `COLUMN=ATTRIBUTE`; COLUMN= to ignore it (repeatable)")
+	flags.StringArrayVar(&c.covers, "cover", nil, "check that the dates of facts are in the table, `FILE:COLUMN` (repeatable; default: the plan's)")
 	flags.StringSliceVar(&c.languages, "names", nil, "`LANGUAGES` of the names in the table, such as de (default: the plan's, else en)")
-	flags.StringArrayVar(&c.labels, "label", nil, "a label by Unicode LDML in the table, as `NAME=PATTERN` (repeatable)")
-	flags.StringVar(&c.asOf, "as-of", "", "`DAY` that counted as today, to check the attributes that move with it too")
-	flags.BoolVar(&c.json, "json", false, "the report as JSON on standard output")
+	flags.StringArrayVar(&c.labels, "label", nil, "pattern of a label column, `NAME=PATTERN` in Unicode LDML (repeatable)")
+	flags.StringVar(&c.asOf, "as-of", "", "`DATE` that counted as today when the table was built, to check the group moving")
+	flags.BoolVar(&c.json, "json", false, "write the report to standard output as JSON")
 	c.calendars.add(command)
 	c.calendars.addWeekend(command)
 	c.reading.add(command)
@@ -122,16 +127,11 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	report.AddValues(found.compared)
 	report.AddStructure(found.structure)
 	report.Columns, report.Unchecked = found.columns, found.unchecked
+	c.app.attention = len(report.Faults) > 0
 	if c.json {
-		if err := c.writeJSON(report); err != nil {
-			return err
-		}
-	} else {
-		c.say(input, report)
+		return c.writeJSON(report)
 	}
-	if len(report.Faults) > 0 {
-		return errAttention
-	}
+	c.say(input, report)
 	return nil
 }
 
@@ -429,7 +429,7 @@ func (c *checkCommand) given(source *table.Source) (given map[string]string, not
 	for _, text := range c.maps {
 		name, attribute, found := strings.Cut(text, "=")
 		if !found {
-			return nil, nil, usageError{fmt.Errorf("--map is COLUMN=ATTRIBUTE, such as Wk=iso_week, not %q", text)}
+			return nil, nil, usageError{fmt.Errorf("--map must be COLUMN=ATTRIBUTE, such as Wk=iso_week, not %q", text)}
 		}
 		place, err := source.Find(name)
 		if err != nil {

@@ -48,21 +48,21 @@ func TestCheckOfATableThatSomebodyElseMade(t *testing.T) {
 	flags := []string{"--fiscal-start", "february", "--fiscal-named-by", "start"}
 	result := run(t, folder, append([]string{"check", "d.csv"}, flags...)...)
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "d.csv has faults of 2 kinds: wrong values, period in pieces")
+	assert.Contains(t, result.err, "d.csv: faults found: wrong values, period in pieces")
 	assert.Regexp(t, `wrong values +2024-12-30 to 2025-12-31 +iso_week_key, line 366 and 4 more +5 values wrong: "202401" should be "202501"`, result.err)
-	assert.Contains(t, result.err, "By what they hold: Yr holds year, Mon holds month, Qtr holds quarter, FY holds fiscal_year, FPeriod holds fiscal_month, WeekendFlag holds is_weekend, EOM holds month_end, Wk holds week")
+	assert.Contains(t, result.err, "Recognised by their values: Yr = year, Mon = month, Qtr = quarter, FY = fiscal_year, FPeriod = fiscal_month, WeekendFlag = is_weekend, EOM = month_end, Wk = week")
 	// By the wrong year the columns mean something else, which --map says.
 	result = run(t, folder, "check", "d.csv", "--fiscal-start", "february", "--fiscal-named-by", "end", "--map", "FY=fiscal_year", "--map", "iso_week_key=")
 	assert.Equal(t, 1, result.code)
 	assert.Regexp(t, `wrong values .* FY, line 2 and 1,095 more +1,096 values wrong: "2023" should be "2024" \(fiscal_year\)`, result.err)
-	assert.Contains(t, result.err, "Checked: 9 of 10 columns\nNot checked (not recognised; say what it holds with --map COLUMN=ATTRIBUTE): iso_week_key")
+	assert.Contains(t, result.err, "Checked: 9 of 10 columns\nNot checked (not recognised; add --map COLUMN=ATTRIBUTE): iso_week_key")
 	result = run(t, folder, "check", "d.csv", "--map", "FY=fiscal_yaer")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, `--map: there is no attribute "fiscal_yaer". Did you mean "fiscal_year"?`)
 	// Without a plan only what is the same everywhere is worked out again.
 	result = run(t, folder, "check", "d.csv")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "Checked: 2 of 10 columns\nNot checked (not recognised; say what it holds with --map COLUMN=ATTRIBUTE): Yr, Mon, Qtr, FY, FPeriod, WeekendFlag, EOM, Wk\n")
+	assert.Contains(t, result.err, "Checked: 2 of 10 columns\nNot checked (not recognised; add --map COLUMN=ATTRIBUTE): Yr, Mon, Qtr, FY, FPeriod, WeekendFlag, EOM, Wk\n")
 }
 
 func TestCheckHoldsPeriodsAgainstEachOther(t *testing.T) {
@@ -72,10 +72,10 @@ func TestCheckHoldsPeriodsAgainstEachOther(t *testing.T) {
 	right := textOf(t, folder, "d.csv")
 	done(t, folder, "check", "d.csv")
 	for name, c := range map[string]struct{ old, new, fault string }{
-		"label":    {"20260731,2026-07-31,2027,20272,FY2027 Q2,202704,July,", "20260731,2026-07-31,2027,20272,FY2027 Q3,202704,July,", `label and sort key .* fiscal_quarter_label, line 213 +1 row: FY2027 Q3 with 20272, but FY2027 Q2 with 20272 before`},
-		"pieces":   {"20261115,2026-11-15,2027,20273,FY2027 Q3,202708,", "20261115,2026-11-15,2027,20273,FY2027 Q3,202707,", `period in pieces +2026-11-15 to 2026-11-30 +fiscal_month_key, line 320 and 15 more +202707 comes back after another one began: 16 rows`},
-		"crossing": {"20261115,2026-11-15,2027,20273,", "20261115,2026-11-15,2027,20274,", `crossing periods +2026-11-15 +fiscal_month_key, line 320 +202708 in 20274, but in 20273 before: 1 row by fiscal_quarter_key`},
-		"bounds":   {"November,8,2026-11-01,202736", "November,8,2026-11-02,202736", `period boundaries .* fiscal_month_start, line 335 +"2026-11-02", but the days of its fiscal_month_key say 2026-11-01`},
+		"label":    {"20260731,2026-07-31,2027,20272,FY2027 Q2,202704,July,", "20260731,2026-07-31,2027,20272,FY2027 Q3,202704,July,", `label and sort key .* fiscal_quarter_label, line 213 +FY2027 Q3 with 20272, but FY2027 Q2 with 20272 before: 1 row`},
+		"pieces":   {"20261115,2026-11-15,2027,20273,FY2027 Q3,202708,", "20261115,2026-11-15,2027,20273,FY2027 Q3,202707,", `period in pieces +2026-11-15 to 2026-11-30 +fiscal_month_key, line 320 and 15 more +202707 starts again after another period: 16 rows`},
+		"crossing": {"20261115,2026-11-15,2027,20273,", "20261115,2026-11-15,2027,20274,", `crossing periods +2026-11-15 +fiscal_month_key, line 320 +202708 in 20274, but in 20273 before, by fiscal_quarter_key: 1 row`},
+		"bounds":   {"November,8,2026-11-01,202736", "November,8,2026-11-02,202736", `period boundaries .* fiscal_month_start, line 335 +"2026-11-02", but by the days of its fiscal_month_key it is 2026-11-01`},
 	} {
 		require.Contains(t, right, c.old, name)
 		require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(strings.ReplaceAll(right, c.old, c.new)), 0o666))
@@ -105,7 +105,7 @@ func TestCheckOfYearsThatHoldFacts(t *testing.T) {
 			whole = append(whole, fault.Column+" "+fault.Value+" "+fault.What)
 		}
 	}
-	assert.Equal(t, []string{"year 2026 2026 holds facts and lacks 363 days; build with whole years", "fiscal FY2026 FY2026 holds facts and lacks 363 days; build with whole years"}, whole)
+	assert.Equal(t, []string{"year 2026 2026 has facts but lacks 363 days; build whole years", "fiscal FY2026 FY2026 has facts but lacks 363 days; build whole years"}, whole)
 	assert.NotEmpty(t, report.Columns)
 	assert.Positive(t, report.Compared)
 }
@@ -177,12 +177,12 @@ func TestCertificatesWithoutAPlan(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(strings.Replace(textOf(t, folder, "d.csv"), "month_label", "MyMonth", 1)), 0o600))
 	result := done(t, folder, "check", "d.csv")
 	assert.Contains(t, result.err, "Checked: 1 of 6 columns\n"+
-		"Not checked (not recognised; say what it holds with --map COLUMN=ATTRIBUTE): MyMonth\n"+
-		"Not checked (depends on how weeks are numbered; add --week-start and --week-min-days, or a plan): week\n"+
-		"Not checked (depends on how the fiscal year runs; add --fiscal-start, or a plan): fiscal_year\n"+
+		"Not checked (not recognised; add --map COLUMN=ATTRIBUTE): MyMonth\n"+
+		"Not checked (depends on the numbering of weeks; add --week-start and --week-min-days, or a plan): week\n"+
+		"Not checked (depends on the fiscal year; add --fiscal-start, or a plan): fiscal_year\n"+
 		"Not checked (depends on days off; add --region, or a plan): is_workday\n"+
-		"Not checked (depends on the day that counts as today; add --as-of): day_offset\n")
-	assert.Contains(t, done(t, folder, "check", "d.csv", "--json").out, `"columns_in_all": 6`)
+		"Not checked (depends on the as-of date; add --as-of): day_offset\n")
+	assert.Contains(t, done(t, folder, "check", "d.csv", "--json").out, `"columns_total": 6`)
 }
 
 // What a table was built with stands beside it, and check goes by it.
@@ -193,7 +193,7 @@ func TestCheckKnowsWhatATableWasBuiltWith(t *testing.T) {
 	})
 	done(t, folder, "build", "-p", "plans/year.yaml", "--as-of", "2026-05-05")
 	result := done(t, folder, "check", "out/d.csv")
-	assert.Contains(t, result.err, "As it was built, by datapackage.json beside it: --plan plans/year.yaml --as-of 2026-05-05\n")
+	assert.Contains(t, result.err, "Built with, according to datapackage.json: --plan plans/year.yaml --as-of 2026-05-05\n")
 	assert.NotContains(t, result.err, "Not checked")
 	assert.Equal(t, 1, run(t, folder, "check", "out/d.csv", "--as-of", "2026-05-06").code, "the call wins")
 

@@ -29,22 +29,22 @@ func (c *checkCommand) say(input string, found *check.Report) {
 	r := c.app.report()
 	if len(found.Faults) == 0 {
 		r.Headline("%s: no faults found: %s, one per day from %s to %s", input, report.Plural(found.Rows-found.Special, "row"), found.First, found.Last)
-		r.Line("Proved: no day is missing, none is there twice, all are in order, and no date has a time of day")
+		r.Line("Verified: no missing or duplicate days, all in order, no times of day")
 		if found.Keys > 0 {
-			r.Line("Proved: each of %s is its date as yyyymmdd", report.Plural(found.Keys, "key"))
+			r.Line("Verified: %s match their dates as yyyymmdd", report.Plural(found.Keys, "key"))
 		}
 		if found.Compared > 0 {
-			r.Line("Proved: %s in %s, each recalculated from its date", report.Plural(found.Compared, "value"), report.Plural(len(found.Matched), "column"))
+			r.Line("Verified: %s in %s, each recalculated from its date", report.Plural(found.Compared, "value"), report.Plural(len(found.Matched), "column"))
 		}
 		if p := found.Proved; p.Labels+p.Runs+p.Nested+p.Bounds > 0 {
-			r.Line("Proved: labels and sort keys are one to one within the year (%s), periods come in one piece (%s) and lie in one coarser period each (%s), and their first and last days touch (%s)",
+			r.Line("Verified: one sort key per label within a year (%s), undivided periods (%s), each within one coarser period (%s), and contiguous first and last days (%s)",
 				report.Plural(p.Labels, "pair"), report.Plural(p.Runs, "kind"), report.Plural(p.Nested, "pair"), report.Plural(p.Bounds, "column"))
 		}
 		if len(found.WholeYears) > 0 {
-			r.Line("Proved: the years that hold facts are whole: %s", firstOf(found.WholeYears, mostYearsShown))
+			r.Line("Verified: all years with facts are complete: %s", firstOf(found.WholeYears, mostYearsShown))
 		}
 	} else {
-		r.Attention("%s has faults of %s", input, kinds(found.Faults))
+		r.Attention("%s: faults found: %s", input, kinds(found.Faults))
 		var rows [][]string
 		shown := map[check.Kind]int{}
 		for _, fault := range found.Faults {
@@ -55,7 +55,7 @@ func (c *checkCommand) say(input string, found *check.Report) {
 		r.Table([]string{"fault", "days", "where", "what to do"}, make([]bool, 4), rows)
 		for kind, count := range shown {
 			if count > mostShown {
-				r.Line("… and %s of kind %q; --json lists them all", report.Plural(count-mostShown, "more fault"), kind)
+				r.Line("… and %s of the kind %q; --json lists them all", report.Plural(count-mostShown, "more fault"), kind)
 			}
 		}
 	}
@@ -66,28 +66,28 @@ func (c *checkCommand) say(input string, found *check.Report) {
 // sayColumns says what is taken for what, and what was not looked at.
 func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
 	if found.Special > 0 {
-		r.Line("%s for facts without a day, known by the key", report.Plural(found.Special, "row"))
+		r.Line("%s for facts without a date, recognised by the key", report.Plural(found.Special, "row"))
 	}
 	var taken []string
 	for _, one := range found.Matched {
 		if one.ByValues {
-			taken = append(taken, fmt.Sprintf("%s holds %s", one.Column, one.Attribute.Name))
+			taken = append(taken, fmt.Sprintf("%s = %s", one.Column, one.Attribute.Name))
 		}
 	}
 	if len(taken) > 0 {
-		r.Line("By what they hold: %s", strings.Join(taken, ", "))
+		r.Line("Recognised by their values: %s", strings.Join(taken, ", "))
 	}
 	r.Line("Checked: %d of %s", found.Columns-len(found.Unchecked), report.Plural(found.Columns, "column"))
 	for _, reason := range []struct {
 		why    check.Depends
 		remedy string
 	}{
-		{check.OnNothing, "not recognised; say what it holds with --map COLUMN=ATTRIBUTE"},
-		{check.OnWeeks, "depends on how weeks are numbered; add --week-start and --week-min-days, or a plan"},
-		{check.OnFiscal, "depends on how the fiscal year runs; add --fiscal-start, or a plan"},
+		{check.OnNothing, "not recognised; add --map COLUMN=ATTRIBUTE"},
+		{check.OnWeeks, "depends on the numbering of weeks; add --week-start and --week-min-days, or a plan"},
+		{check.OnFiscal, "depends on the fiscal year; add --fiscal-start, or a plan"},
 		{check.OnDaysOff, "depends on days off; add --region, or a plan"},
 		{check.OnLabels, "depends on the pattern of a label; add --label, or a plan"},
-		{check.OnAsOf, "depends on the day that counts as today; add --as-of"},
+		{check.OnAsOf, "depends on the as-of date; add --as-of"},
 	} {
 		var columns []string
 		for _, one := range found.Unchecked {
@@ -100,15 +100,15 @@ func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
 		}
 	}
 	if len(c.built) > 0 {
-		r.Line("As it was built, by %s beside it: %s", packageName, terminal.Command(c.built...))
+		r.Line("Built with, according to %s: %s", packageName, terminal.Command(c.built...))
 	}
 }
 
 func (c *checkCommand) sayFacts(r *report.Report, found *check.Report) {
 	for _, facts := range found.Facts {
-		text := fmt.Sprintf("%s of %s find their day", report.Count(facts.Placed), report.Plural(facts.Count, "dated fact"))
+		text := fmt.Sprintf("%s of %s are in the table", report.Count(facts.Placed), report.Plural(facts.Count, "date"))
 		if facts.Blanks > 0 {
-			text += fmt.Sprintf("; %s more without a date", report.Count(facts.Blanks))
+			text += fmt.Sprintf("; %s without a date", report.Plural(facts.Blanks, "row"))
 		}
 		r.Line("%s: %s", facts.Source, text)
 	}
@@ -124,10 +124,7 @@ func kinds(faults []check.Fault) string {
 			names = append(names, string(fault.Kind))
 		}
 	}
-	if len(names) == 1 {
-		return "one kind: " + names[0]
-	}
-	return fmt.Sprintf("%d kinds: %s", len(names), strings.Join(names, ", "))
+	return strings.Join(names, ", ")
 }
 
 // hasNoDay tells whether a fault is one of a row that has no day.
@@ -181,22 +178,22 @@ func faultPlace(fault check.Fault) string {
 func faultText(fault check.Fault) string {
 	switch fault.Kind {
 	case check.BlankDate:
-		return "give the row its day or take it out"
+		return "add the date or delete the row"
 	case check.Unreadable:
-		return fmt.Sprintf("%q is no date of the column's form", fault.Value)
+		return fmt.Sprintf("%q is not a date in the column's format", fault.Value)
 	case check.TimeOfDay:
-		return fmt.Sprintf("%q has a time, so facts of the day do not join; cut it off", fault.Value)
+		return fmt.Sprintf("%q has a time of day, so facts do not match it; remove the time", fault.Value)
 	case check.Duplicate:
 		if fault.Value != "" {
-			return fmt.Sprintf("take out the row; the key %s is there already", fault.Value)
+			return fmt.Sprintf("delete the row: the key %s is a duplicate", fault.Value)
 		}
-		return "take out " + report.Plural(fault.Count, "row") + "; facts of the day would count twice"
+		return "delete " + report.Plural(fault.Count, "row") + ": facts of that day would count twice"
 	case check.Missing:
 		return "add " + report.Plural(fault.Count, "day")
 	case check.Disorder:
-		return fmt.Sprintf("comes after %s; sort the table by its date", fault.First)
+		return fmt.Sprintf("comes after %s; sort the table by date", fault.First)
 	case check.WrongKey:
-		return fmt.Sprintf("the key is %q and should be %s", fault.Value, fault.Wanted)
+		return fmt.Sprintf("the key is %q but should be %s", fault.Value, fault.Wanted)
 	case check.Uncovered:
 		return "add the days: " + report.Plural(fault.Count, "fact") + " would be lost"
 	case check.WrongValue:
@@ -206,15 +203,15 @@ func faultText(fault check.Fault) string {
 		}
 		return text
 	case check.Ambiguous:
-		return fmt.Sprintf("%s: %s, but %s before", report.Plural(fault.Count, "row"), fault.Value, fault.Wanted)
+		return fmt.Sprintf("%s, but %s before: %s", fault.Value, fault.Wanted, report.Plural(fault.Count, "row"))
 	case check.Broken:
-		return fmt.Sprintf("%s comes back after another one began: %s", fault.Value, report.Plural(fault.Count, "row"))
+		return fmt.Sprintf("%s starts again after another period: %s", fault.Value, report.Plural(fault.Count, "row"))
 	case check.Crossing:
-		return fmt.Sprintf("%s, but in %s before: %s by %s", fault.Value, fault.Wanted, report.Plural(fault.Count, "row"), fault.Other)
+		return fmt.Sprintf("%s, but in %s before, by %s: %s", fault.Value, fault.Wanted, fault.Other, report.Plural(fault.Count, "row"))
 	case check.Apart:
-		return fmt.Sprintf("%q, but the days of its %s say %s: %s", fault.Value, fault.Other, fault.Wanted, report.Plural(fault.Count, "row"))
+		return fmt.Sprintf("%q, but by the days of its %s it is %s: %s", fault.Value, fault.Other, fault.Wanted, report.Plural(fault.Count, "row"))
 	case check.NotWhole:
-		return fmt.Sprintf("%s holds facts and lacks %s; build with whole years", fault.Value, report.Plural(fault.Count, "day"))
+		return fmt.Sprintf("%s has facts but lacks %s; build whole years", fault.Value, report.Plural(fault.Count, "day"))
 	}
 	return ""
 }
@@ -252,16 +249,16 @@ func (c *checkCommand) writeJSON(found *check.Report) error {
 		Depends string `json:"depends_on,omitempty"`
 	}
 	result := struct {
-		Right      bool             `json:"right"`
+		Right      bool             `json:"valid"`
 		Rows       int              `json:"rows"`
 		Days       int              `json:"days"`
-		Special    int              `json:"rows_without_a_day"`
+		Special    int              `json:"special_rows"`
 		First      string           `json:"first,omitempty"`
 		Last       string           `json:"last,omitempty"`
-		Keys       int              `json:"keys_proved"`
+		Keys       int              `json:"keys_verified"`
 		Compared   int              `json:"values_compared"`
 		Columns    []jsonColumnHeld `json:"columns"`
-		All        int              `json:"columns_in_all"`
+		All        int              `json:"columns_total"`
 		Unchecked  []jsonUnchecked  `json:"columns_not_checked"`
 		WholeYears []string         `json:"whole_years"`
 		Faults     []jsonFault      `json:"faults"`

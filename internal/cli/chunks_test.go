@@ -123,10 +123,10 @@ func TestTotalsOfManyChunksAreThoseOfTheRows(t *testing.T) {
 	}
 	assert.Equal(t, strings.Join(want, "\n")+"\n", result.out)
 	report := strings.ReplaceAll(result.err, ",", "")
-	assert.Contains(t, report, fmt.Sprintf("%d facts in 12 periods of grain month and 5 groups 2026-01-01 to 2026-12-31", facts))
-	assert.Contains(t, report, fmt.Sprintf("Not looked at: %d facts without a date %d facts outside the range %d facts that --where leaves out", undated, outside, filtered))
+	assert.Contains(t, report, fmt.Sprintf("%d rows from 2026-01-01 to 2026-12-31 in 12 months and 5 groups", facts))
+	assert.Contains(t, report, fmt.Sprintf("Excluded: %d rows without a date %d rows outside the range %d rows by --where", undated, outside, filtered))
 	// That sum is written with the decimals of the whole column or its own.
-	said := regexp.MustCompile(`! \d+ facts without a date in no period: amount_sum (-?[0-9]+\.[0-9]+)`).FindStringSubmatch(report)
+	said := regexp.MustCompile(`! \d+ rows without a date not in any period: amount_sum (-?[0-9]+\.[0-9]+)`).FindStringSubmatch(report)
 	require.NotNil(t, said, report)
 	assert.Equal(t, thousandths(undatedSum), (said[1] + "000")[:len(thousandths(undatedSum))])
 }
@@ -167,7 +167,7 @@ func TestSurveyOfManyChunksSeesAllRows(t *testing.T) {
 			Dates, Blanks, Unread, Days int
 			First, Last                 string
 			WithTime                    int `json:"with_time"`
-			WouldMiss                   int `json:"would_miss_a_join"`
+			WouldMiss                   int `json:"would_not_match"`
 			Weekend                     int `json:"on_weekends"`
 			Median                      int `json:"median_rows_a_day"`
 		}
@@ -226,7 +226,7 @@ func TestPairsOfManyChunks(t *testing.T) {
 	for _, exception := range []int{rows / 2, rows - 1} {
 		folder := folderWith(t, map[string]string{"ok.csv": of(exception, "2026-05-05", "2026-05-05"), "bad.csv": of(exception, "2026-05-06", "2026-05-05")})
 		var said []struct{ Pairs [][]string }
-		require.NoError(t, json.Unmarshal([]byte(done(t, folder, "survey", "ok.csv", "bad.csv", "--json").out), &said))
+		require.NoError(t, json.Unmarshal([]byte(attended(t, folder, "survey", "ok.csv", "bad.csv", "--json").out), &said))
 		require.Len(t, said, 2)
 		assert.Equal(t, [][]string{{"ordered", "shipped"}}, said[0].Pairs)
 		assert.Empty(t, said[1].Pairs)

@@ -11,11 +11,11 @@ import (
 // buildClock builds the table of times of day.
 func (b *buildCommand) buildClock(y *year) error {
 	if b.days.given() || b.grain != "day" || len(b.columns) > 0 {
-		return usageError{fmt.Errorf("--clock builds the table of times of day, which has no range, grain or columns to choose")}
+		return usageError{fmt.Errorf("--clock builds the time-of-day table, which has no range, grain or choice of columns")}
 	}
 	step, ok := yearplan.ParseStep(b.clock)
 	if !ok {
-		return usageError{fmt.Errorf("--clock is seconds, minutes or so many of them, such as 15m, not %q", b.clock)}
+		return usageError{fmt.Errorf("--clock must be a step such as 1h, 15m or 30s, not %q", b.clock)}
 	}
 	clock, err := dimension.NewClock(step, y.plan.Clock.Parts)
 	if err != nil {
@@ -32,7 +32,7 @@ func (b *buildCommand) buildClock(y *year) error {
 	}
 	defer sinks.abort()
 	headline := func() {
-		b.app.report().Headline("%s, one for each %s of the day, with %s%s", report.Plural(clock.Rows(), "row"), stepText(step), report.Plural(len(attributes), "attribute"), b.out.where())
+		b.app.report().Headline("%s, one per %s, with %s%s", report.Plural(clock.Rows(), "row"), stepText(step), report.Plural(len(attributes), "attribute"), b.out.where())
 	}
 	if sinks.forPeople() {
 		headline()
@@ -53,7 +53,7 @@ func (b *buildCommand) buildClock(y *year) error {
 	if !sinks.forPeople() {
 		headline()
 	}
-	b.app.report().Line("Facts join by time_key, the time as hhmmss cut off to the %s before it", stepText(step))
+	b.app.report().Line("Join facts by time_key: their time as hhmmss, rounded down to the step")
 	return nil
 }
 

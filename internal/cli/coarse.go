@@ -76,8 +76,8 @@ func (p *plan) checkCoarse(source *table.Source, dates *reading.Dates, unit cale
 			split = end
 		}
 		return &table.Fault{File: source.Name(), Column: dates.Name,
-			What:   fmt.Sprintf("stands for a whole %s, and %s (%s to %s) is not made of whole ones: %s lies in it only in part", unit, p.operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
-			Remedy: fmt.Sprintf("Choose a --grain made of whole %ss, such as %s. To lay each %s over finer periods is the work of allocate, which this version does not have yet", unit, coarserGrains(unit), unit)}
+			What:   fmt.Sprintf("contains %ss, but %s (%s to %s) does not consist of whole ones: %s is only partly in it", unit, p.operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
+			Remedy: fmt.Sprintf("Choose a --grain that consists of whole %ss, such as %s. Splitting a %s into finer periods is not supported yet", unit, coarserGrains(unit), unit)}
 	}
 	return nil
 }

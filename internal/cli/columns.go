@@ -24,9 +24,10 @@ func (a *App) columnsCommand() *cobra.Command {
 	command := &cobra.Command{
 		Use:   "columns",
 		Short: "List the attributes of the date dimension: type, meaning, sort key, example",
-		Long: `Columns lists every attribute that build can write, by group: its type, what it
-means, which attribute its values sort by, the coarsest grain over which it stays
-the same, and its value on an example day.`,
+		Long: `Columns lists the attributes that build can write, by group, with type, meaning,
+sort key, the coarsest period in which the value is always the same, and an
+example. Which attributes there are depends on the plan: each fiscal calendar, each
+set of days off and each additional language has its own group.`,
 		Example: `  roundyear columns
   roundyear columns --columns fiscal,moving
   roundyear columns --fiscal-start february -o attributes.md`,
@@ -34,10 +35,10 @@ the same, and its value on an example day.`,
 		RunE: func(*cobra.Command, []string) error { return c.run() },
 	}
 	flags := command.Flags()
-	flags.StringSliceVar(&c.columns, "columns", nil, "only these `ATTRIBUTES` or groups (default: all)")
-	flags.StringSliceVar(&c.languages, "language", nil, "`LANGUAGES` of names, such as de")
-	flags.StringArrayVar(&c.labels, "label", nil, "a label by Unicode LDML, as `NAME=PATTERN` (repeatable)")
-	flags.StringVar(&c.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
+	flags.StringSliceVar(&c.columns, "columns", nil, "`ATTRIBUTES` or groups to list (default: all)")
+	flags.StringSliceVar(&c.languages, "language", nil, "`LANGUAGES` of names, such as en,de")
+	flags.StringArrayVar(&c.labels, "label", nil, "add a label, `NAME=PATTERN` in Unicode LDML (repeatable)")
+	flags.StringVar(&c.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	c.calendars.add(command)
 	c.calendars.addWeekend(command)
 	c.out.add(command)
@@ -75,10 +76,10 @@ func (c *columnsCommand) run() error {
 	}
 	defer sinks.abort()
 	r := c.app.report()
-	r.Headline("%d attributes; the example day is %s, a %s, as of %s", len(attributes), exampleDay, exampleDay.Weekday(), asOf)
+	r.Headline("%d attributes; examples are for %s, a %s, as of %s", len(attributes), exampleDay, exampleDay.Weekday(), asOf)
 	for _, fiscal := range y.set.Fiscal {
 		year := fiscal.Locate(calendar.Year, exampleDay)
-		r.Line("The %s year of that day is %s, from %s to %s", fiscal.Name(), fiscal.Label(year), year.First, year.Last)
+		r.Line("Its %s year is %s, from %s to %s", fiscal.Name(), fiscal.Label(year), year.First, year.Last)
 	}
 	for example := range catalogue.Days(attributes, exampleDay, exampleDay) {
 		for i, attribute := range attributes {

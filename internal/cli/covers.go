@@ -73,8 +73,8 @@ func (y *year) joins(joins []yearplan.Join, reading readingFlags) ([]cover, erro
 		one := cover{name: join.String(), inputs: y.filesOf(facts), column: join.Column, reading: reading.by(facts, join.Column), unit: dates.Grain}
 		if facts.Out != "" {
 			if _, err := os.Stat(y.path(facts.Out)); errors.Is(err, fs.ErrNotExist) {
-				return nil, &table.Fault{File: shown(y.path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan are not there yet", facts.Name),
-					Remedy: fmt.Sprintf("roundyear normalise %s -o %s writes them", quotedGlobs(y, facts.Files), terminal.Path(shown(y.path(facts.Out))))}
+				return nil, &table.Fault{File: shown(y.path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan have not been normalised yet", facts.Name),
+					Remedy: fmt.Sprintf("Run roundyear normalise %s -o %s", quotedGlobs(y, facts.Files), terminal.Path(shown(y.path(facts.Out))))}
 			}
 			one.column, one.reading = join.Column+"_date", reading
 			if dates.DayStarts != "" {
@@ -247,8 +247,8 @@ func (a *App) beyondBuilt(ctx context.Context, covers []cover) error {
 			return err
 		}
 		if found.line > 0 {
-			return &table.Fault{File: found.file, Line: found.line, Column: one.column, What: fmt.Sprintf("%s is not within %s to %s, the days that a date table can have", found.day, firstBuilt, lastBuilt),
-				Remedy: "Correct the date, or give the range with --from and --to"}
+			return &table.Fault{File: found.file, Line: found.line, Column: one.column, What: fmt.Sprintf("%s is outside %s to %s, the range of a date table", found.day, firstBuilt, lastBuilt),
+				Remedy: "Correct the date, or set the range with --from and --to"}
 		}
 	}
 	return nil

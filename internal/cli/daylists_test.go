@@ -31,11 +31,11 @@ func TestListsOfDaysOffAreReadWholeOrRefused(t *testing.T) {
 		{"a.html", "<table></table>", "--year 2024", "a.html: no table of the page has the columns"},
 		{"a.html", "<table><tr></tr></table>", "--year 2024", "a.html: no table of the page has the columns"},
 		{"a.html", "", "--year 2024", "a.html: the page has no table"},
-		{"a.html", "<table><tr>" + strings.Repeat("<td colspan=1000 rowspan=1000>"+strings.Repeat("x", 100), 50) + strings.Repeat("<tr><td>a", 1000) + "</table>", "--year 2024", "a.html: its tables hold more than 64 MB of text"},
+		{"a.html", "<table><tr>" + strings.Repeat("<td colspan=1000 rowspan=1000>"+strings.Repeat("x", 100), 50) + strings.Repeat("<tr><td>a", 1000) + "</table>", "--year 2024", "a.html: its tables contain more than 64 MB of text"},
 		{"a.json", "[" + strings.Repeat(`{"k":1},`, 3) + `{"x":[1,{"y":2}]}]`, "--year 2024", `a.json: has no column "name"`},
 		{"a.ics", "BEGIN:VCALENDAR\nEND:VCALENDAR\n", "--year 2024", "a.ics: the calendar has no events"},
 		{"a.csv", "date,name\n2026-01-05,A\nyesterday,B\n", "--year 2026", "a.csv, line 3, column date: \"yesterday\""},
-		{"a.csv", "date,name\n03/04/2026,A\n05/06/2026,B\n", "--year 2026", "Say in the plan how date is written, beside file: pattern: dd/MM/yyyy"},
+		{"a.csv", "date,name\n03/04/2026,A\n05/06/2026,B\n", "--year 2026", "Add the format of date to the plan, next to file: pattern: dd/MM/yyyy"},
 	} {
 		folder := folderWith(t, map[string]string{c.name: c.content, "roundyear.yaml": "roundyear: 1\ndays_off: [{file: " + c.name + "}]\n"})
 		result := run(t, folder, append([]string{"days-off", "--format", "csv"}, strings.Fields(c.args)...)...)
@@ -129,7 +129,7 @@ func TestAListOfTheWebIsKeptOnlyIfItIsOne(t *testing.T) {
 		page.Store(bad)
 		result := done(t, folder, args...)
 		assert.Equal(t, good.out, result.out)
-		assert.Regexp(t, `list.csv\?…: no list came from the server \(.*\); using the copy kept on 20..-..-.., 0 hours old`, result.err)
+		assert.Regexp(t, `list.csv\?…: the list could not be fetched (.*); using the copy of 20..-..-.., 0 hours old`, result.err)
 		assert.NotContains(t, result.err, "hush")
 	}
 	require.NoError(t, os.RemoveAll(filepath.Join(folder, "cache")))
@@ -144,7 +144,7 @@ func TestDaysOutsideTheVerifiedYearsSaySo(t *testing.T) {
 	assert.NotContains(t, result.out, "2016-03-25", "Good Friday is a holiday since 2017")
 	assert.Contains(t, result.out, "2017-04-14,,Good Friday,HU,statutory,false,false,false,false\n")
 	assert.Contains(t, result.out, "2018-03-30,,Good Friday,HU,statutory,true,false,false,false\n")
-	assert.Contains(t, result.err, "! HU: verified for 2018–2025; other years are projected and may differ")
+	assert.Contains(t, result.err, "note: HU: verified for 2018–2025; other years are projected and may differ")
 	assert.Contains(t, done(t, folder, "days-off", "HU", "--year", "2017", "--json").out, `"verified": false`)
 	done(t, folder, "days-off", "HU", "--year", "2017", "-o", "x.ics", "-o", "x.jsonl", "-o", "x.md")
 	assert.Contains(t, textOf(t, folder, "x.ics"), "CATEGORIES:statutory,unverified")
@@ -155,7 +155,7 @@ func TestDaysOutsideTheVerifiedYearsSaySo(t *testing.T) {
 	args := []string{"build", "--region", "HU", "--from", "2017-01-01", "--to", "2018-12-31", "-o", "d.csv", "--only-verified"}
 	refused := run(t, folder, args...)
 	assert.Equal(t, 2, refused.code)
-	assert.Contains(t, refused.err, "--only-verified: the table runs from 2017-01-01 to 2018-12-31, and days off are verified for HU 2018–2025; narrow the range, or leave --only-verified out")
+	assert.Contains(t, refused.err, "--only-verified: the table runs from 2017-01-01 to 2018-12-31, but days off are verified for HU 2018–2025; narrow the range, or omit --only-verified")
 	assert.NoFileExists(t, filepath.Join(folder, "d.csv"))
 	args[4] = "2018-01-01"
 	done(t, folder, args...)

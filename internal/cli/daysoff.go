@@ -35,7 +35,7 @@ func (f *calendarFlags) readRegions(plan *yearplan.Plan) error {
 func (a *App) daysOff(y *year) ([]dimension.DaysOff, error) {
 	sets, err := y.sets()
 	for _, note := range y.notes {
-		a.report().Attention("%s", note)
+		a.report().Note("%s", note)
 	}
 	return sets, err
 }
@@ -178,6 +178,6 @@ func (y *year) beyondVerified(from, to civil.Day) (beyond []string) {
 // sayBeyondSure says where a table goes beyond the years that are verified.
 func (a *App) sayBeyondSure(y *year, from, to civil.Day) {
 	if beyond := y.beyondVerified(from, to); len(beyond) > 0 {
-		a.report().Attention("Days off are verified for %s; other years are projected and may differ", strings.Join(beyond, ", "))
+		a.report().Note("days off are verified for %s; other years are projected and may differ", strings.Join(beyond, ", "))
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -27,8 +28,8 @@ func TestRegionsAreListed(t *testing.T) {
 	assert.Contains(t, result.out, "Holidays Act 2003, section 44")
 	result = run(t, folder, "days-off", "--regions", "--months")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "--regions lists regions, not days: leave out --months")
-	assert.Contains(t, run(t, folder, "days-off", "--regions", "--year", "2026").err, "leave out --year")
+	assert.Contains(t, result.err, "--regions lists regions, not days: omit --months")
+	assert.Contains(t, run(t, folder, "days-off", "--regions", "--year", "2026").err, "omit --year")
 	assert.Contains(t, run(t, folder, "days-off", "--regions", "Irland").err, "Did you mean IE (Ireland)?")
 }
 
@@ -76,7 +77,7 @@ func TestWorkedWeekendsAndExpectedDays(t *testing.T) {
 		assert.Contains(t, result.out, want+"\n")
 	}
 	result = done(t, folder, "days-off", "CN", "--year", "2027", "-o", "cn.ics")
-	assert.Contains(t, result.err, "of them expected: not announced yet")
+	assert.Contains(t, result.err, "expected: not announced yet")
 	assert.Contains(t, textOf(t, folder, "cn.ics"), "STATUS:TENTATIVE")
 	result = done(t, folder, "days-off", "CN", "--year", "2027")
 	assert.Contains(t, result.out, "2027-02-06,,Spring Festival,CN,statutory,false,false,true,false\n", "the new year of 2027 is on 6 February")
@@ -91,7 +92,7 @@ func TestDaysOffOfRegions(t *testing.T) {
 	assert.Contains(t, result.out, "2026-07-04,2026-07-03,Independence Day,US,statutory,true,false,false,false,4 July; on a Saturday it is taken 1 day earlier; on a Sunday it is taken 1 day later,5 U.S.C. 6103\n")
 	assert.NotContains(t, result.err, "may differ")
 	result = done(t, folder, "days-off", "US", "--year", "2030")
-	assert.Contains(t, result.err, "! US: verified for 2000–2026; other years are projected and may differ")
+	assert.Contains(t, result.err, "note: US: verified for 2000–2026; other years are projected and may differ")
 	result = done(t, folder, "days-off", "NL", "--year", "2025", "--language", "nl")
 	assert.Contains(t, result.out, "2025-04-27,2025-04-26,Koningsdag,NL,statutory,true,false,false,false\n")
 	result = done(t, folder, "days-off", "IE", "NL", "--year", "2026", "--side-by-side")
@@ -114,12 +115,12 @@ func TestDaysOffOfRegions(t *testing.T) {
 		args  []string
 		fault string
 	}{
-		{[]string{"days-off"}, "name a region: there are AE, AR"},
-		{[]string{"days-off", "DE-BX"}, `there are no days off of the region "DE-BX"`},
-		{[]string{"days-off", "IE", "--year", "2026", "--from", "2026-01-01", "--to", "2026-02-01"}, "--year and --from or --to say the same"},
-		{[]string{"days-off", "IE", "--from", "2026-01-01"}, "a range has two ends"},
-		{[]string{"days-off", "IE", "--year", "1500"}, "--year is from 1583 to 9999, not 1500"},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-01-31", "--region", "ZZ"}, `--region: there are no days off of the region "ZZ"`},
+		{[]string{"days-off"}, "name a region: AE, AR"},
+		{[]string{"days-off", "DE-BX"}, `unknown region "DE-BX"`},
+		{[]string{"days-off", "IE", "--year", "2026", "--from", "2026-01-01", "--to", "2026-02-01"}, "--year cannot be combined with --from or --to"},
+		{[]string{"days-off", "IE", "--from", "2026-01-01"}, "a range needs both --from and --to"},
+		{[]string{"days-off", "IE", "--year", "1500"}, "--year must be from 1583 to 9999, not 1500"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-01-31", "--region", "ZZ"}, `--region: unknown region "ZZ"`},
 	} {
 		result := run(t, folder, c.args...)
 		assert.Equal(t, 2, result.code)
@@ -138,7 +139,7 @@ func TestTheYearIsDrawn(t *testing.T) {
 [21] 22  23  24  25 [26](27)   19  20  21  22  23  24· 25·
  28  29  30                    26  27  28 [29] 30  31·
 
-[25] day off  (25) taken on another day, or only marked   25· weekend
+[25] day off  (25) taken on another day, or marked only   25· weekend
 `, result.out)
 }
 
@@ -150,7 +151,7 @@ range: {from: 2024-01-01, to: 2029-12-31}
 days_off: [{region: IE}, {region: GB-SCT, prefix: scots}, {region: GB-NIR, prefix: ulster}]
 sites: {Tullybrack: {region: SK}}
 `})
-	beyond := "! Days off are verified for GB-SCT 2000–2025, GB-NIR 2000–2025, SK 2002–2024; other years are projected and may differ\n"
+	beyond := "note: days off are verified for GB-SCT 2000–2025, GB-NIR 2000–2025, SK 2002–2024; other years are projected and may differ\n"
 	result := done(t, folder, "build", "-o", "days.csv")
 	assert.Contains(t, result.err, beyond)
 	assert.Contains(t, done(t, folder, "build", "--columns", "date,is_scots_holiday", "-o", "days.csv").err, beyond)
@@ -163,7 +164,7 @@ func TestDaysOfAllSortsAreDrawn(t *testing.T) {
 	folder := t.TempDir()
 	result := done(t, folder, "days-off", "CN", "--from", "2026-02-01", "--to", "2026-02-28", "--months")
 	assert.Contains(t, result.out, "  9  10  11  12  13  14+[15]\n[16][17][18][19][20][21][22]\n[23] 24  25  26  27  28+\n")
-	assert.Contains(t, result.out, "\n[25] day off   25+ weekend that is worked   25· weekend\n")
+	assert.Contains(t, result.out, "\n[25] day off   25+ worked weekend day   25· weekend\n")
 	result = done(t, folder, "days-off", "TR", "--from", "2027-03-01", "--to", "2027-03-31", "--months")
 	assert.Contains(t, result.out, "[ 9?[10?[11?", "the feast of 2027 is not announced")
 	result = done(t, folder, "days-off", "TR", "--from", "2026-10-01", "--to", "2026-10-31", "--months")
@@ -206,13 +207,13 @@ days_off:
 	assert.Len(t, splitLines(textOf(t, folder, "ie.csv")), 11)
 	assert.Equal(t, 10, strings.Count(textOf(t, folder, "ie.ics"), "BEGIN:VEVENT"))
 	for name, c := range map[string]struct{ content, fault string }{
-		"bad.json": {"{}", "bad.json: is no JSON list of objects"},
+		"bad.json": {"{}", "bad.json: is not a JSON list of objects"},
 		"bad.html": {"<p>nothing</p>", "bad.html: the page has no table"},
 		"day.csv":  {"date,name\nsoon,A\n", "day.csv, line 2, column date"},
 		"col.csv":  {"day,name\n2026-01-01,A\n", `col.csv: has no column "date"`},
-		"bad.csv":  {"date,name,kind\n2026-01-01,A,holy\n", `bad.csv, line 2, column kind: "holy" is no kind of day off`},
+		"bad.csv":  {"date,name,kind\n2026-01-01,A,holy\n", `bad.csv, line 2, column kind: unknown kind of day off: "holy"`},
 		"bad.ics":  {"nothing", "bad.ics: is not an iCalendar file"},
-		"bad.txt":  {"x\n", "bad.txt: days off are read from .ics, .csv, .tsv, .json and .html"},
+		"bad.txt":  {"x\n", "bad.txt: days off can be read from .ics, .csv, .tsv, .json and .html"},
 	} {
 		folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ndays_off: [{file: " + name + "}]\n", name: c.content})
 		result := run(t, folder, "days-off", "--year", "2026")
@@ -225,7 +226,7 @@ func TestMovesThatLandOnAnotherDayOffAreTold(t *testing.T) {
 	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ndays_off:\n  - region: IE\n  - {name: Inventory, when: {month: december, day: 24}, move: [{from: thursday, by: 1}]}\n"})
 	result := done(t, folder, "plan", "check", "--as-of", "2026-03-15")
 	assert.Contains(t, result.err, "Days off, main set: IE, Inventory")
-	assert.Contains(t, result.err, "! Inventory of 2020-12-24 is moved to 2020-12-25, which is off already for Christmas Day; observe: next_free goes around it")
+	assert.Contains(t, result.err, "note: Inventory of 2020-12-24 is moved to 2020-12-25, which is already a day off (Christmas Day); use observe: next_free to avoid that")
 }
 
 // A page a year, as governments have them: the dates do not say the year, one
@@ -263,9 +264,9 @@ func TestListsOfPagesAndOfTheWeb(t *testing.T) {
 	down.Store(true)
 	again := done(t, folder, "days-off", "--from", "2025-05-01", "--to", "2025-05-31")
 	assert.Contains(t, again.out, "2025-05-05,,Fair,main,closure")
-	assert.Regexp(t, "! "+server.URL+`/hol/2025: no list came from the server \(the server says 503 Service Unavailable\); using the copy kept on \d{4}-\d\d-\d\d, 0 hours old`, again.err)
+	assert.Regexp(t, "note: "+regexp.QuoteMeta(server.URL)+`/hol/2025: the list could not be fetched \(the server answered 503 Service Unavailable\); using the copy of \d{4}-\d\d-\d\d, 0 hours old`, again.err)
 	t.Setenv("XDG_CACHE_HOME", t.TempDir())
 	result = run(t, folder, "days-off", "--from", "2025-05-01", "--to", "2025-05-31")
 	assert.Equal(t, 3, result.code)
-	assert.Contains(t, result.err, "the days off cannot be fetched, and none were kept from before: the server says 503")
+	assert.Contains(t, result.err, "the list cannot be fetched, and there is no copy from an earlier run: the server answered 503")
 }

@@ -35,14 +35,16 @@ func (a *App) daysOffCommand() *cobra.Command {
 	d := &daysOffCommand{app: a}
 	command := &cobra.Command{
 		Use:   "days-off [REGION…]",
-		Short: "List days off by date, when they are taken, and why",
-		Long: `Days-off lists the days off of regions, or of the plan when none is named: the own
-day of each, the day it is taken on where that is another, its name and kind, and
-with --why the rule, its moves and its source. It says for which years the rules of
-a region are known to be right. --months draws the year, --side-by-side puts
-regions beside each other, and -o days-off.ics writes a calendar to subscribe to.
---regions lists the regions that there are, with their parts and the years for
-which each is sure, and with --why its source and what is known to be missing.`,
+		Short: "List public holidays and other days off",
+		Long: `Days-off lists the public holidays and other days off of the regions that you name,
+or those of the plan: the date of each, the date on which it is taken if that is
+another one, its name and its kind (statutory, bank, elective, marked, closure,
+worked). --why adds the rule and its source. For each region it says for which
+years the days off are verified; those of other years are projected.
+
+--months shows a calendar of the year, --side-by-side one column per region, and
+-o days-off.ics writes an iCalendar file. --regions lists all regions with their
+subdivisions and verified years, and with --why also sources and known gaps.`,
 		Example: `  roundyear days-off IE --year 2026
   roundyear days-off GB-ENG GB-SCT --year 2022 --side-by-side
   roundyear days-off NL --from 2025-01-01 --to 2027-12-31 --why -o days-off.csv -o days-off.ics
@@ -61,14 +63,14 @@ which each is sure, and with --why its source and what is known to be missing.`,
 	}
 	d.span.add(command, "the list")
 	flags := command.Flags()
-	flags.IntVar(&d.year, "year", 0, "the `YEAR` of the list (default: that of the as-of day)")
-	flags.BoolVar(&d.why, "why", false, "the rule of each day, its moves and its source")
-	flags.BoolVar(&d.months, "months", false, "draw the months, with weekends and days off told apart")
-	flags.BoolVar(&d.compare, "side-by-side", false, "a row a day and a column a region")
-	flags.BoolVar(&d.regions, "regions", false, "list the regions instead of their days")
-	flags.BoolVar(&d.json, "json", false, "the list as JSON on standard output")
-	flags.StringSliceVar(&d.languages, "language", nil, "`LANGUAGE` of the names, where the rules have them, such as nl")
-	flags.StringVar(&d.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
+	flags.IntVar(&d.year, "year", 0, "`YEAR` of the list (default: that of the as-of date)")
+	flags.BoolVar(&d.why, "why", false, "add the rule of each day and its source")
+	flags.BoolVar(&d.months, "months", false, "show a calendar of the year")
+	flags.BoolVar(&d.compare, "side-by-side", false, "write one row per day and one column per region")
+	flags.BoolVar(&d.regions, "regions", false, "list the regions instead of days")
+	flags.BoolVar(&d.json, "json", false, "write the list to standard output as JSON")
+	flags.StringSliceVar(&d.languages, "language", nil, "`LANGUAGE` of the names, such as nl, where they are known")
+	flags.StringVar(&d.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	d.calendars.addWeekend(command)
 	d.out.add(command)
 	return command
@@ -117,9 +119,9 @@ func (d *daysOffCommand) days(today civil.Day) (from, to civil.Day, err error) {
 	}
 	switch {
 	case d.year != 0 && (first != nil || last != nil):
-		return 0, 0, usageError{fmt.Errorf("--year and --from or --to say the same; give one of them")}
+		return 0, 0, usageError{fmt.Errorf("--year cannot be combined with --from or --to")}
 	case (first == nil) != (last == nil):
-		return 0, 0, usageError{fmt.Errorf("a range has two ends: give both --from and --to, or --year")}
+		return 0, 0, usageError{fmt.Errorf("a range needs both --from and --to, or --year")}
 	case first != nil:
 		from, to = *first, *last
 	default:
@@ -128,12 +130,12 @@ func (d *daysOffCommand) days(today civil.Day) (from, to civil.Day, err error) {
 			year = d.year
 		}
 		if year < firstBuilt.Year() || year > lastBuilt.Year() {
-			return 0, 0, usageError{fmt.Errorf("--year is from %d to %d, not %d", firstBuilt.Year(), lastBuilt.Year(), year)}
+			return 0, 0, usageError{fmt.Errorf("--year must be from %d to %d, not %d", firstBuilt.Year(), lastBuilt.Year(), year)}
 		}
 		from, to = civil.FirstOfYear(year), civil.FirstOfYear(year+1)-1
 	}
 	if from < firstBuilt || to > lastBuilt {
-		return 0, 0, usageError{fmt.Errorf("the range from %s to %s is not within %s to %s", from, to, firstBuilt, lastBuilt)}
+		return 0, 0, usageError{fmt.Errorf("the range from %s to %s is outside %s to %s", from, to, firstBuilt, lastBuilt)}
 	}
 	return from, to, nil
 }
@@ -163,7 +165,7 @@ func (d *daysOffCommand) places(y *year, args []string) ([]place, error) {
 		places = append(places, d.placeOf(y, one))
 	}
 	if len(places) == 0 {
-		return nil, usageError{fmt.Errorf("name a region: there are %s. --regions says more of them", strings.Join(yearplan.Regions(), ", "))}
+		return nil, usageError{fmt.Errorf("name a region: %s. For a list, add --regions", strings.Join(yearplan.Regions(), ", "))}
 	}
 	return places, nil
 }
@@ -290,7 +292,7 @@ func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.D
 	for _, p := range places {
 		names = append(names, p.name)
 	}
-	r.Headline("%s of %s from %s to %s%s", report.Plural(len(all), "day")+" off", strings.Join(names, " and "), from, to, d.out.where())
+	r.Headline("%s from %s to %s: %s%s", report.Plural(len(all), "day")+" off", from, to, strings.Join(names, ", "), d.out.where())
 	for _, p := range places {
 		for i, region := range p.regions {
 			weekend := ""
@@ -299,11 +301,11 @@ func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.D
 			}
 			r.Line("%s: %s, verified for %d–%d%s", region.Code, region.Name, region.SureFrom, region.SureTo, weekend)
 			if text := beyondSure(region, from, to); text != "" {
-				r.Attention("%s", text)
+				r.Note("%s", text)
 			}
 			if d.why {
 				for _, missing := range region.Missing {
-					r.Line("%s, not in the list: %s", region.Code, missing)
+					r.Line("%s: not in the list: %s", region.Code, missing)
 				}
 			}
 		}
@@ -315,7 +317,7 @@ func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.D
 		}
 	}
 	if expected > 0 {
-		r.Attention("%s of them expected: not announced yet, so that the date may come to be another", report.Plural(expected, "day"))
+		r.Note("%s expected: not announced yet, so the date may change", report.Plural(expected, "day"))
 	}
 }
 
@@ -366,7 +368,7 @@ func (d *daysOffCommand) sideBySide(places []place, from, to civil.Day, language
 	if err := sinks.commit(); err != nil {
 		return err
 	}
-	d.app.report().Line("%s off in all of them; the days are those on which they are taken", report.Plural(same, "day"))
+	d.app.report().Line("%s off in common; dates are those on which days off are taken", report.Plural(same, "day"))
 	return nil
 }
 

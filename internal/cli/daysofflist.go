@@ -62,7 +62,7 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) (ru
 		return err
 	})
 	if kept != nil {
-		y.notes = append(y.notes, fmt.Sprintf("%s: no list came from the server (%s); using the copy kept on %s, %s old",
+		y.notes = append(y.notes, fmt.Sprintf("%s: the list could not be fetched (%s); using the copy of %s, %s old",
 			daylist.Shown(name), reasonOf(kept.Why), kept.At.Format("2006-01-02"), age(time.Since(kept.At))))
 	}
 	return rules, err
@@ -73,6 +73,9 @@ func cannotReadList(name string, err error) error {
 	var pathError *fs.PathError
 	if errors.As(err, &pathError) {
 		fault.Cause = pathError.Err // the file is in front already
+	}
+	if errors.Is(err, fs.ErrNotExist) {
+		fault.What, fault.Cause = "there is no such file", nil
 	}
 	return fault
 }
@@ -118,7 +121,7 @@ func (y *year) parseList(source yearplan.DaysOff, name string, content []byte, n
 	case ending == ".csv" || ending == ".tsv" || isAddress:
 		return y.readDelimitedList(name, content, date, title, source)
 	default:
-		return nil, &table.Fault{File: name, What: "days off are read from .ics, .csv, .tsv, .json and .html", Remedy: "A .csv needs the columns date and name; kind is optional"}
+		return nil, &table.Fault{File: name, What: "days off can be read from .ics, .csv, .tsv, .json and .html", Remedy: "A .csv needs the columns date and name; kind is optional"}
 	}
 	if err != nil {
 		return nil, err
@@ -227,7 +230,7 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 		if own := daysoff.Kind(kind(record)); own != "" {
 			rule.Kind = own
 			if !slices.Contains(daysoff.Kinds, own) && fault == nil {
-				fault = &table.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("%q is no kind of day off", own), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
+				fault = &table.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("unknown kind of day off: %q", own), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
 			}
 		}
 		if expected(record) == "true" {
@@ -236,7 +239,7 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 		if text := takenOn(record); text != "" {
 			taken, err := civil.Parse(text)
 			if err != nil && fault == nil {
-				fault = &table.Fault{File: name, Line: record.Line, Column: "taken_on", What: err.Error(), Remedy: "Write the day on which it is taken as 2026-01-05, or nothing"}
+				fault = &table.Fault{File: name, Line: record.Line, Column: "taken_on", What: err.Error(), Remedy: "Write the day on which it is taken as 2026-01-05, or leave it blank"}
 			}
 			if err == nil && taken != moment.Day {
 				rule.Moves = []daysoff.Move{{From: moment.Day.Weekday(), By: int(taken - moment.Day)}}
@@ -251,7 +254,7 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 	case err != nil:
 		return nil, err
 	case len(rules) > mostListed:
-		return nil, &table.Fault{File: name, What: fmt.Sprintf("has more than %s days off", report.Count(mostListed)), Remedy: "Leave out the years that you do not need"}
+		return nil, &table.Fault{File: name, What: fmt.Sprintf("has more than %s days off", report.Count(mostListed)), Remedy: "Remove the years that you do not need"}
 	}
 	return rules, nil
 }
@@ -264,9 +267,9 @@ func listFault(err error, column string) error {
 		return err
 	}
 	own := *fault
-	own.Remedy = "Correct the date in the list, or say its form in the plan, beside file: pattern: dd/MM/yyyy"
+	own.Remedy = "Correct the date in the list, or add its format to the plan, next to file: pattern: dd/MM/yyyy"
 	if strings.Contains(fault.Remedy, "--order") {
-		own.Remedy = fmt.Sprintf("Say in the plan how %s is written, beside file: pattern: dd/MM/yyyy", column)
+		own.Remedy = fmt.Sprintf("Add the format of %s to the plan, next to file: pattern: dd/MM/yyyy", column)
 	}
 	return &own
 }

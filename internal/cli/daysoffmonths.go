@@ -123,8 +123,8 @@ var dayMarks = []dayMark{
 	{"[", "]", "\x1b[1;38;5;72m", "day off"},
 	{"[", "?", "\x1b[1;38;5;72m", "expected, not announced yet"},
 	{"[", ")", "\x1b[38;5;72m", "half day off"},
-	{"(", ")", "\x1b[38;5;72m", "taken on another day, or only marked"},
-	{" ", "+", "\x1b[1m", "weekend that is worked"},
+	{"(", ")", "\x1b[38;5;72m", "taken on another day, or marked only"},
+	{" ", "+", "\x1b[1m", "worked weekend day"},
 	{" ", "·", "\x1b[2m", "weekend"},
 }
 

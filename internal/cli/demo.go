@@ -19,41 +19,41 @@ import (
 
 // demoSteps are the command lines of the round, in the order of the work.
 var demoSteps = []struct{ title, line string }{
-	{"Look: what the orders and one of the tills hold",
+	{"Survey: what is in the orders and in the receipts of one till",
 		"roundyear survey data/orders.csv data/till-b.csv"},
-	{"Shape the year: the plan says how it runs, and all that follows goes by it",
+	{"Plan: how the year runs; all commands below follow this plan",
 		"roundyear plan check --as-of 2026-03-15"},
-	{"Clean: three tills write dates in three ways; each row gets its true day",
+	{"Normalise: three tills write dates in three formats",
 		"roundyear normalise 'data/till-*.csv' -o clean/sales.csv"},
-	{"Clean: orders have two dates, and some are not delivered yet",
+	{"Normalise: orders have two dates, and some are not delivered yet",
 		"roundyear normalise data/orders.csv -o clean/orders.csv"},
-	{"Clean: the budget has year, month and day in columns of their own",
+	{"Normalise: the budget has its date in three columns",
 		"roundyear normalise data/budget.csv -o clean/budget.csv"},
-	{"Build: the date dimension that all three join to, in whole years, described beside it",
+	{"Build: the date dimension for all three, in whole years, with a description of the model",
 		"roundyear build"},
-	{"See: the days off of both countries, side by side",
+	{"Days off: both countries side by side",
 		"roundyear days-off IE NL --year 2026 --side-by-side --format table"},
-	{"See: how the fiscal and the retail year turn",
+	{"Build: the days around the start of the fiscal and the retail year",
 		"roundyear build --from 2026-01-29 --to 2026-02-03 --columns date,day_name,month_label,fiscal_month_label,retail_week_label,retail_date_year_ago,is_workday --format table"},
-	{"Understand: why that Sunday is in the first week of the retail year",
+	{"Explain: why that Sunday is in the first week of the retail year",
 		"roundyear explain 2026-02-01 --column retail_year,retail_week,retail_date_year_ago"},
-	{"Prove: every day once, every value right, and every fact finds its day",
+	{"Check: every day is there once, every value is right, and every row matches a day",
 		"roundyear check dates.csv"},
-	{"Fill: every shop has every month since it opened",
+	{"Fill: a row for every month of every shop since its first sale",
 		"roundyear fill clean/sales.csv --by shop --sum amount --count --span since-first --grain fiscal.month --as-of 2026-03-15 -o out/shop-months.csv"},
-	{"Compare: sales by fiscal quarter; the last one is still running",
+	{"Totals: sales by fiscal quarter; the last one is still running",
 		"roundyear totals clean/sales.csv --sum amount --count --grain fiscal.quarter --as-of 2026-03-15 --format table"},
-	{"Compare: the months of Cloghvale; while it was refitted it sold nothing, and March says so",
+	{"Totals: Cloghvale by month; it was closed for refitting in March 2025, which shows as zero",
 		"roundyear totals clean/sales.csv --where shop=Cloghvale --sum amount --count --grain fiscal.month --as-of 2026-03-15 --from 2024-11-01 --format table"},
 }
 
 func (a *App) demoCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "demo [DIR]",
-		Short: "Write the files of a made-up company and run the whole round on them",
-		Long: `Demo writes the files of Fernhollow, a chain of garden centres that does not
-exist, into a folder (fernhollow if none is named) and runs the round on them:
-each step is shown as the command line one would type, with what it says.`,
+		Short: "Create sample data of a made-up company and run every main command on it",
+		Long: `Demo writes the sample data of Fernhollow, a made-up chain of garden centres, to a
+folder (default: fernhollow) and runs the main commands on it. Each step shows the
+command line and its report.`,
 		Example: `  roundyear demo
   roundyear demo garden`,
 		Args: arguments(0, 1, ""),
@@ -82,7 +82,7 @@ func (a *App) demo(ctx context.Context, folder string) error {
 	}
 	home, err := os.Getwd()
 	if err != nil {
-		return &table.Fault{What: "the working folder is gone", Cause: err, Outside: true}
+		return &table.Fault{What: "the working folder no longer exists", Cause: err, Outside: true}
 	}
 	if err := os.Chdir(folder); err != nil {
 		return &table.Fault{File: folder, What: "cannot be entered", Cause: err, Outside: true}
@@ -90,8 +90,8 @@ func (a *App) demo(ctx context.Context, folder string) error {
 	defer os.Chdir(home)
 	// All that the steps say is what the demo has to say.
 	colour := a.coloured(a.stdoutTerminal)
-	said := report.New(a.stdout, colour, false, 0) // commands are not wrapped
-	said.Line("The files of Fernhollow, a made-up chain of garden centres, are in %s\n", folder)
+	said := report.New(a.stdout, report.Options{Colour: colour}) // commands are not wrapped
+	said.Line("Wrote the sample data of Fernhollow, a made-up chain of garden centres, to %s\n", folder)
 	said.Line("$ cd %s", folder)
 	for _, step := range demoSteps {
 		said.Line("")
@@ -101,12 +101,12 @@ func (a *App) demo(ctx context.Context, folder string) error {
 		if code := own.Run(ctx, append(words(step.line), "--color", map[bool]string{true: "always", false: "never"}[colour])); ctx.Err() != nil {
 			return ctx.Err()
 		} else if code > exitAttention {
-			return errors.New("the demo has stopped at this step")
+			return errors.New("the demo stopped because this step failed")
 		}
 	}
 	said.Line("")
-	said.Headline("# The whole round is done")
-	said.Line("Go on by hand: cd %s, then roundyear --help", folder)
+	said.Headline("# Demo finished")
+	said.Line("To try more: cd %s, then roundyear --help", folder)
 	return nil
 }
 
@@ -127,7 +127,7 @@ func guardFolder(folder string) error {
 	case errors.Is(err, fs.ErrNotExist):
 		return nil
 	case err != nil:
-		return &table.Fault{File: folder, What: "is not a folder that can be read", Remedy: "Name another one", Outside: true}
+		return &table.Fault{File: folder, What: "is not a readable folder", Remedy: "Choose another one", Outside: true}
 	case len(entries) == 0:
 		return nil
 	}
@@ -135,5 +135,5 @@ func guardFolder(folder string) error {
 	if err == nil && string(readme) == sample.Readme {
 		return nil
 	}
-	return &table.Fault{File: folder, What: "is not empty", Remedy: fmt.Sprintf("Name a folder that is not there yet: roundyear demo %s-2", folder)}
+	return &table.Fault{File: folder, What: "is not empty", Remedy: fmt.Sprintf("Choose a new folder: roundyear demo %s-2", folder)}
 }

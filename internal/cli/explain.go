@@ -27,9 +27,9 @@ func (a *App) explainCommand() *cobra.Command {
 	e := &explainCommand{app: a}
 	command := &cobra.Command{
 		Use:   "explain DATE…",
-		Short: "Say what a day is in every calendar, and why, step by step",
-		Long: `Explain gives every attribute of a day with the steps that lead to it, in words
-and numbers. It speaks from the same catalogue that build computes from.`,
+		Short: "Explain the attributes of a date step by step",
+		Long: `Explain shows the attributes of a date and how each is computed, step by step. It
+uses the same definitions as build.`,
 		Example: `  roundyear explain 2024-02-29
   roundyear explain 2026-01-31 --column fiscal_year --column fiscal_month --fiscal-start february
   roundyear explain 2026-03-01 2026-03-02 --column weeks --json`,
@@ -37,11 +37,11 @@ and numbers. It speaks from the same catalogue that build computes from.`,
 		RunE: func(_ *cobra.Command, args []string) error { return e.run(args) },
 	}
 	flags := command.Flags()
-	flags.StringSliceVar(&e.columns, "column", nil, "only these `ATTRIBUTES` or groups (repeatable; default: all)")
-	flags.StringSliceVar(&e.languages, "language", nil, "`LANGUAGES` of names, such as de")
-	flags.StringArrayVar(&e.labels, "label", nil, "a label by Unicode LDML, as `NAME=PATTERN` (repeatable)")
-	flags.BoolVar(&e.json, "json", false, "the explanation as JSON on standard output")
-	flags.StringVar(&e.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
+	flags.StringSliceVar(&e.columns, "column", nil, "`ATTRIBUTES` or groups to explain (default: all)")
+	flags.StringSliceVar(&e.languages, "language", nil, "`LANGUAGES` of names, such as en,de")
+	flags.StringArrayVar(&e.labels, "label", nil, "add a label, `NAME=PATTERN` in Unicode LDML (repeatable)")
+	flags.BoolVar(&e.json, "json", false, "write the explanation to standard output as JSON")
+	flags.StringVar(&e.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	e.calendars.add(command)
 	e.calendars.addWeekend(command)
 	return command
@@ -75,10 +75,10 @@ func (e *explainCommand) run(args []string) error {
 	for _, arg := range args {
 		day, err := civil.Parse(arg)
 		if err != nil {
-			return usageError{fmt.Errorf("%w; a date is written as 2026-03-01", err)}
+			return usageError{fmt.Errorf("%w; write the date as 2026-03-01", err)}
 		}
 		if day < firstBuilt {
-			return usageError{fmt.Errorf("%s is before %s, where the dimension begins", day, firstBuilt)}
+			return usageError{fmt.Errorf("%s is before %s, the first day that a date table can have", day, firstBuilt)}
 		}
 		days = append(days, day)
 	}

@@ -19,9 +19,9 @@ func TestTotalsByFiscalQuarter(t *testing.T) {
 	assert.Equal(t, "period,period_start,period_end,amount,price,count,is_filled,is_running\n"+
 		"FY25 Q4,2025-11-01,2026-01-31,10.10,5.00,1,false,false\n"+
 		"FY26 Q1,2026-02-01,2026-04-30,5.75,5.50,3,false,true\n", result.out)
-	assert.Contains(t, result.err, "4 facts in 2 periods of grain fiscal.quarter, 2026-01-31 to 2026-04-01")
-	assert.Contains(t, result.err, "! 1 fact without a date, in no period: amount 340.50")
-	assert.Contains(t, result.err, "No row had to be filled; as of 2026-02-15")
+	assert.Contains(t, result.err, "4 rows from 2026-01-31 to 2026-04-01 in 2 fiscal quarters")
+	assert.Contains(t, result.err, "! 1 row without a date, not in any period: amount 340.50")
+	assert.Contains(t, result.err, "No gaps; as of 2026-02-15")
 	assert.Contains(t, result.err, "Fiscal years run from 1 February and are named by the year in which they start: FY26 runs from 2026-02-01 to 2027-01-31")
 }
 
@@ -33,7 +33,7 @@ func TestFillByShop(t *testing.T) {
 		"2026-02,2026-02-01,2026-02-28,Kil,0.00,5,true,false\n2026-02,2026-02-01,2026-02-28,Var,4.75,3,false,false\n"+
 		"2026-03,2026-03-01,2026-03-31,Kil,0.00,5,true,false\n2026-03,2026-03-01,2026-03-31,Var,0.00,3,true,false\n"+
 		"2026-04,2026-04-01,2026-04-30,Kil,1.00,8,false,false\n2026-04,2026-04-01,2026-04-30,Var,0.00,3,true,false\n", result.out)
-	assert.Contains(t, result.err, "5 rows filled for periods without facts; as of 2026-12-31")
+	assert.Contains(t, result.err, "5 rows filled for periods without data; as of 2026-12-31")
 	for span, rows := range map[string]int{"all": 8, "since-first": 7, "own": 5, "2025-12-01/2026-02-28": 6} {
 		result := run(t, folder, "fill", "s.csv", "--by", "shop", "--count", "--span", span, "--as-of", "2026-12-31", "--format", "jsonl", "-q")
 		assert.Len(t, splitLines(result.out), rows, span)
@@ -47,8 +47,8 @@ func TestRangesFiltersAndSeveralMeasuresOfAColumn(t *testing.T) {
 	assert.Equal(t, "| period | period_start | period_end | amount_sum | amount_min | amount_max | amount_first | is_filled | is_running |\n"+
 		"| --- | --- | --- | ---: | ---: | ---: | ---: | --- | --- |\n"+
 		"| 2026 | 2026-01-01 | 2026-12-31 | -2.50 | -2.50 | -2.50 | -2.50 | false | false |\n", result.out)
-	assert.Contains(t, result.err, "2026 is not whole: --from or --to cuts it (it runs from 2026-01-01 to 2026-12-31)")
-	assert.Contains(t, result.err, "Not looked at: 1 fact without a date, 3 facts that --where leaves out")
+	assert.Contains(t, result.err, "2026 is incomplete: it runs from 2026-01-01 to 2026-12-31, and --from or --to cuts it off")
+	assert.Contains(t, result.err, "Excluded: 1 row without a date, 3 rows by --where")
 	result = run(t, folder, "totals", "s.csv", "--count", "--where", "shop=Nowhere")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, `s.csv: no row has shop = "Nowhere"`)
@@ -58,7 +58,7 @@ func TestASentinelDayIsPointedOut(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "day,n\n2026-01-05,1\n1900-01-01,2\n"})
 	result := run(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-02-01")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "! 1 fact on 1900-01-01, a placeholder date; exclude it with --from or --to")
+	assert.Contains(t, result.err, "! 1 row on 1900-01-01, a placeholder date; exclude it with --from or --to")
 	done(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-02-01", "--from", "2026-01-01")
 }
 
@@ -82,22 +82,22 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		args  []string
 		fault string
 	}{
-		{[]string{"totals", "s.csv"}, "say what to measure: --sum COLUMN, --mean, --min, --max, --first, --last, or --count"},
+		{[]string{"totals", "s.csv"}, "nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last or --count"},
 		{[]string{"totals", "s.csv", "--sum", "amuont"}, `s.csv: has no column "amuont". Did you mean "amount"?`},
 		{[]string{"totals", "s.csv", "--count", "--by", "shops"}, `s.csv: has no column "shops". Did you mean "shop"?`},
-		{[]string{"totals", "s.csv", "--count", "--grain", "fortnight"}, `there is no grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year, fiscal.half, fiscal.quarter, fiscal.month, fiscal.week`},
-		{[]string{"totals", "bad.csv", "--sum", "amount"}, `bad.csv, line 3, column amount: "1,5" is not a decimal number; write it like 1234.56, with a point and without thousands separators or currency`},
-		{[]string{"totals", "bad.csv", "--count", "--by", "period"}, "bad.csv, column period: would stand twice in the result"},
+		{[]string{"totals", "s.csv", "--count", "--grain", "fortnight"}, `unknown grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year, fiscal.half, fiscal.quarter, fiscal.month, fiscal.week`},
+		{[]string{"totals", "bad.csv", "--sum", "amount"}, `bad.csv, line 3, column amount: "1,5" is not a decimal number; write it as 1234.56, with a point and without thousands separators or currency`},
+		{[]string{"totals", "bad.csv", "--count", "--by", "period"}, "bad.csv, column period: would be in the result twice"},
 		{[]string{"totals", "unread.csv", "--sum", "n"}, `unread.csv, line 3, column day: "2026-01-32" cannot be read as a date. Run roundyear normalise on the file first`},
-		{[]string{"fill", "s.csv", "--count", "--gap", "count=guess"}, `--gap: there is no gap "guess"; the gaps are zero, blank, carry and linear`},
-		{[]string{"fill", "s.csv", "--count", "--gap", "amount=zero"}, `--gap: there is no measure "amount"; the measures are count`},
-		{[]string{"fill", "s.csv", "--count", "--gap", "zero"}, `--gap is COLUMN=zero, blank, carry or linear, not "zero"`},
-		{[]string{"fill", "s.csv", "--count", "--span", "some"}, `--span is all, since-first, own or FROM/TO such as 2026-01-01/2026-12-31, not "some"`},
+		{[]string{"fill", "s.csv", "--count", "--gap", "count=guess"}, `--gap: unknown gap value "guess"; use zero, blank, carry or linear`},
+		{[]string{"fill", "s.csv", "--count", "--gap", "amount=zero"}, `--gap: "amount" is not a measure; the measures are count`},
+		{[]string{"fill", "s.csv", "--count", "--gap", "zero"}, `--gap must be COLUMN=zero, blank, carry or linear, not "zero"`},
+		{[]string{"fill", "s.csv", "--count", "--span", "some"}, `--span must be all, since-first, own or FROM/TO such as 2026-01-01/2026-12-31, not "some"`},
 		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-01-01"}, "the range ends on 2026-01-01, before it starts on 2026-02-01"},
-		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-03-01", "--from", "2026-01-01"}, "--span FROM/TO and --from or --to say the same; give one of them"},
-		{[]string{"totals", "s.csv", "--count", "--as-of", "today"}, `--as-of: "today" is not a date in the form 2026-03-01`},
-		{[]string{"totals", "s.csv", "--count", "--where", "shop"}, `--where "shop" is not a condition; write COLUMN=VALUE, or one of != < <= > >= in place of =, or COLUMN is blank`},
-		{[]string{"totals", "s.csv", "--count", "--format", "xml"}, `there is no format "xml"; the formats are csv, tsv, jsonl, md, and table for people`},
+		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-03-01", "--from", "2026-01-01"}, "--span FROM/TO cannot be combined with --from or --to"},
+		{[]string{"totals", "s.csv", "--count", "--as-of", "today"}, `--as-of: "today" is not a date such as 2026-03-01`},
+		{[]string{"totals", "s.csv", "--count", "--where", "shop"}, `--where "shop" is not a condition; write COLUMN=VALUE, with = or != < <= > >=, or COLUMN is blank`},
+		{[]string{"totals", "s.csv", "--count", "--format", "xml"}, `unknown format "xml"; use csv, tsv, jsonl, md or table`},
 		{[]string{"totals", "s.csv", "--count", "-o", "s.csv"}, "s.csv: is read by this run and would be overwritten"},
 	} {
 		result := run(t, folder, c.args...)
@@ -135,7 +135,7 @@ func TestConditionsOnRows(t *testing.T) {
 		"shop=kill,quite another": `s.csv: no row has shop = "kill". Did you mean "Kil"?; no row has shop = "quite another"`,
 		"shp!=Kil":                `s.csv: has no column "shp". Did you mean "shop"?`,
 		"note>1":                  `s.csv, line 3, column note: "x" is not a number, which note>1 needs. Correct the value, or exclude it with --where 'note!=x'`,
-		"n>100":                   `s.csv, column sold: none of 4 facts is left to put in a period (4 facts that --where leaves out). Widen --where`,
+		"n>100":                   `s.csv, column sold: no rows are left: 4 rows by --where are excluded. Widen --where`,
 		"n>=":                     `--where "n>=" needs one value behind >=`,
 	} {
 		result := count(conditions)
@@ -159,11 +159,11 @@ func TestDaysFarOutsideTheOthersAreSaid(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": text.String() + "1900-01-01,1\n", "old.csv": text.String() + "1024-05-05,1\n"})
 	result := run(t, folder, "totals", "s.csv", "--count", "--grain", "year", "--as-of", "2026-02-01")
 	assert.Equal(t, 1, result.code, "a placeholder is something to see to")
-	assert.Contains(t, result.err, "! 1 fact on 1900-01-01, a placeholder date; exclude it with --from or --to\nFar outside the other dates: 1 fact on 2204-01-01; exclude them with --from or --to if they are wrong\n")
+	assert.Contains(t, result.err, "! 1 row on 1900-01-01, a placeholder date; exclude it with --from or --to\n! 1 row on 2204-01-01, far outside the other dates; if that is wrong, exclude it with --from or --to\n")
 	result = run(t, folder, "fill", "old.csv", "--count", "--grain", "day", "--max-rows", "1000", "--as-of", "2026-02-01")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "430862 periods from 1024-05-05 to 2204-01-01 for one group. 1024-05-05 (1 fact) is far outside the other dates: exclude it with --from or --to.")
+	assert.Contains(t, result.err, "430862 periods from 1024-05-05 to 2204-01-01 for one group. 1024-05-05 (1 row) is far outside the other dates: exclude it with --from or --to, or allow more rows")
 	result = run(t, folder, "build", "--cover", "old.csv:day", "-o", "d.csv")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "old.csv, line 153, column day: 1024-05-05 is not within 1583-01-01 to 9999-12-31, the days that a date table can have. Correct the date, or give the range with --from and --to\n")
+	assert.Contains(t, result.err, "old.csv, line 153, column day: 1024-05-05 is outside 1583-01-01 to 9999-12-31, the range of a date table. Correct the date, or set the range with --from and --to\n")
 }

@@ -38,20 +38,20 @@ type factsFlags struct {
 
 func (f *factsFlags) add(command *cobra.Command) {
 	flags := command.Flags()
-	flags.StringVar(&f.date, "date", "", "date `COLUMN` (may be left out if there is only one)")
+	flags.StringVar(&f.date, "date", "", "date `COLUMN` (default: the only date column)")
 	flags.StringSliceVar(&f.by, "by", nil, "`COLUMNS` to group by")
 	for kind, what := range map[facts.Kind]string{
-		facts.Sum: "`COLUMNS` to add up, exactly", facts.Mean: "`COLUMNS` to take the mean of", facts.Min: "`COLUMNS` to take the least of",
-		facts.Max: "`COLUMNS` to take the most of", facts.First: "`COLUMNS` to take the first value of", facts.Last: "`COLUMNS` to take the last value of",
+		facts.Sum: "sum of `COLUMNS`, exact", facts.Mean: "mean of `COLUMNS`", facts.Min: "minimum of `COLUMNS`",
+		facts.Max: "maximum of `COLUMNS`", facts.First: "first value of `COLUMNS` by date", facts.Last: "last value of `COLUMNS` by date",
 	} {
 		flags.StringSliceVar(&f.measures[kind], kind.String(), nil, what)
 	}
-	flags.BoolVar(&f.count, "count", false, "count the facts")
-	flags.StringVar(&f.grain, "grain", "month", "`GRAIN`, what a row stands for: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
-	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that every group has: all, since-first, own, or FROM/TO")
+	flags.BoolVar(&f.count, "count", false, "count the rows")
+	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
+	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: all, since-first, own, or FROM/TO")
 	flags.StringArrayVar(&f.where, "where", nil, conditionHelp)
-	flags.StringVar(&f.asOf, "as-of", "", "`DAY` that counts as today (default: the machine's)")
-	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop when the result would have more than `N` rows")
+	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
+	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
 	f.calendars.add(command)
 	f.reading.add(command)
@@ -83,7 +83,7 @@ func (f *factsFlags) plan(y *year, inputs []string, source *table.Source) (_ *pl
 		return nil, err
 	}
 	if f.maxRows < 1 {
-		return nil, usageError{fmt.Errorf("--max-rows is a number from 1, not %d", f.maxRows)}
+		return nil, usageError{fmt.Errorf("--max-rows must be a number from 1, not %d", f.maxRows)}
 	}
 	p.operation.MaxRows = f.maxRows
 	if err := f.readSpan(&p.operation); err != nil {
@@ -113,11 +113,11 @@ func (f *factsFlags) readSpan(operation *facts.Operation) error {
 	span, known := facts.ParseSpan(f.span)
 	if from, to, isRange := strings.Cut(f.span, "/"); !known && isRange {
 		if bounds.from != "" || bounds.to != "" {
-			return usageError{errors.New("--span FROM/TO and --from or --to say the same; give one of them")}
+			return usageError{errors.New("--span FROM/TO cannot be combined with --from or --to")}
 		}
 		bounds = rangeFlags{from, to}
 	} else if !known {
-		return usageError{fmt.Errorf("--span is all, since-first, own or FROM/TO such as 2026-01-01/2026-12-31, not %q", f.span)}
+		return usageError{fmt.Errorf("--span must be all, since-first, own or FROM/TO such as 2026-01-01/2026-12-31, not %q", f.span)}
 	}
 	operation.Span = span
 	var err error
@@ -152,12 +152,12 @@ func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
 		p.operation.Measures = append(p.operation.Measures, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	}
 	if len(p.measures) == 0 {
-		return usageError{errors.New("say what to measure: --sum COLUMN, --mean, --min, --max, --first, --last, or --count")}
+		return usageError{errors.New("nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last or --count")}
 	}
 	taken := map[string]bool{"period": true, "period_start": true, "period_end": true, "is_filled": true, "is_running": true}
 	for _, name := range p.names() {
 		if taken[name] {
-			return &table.Fault{File: source.Name(), Column: name, What: "would stand twice in the result", Remedy: "Rename it in the file, or group by and measure different columns"}
+			return &table.Fault{File: source.Name(), Column: name, What: "would be in the result twice", Remedy: "Rename it in the file, or choose other columns"}
 		}
 		taken[name] = true
 	}
@@ -258,15 +258,6 @@ func (t *tallied) oddDays() (placeholders, far []dimension.DayCount) {
 	return summary.Sentinels, summary.Suspicious
 }
 
-// factsOn says how many facts there are on some days.
-func factsOn(days []dimension.DayCount) string {
-	var texts []string
-	for _, one := range days {
-		texts = append(texts, report.Plural(one.Count, "fact")+" on "+one.Day.String())
-	}
-	return strings.Join(texts, ", ")
-}
-
 // locate says where a bad value of a measure stands.
 func (p *plan) locate(err error, file *table.File, line int) error {
 	var bad *facts.BadValue
@@ -320,8 +311,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 		if len(unmatched) > 0 {
 			return &table.Fault{File: source.Name(), What: strings.Join(unmatched, "; ")}
 		}
-		return &table.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("none of %s is left to put in a period (%s)",
-			report.Plural(tally.Summary().Undated+tally.Summary().Outside+tally.filtered, "fact"), leftOut(tally)), Remedy: tally.widen()}
+		return &table.Fault{File: source.Name(), Column: dates.Name, What: "no rows are left: " + leftOut(tally) + " are excluded", Remedy: tally.widen()}
 	}
 	if err := p.year.checkKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
 		return err
@@ -332,12 +322,12 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	result, err := tally.Result()
 	var many *facts.TooManyRows
 	if errors.As(err, &many) {
-		remedy := "Bound the facts with --from and --to, choose a coarser --grain or --span own, or allow them with --max-rows"
+		remedy := "Limit the dates with --from and --to, choose a coarser --grain or --span own, or allow more with --max-rows"
 		switch placeholders, far := tally.oddDays(); {
 		case len(far) > 0:
-			remedy = fmt.Sprintf("%s (%s) is far outside the other dates: exclude it with --from or --to. Or allow the rows with --max-rows", far[0].Day, report.Plural(far[0].Count, "fact"))
+			remedy = fmt.Sprintf("%s (%s) is far outside the other dates: exclude it with --from or --to, or allow more rows with --max-rows", far[0].Day, report.Plural(far[0].Count, "row"))
 		case len(placeholders) > 0:
-			remedy = fmt.Sprintf("%s (%s) is a placeholder for no date: leave it out with --from or --to. Or allow the rows with --max-rows", placeholders[0].Day, report.Plural(placeholders[0].Count, "fact"))
+			remedy = fmt.Sprintf("%s (%s) is a placeholder date: exclude it with --from or --to, or allow more rows with --max-rows", placeholders[0].Day, report.Plural(placeholders[0].Count, "row"))
 		}
 		return &table.Fault{File: source.Name(), Column: dates.Name, What: many.Error(), Remedy: remedy}
 	}
@@ -347,7 +337,8 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := f.write(ctx, p, result); err != nil {
 		return err
 	}
-	return f.say(p, tally, result, unmatched)
+	f.say(p, tally, result, unmatched)
+	return nil
 }
 
 // write writes the rows. Where people read them, the headline comes first.
@@ -381,11 +372,11 @@ func (f *factsFlags) write(ctx context.Context, p *plan, result *facts.Result) e
 // headline says what was added up.
 func (f *factsFlags) headline(p *plan, result *facts.Result) {
 	summary := result.Summary()
-	text := fmt.Sprintf("%s in %s of grain %s", report.Plural(summary.Rows, "fact"), report.Plural(result.Periods(), "period"), p.operation.Grain)
+	text := report.Plural(result.Periods(), grainWords(p.operation.Grain))
 	if len(p.operation.Groups) > 0 {
-		text += fmt.Sprintf(" and %s", report.Plural(result.Groups(), "group"))
+		text += " and " + report.Plural(result.Groups(), "group")
 	}
-	f.app.report().Headline("%s, %s to %s%s", text, summary.First, summary.Last, f.out.where())
+	f.app.report().Headline("%s from %s to %s in %s%s", report.Plural(summary.Rows, "row"), summary.First, summary.Last, text, f.out.where())
 }
 
 // footer is the line of totals under a table for people.
@@ -406,39 +397,35 @@ func footer(p *plan, result *facts.Result) []string {
 }
 
 // say reports what was filled, and what is in no period.
-func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result, unmatched []string) error {
+func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result, unmatched []string) {
 	r, summary := f.app.report(), result.Summary()
-	filled := "No row had to be filled"
+	filled := "No gaps"
 	if result.Filled() > 0 {
-		filled = report.Plural(result.Filled(), "row") + " filled for periods without facts"
+		filled = report.Plural(result.Filled(), "row") + " filled for periods without data"
 	}
 	r.Line("%s; as of %s", filled, p.operation.AsOf)
 	if slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
 		sayFiscal(r, p.operation.Grain.Calendar, summary.Last)
 	}
 	for _, period := range result.CutPeriods() {
-		r.Line("%s is not whole: --from or --to cuts it (it runs from %s to %s)", p.operation.Grain.Label(period), period.First, period.Last)
+		r.Line("%s is incomplete: it runs from %s to %s, and --from or --to cuts it off", p.operation.Grain.Label(period), period.First, period.Last)
 	}
 	if summary.Outside+tally.filtered > 0 {
-		r.Line("Not looked at: %s", leftOut(tally))
+		r.Line("Excluded: %s", leftOut(tally))
 	}
 	for _, text := range unmatched {
 		r.Line("--where: %s", text)
 	}
 	placeholders, far := tally.oddDays()
 	for _, sentinel := range placeholders {
-		r.Attention("%s on %s, a placeholder date; exclude it with --from or --to", report.Plural(sentinel.Count, "fact"), sentinel.Day)
+		r.Attention("%s on %s, a placeholder date; exclude it with --from or --to", report.Plural(sentinel.Count, "row"), sentinel.Day)
 	}
 	if summary.Undated > 0 {
-		r.Attention("%s without a date, in no period%s", report.Plural(summary.Undated, "fact"), undatedTotals(p, result))
+		r.Attention("%s without a date, not in any period%s", report.Plural(summary.Undated, "row"), undatedTotals(p, result))
 	}
-	if len(far) > 0 {
-		r.Line("Far outside the other dates: %s; exclude them with --from or --to if they are wrong", factsOn(far))
+	for _, one := range far {
+		r.Attention("%s on %s, far outside the other dates; if that is wrong, exclude it with --from or --to", report.Plural(one.Count, "row"), one.Day)
 	}
-	if summary.Undated > 0 || len(placeholders) > 0 {
-		return errAttention
-	}
-	return nil
 }
 
 func undatedTotals(p *plan, result *facts.Result) string {
@@ -473,13 +460,13 @@ func leftOut(tally *tallied) string {
 	var texts []string
 	summary := tally.Summary()
 	if summary.Undated > 0 {
-		texts = append(texts, report.Plural(summary.Undated, "fact")+" without a date")
+		texts = append(texts, report.Plural(summary.Undated, "row")+" without a date")
 	}
 	if summary.Outside > 0 {
-		texts = append(texts, report.Plural(summary.Outside, "fact")+" outside the range")
+		texts = append(texts, report.Plural(summary.Outside, "row")+" outside the range")
 	}
 	if tally.filtered > 0 {
-		texts = append(texts, report.Plural(tally.filtered, "fact")+" that --where leaves out")
+		texts = append(texts, report.Plural(tally.filtered, "row")+" by --where")
 	}
 	return strings.Join(texts, ", ")
 }

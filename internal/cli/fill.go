@@ -15,20 +15,34 @@ func (a *App) fillCommand() *cobra.Command {
 	var gaps []string
 	command := &cobra.Command{
 		Use:   "fill INPUT…",
-		Short: "Fill missing periods: one row for each group and period, holes marked",
-		Long: `Fill writes one row for each group and period of its span. Periods without facts
-are filled and marked (is_filled): sums and counts with zero, all else with a
-blank, or as --gap says. The period in which the as-of day lies is marked as
-running, and nothing is made up after it.`,
+		Short: "Fill missing periods: one row per group and period, gaps marked",
+		Long: `Fill reads facts and writes one row per period and group (--by), also for periods
+in which a group has no rows. Those are marked is_filled; sums and counts are zero
+in them, other measures blank, or as --gap says: carry repeats the previous value,
+linear interpolates. The period that contains the as-of date is marked is_running,
+and no period after it is filled.
+
+Fill and totals compute the same figures. Use totals to add up facts, and fill if
+every group needs its full span of periods or gaps need values of their own.
+
+--span sets the periods that each group gets: all (from the first to the last date
+of all groups; the default), since-first (from the first date of the group), own
+(from the first to the last date of the group), or FROM/TO.
+
+Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'.
+
+Grains: day week iso.week month quarter half year week.year iso.year, and those of
+each fiscal calendar: fiscal.week fiscal.month fiscal.quarter fiscal.half
+fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
 		Example: `  roundyear fill clean/sales.csv --by shop --sum amount
   roundyear fill clean/orders.csv --date ordered_date --by plant --last cost --grain week --gap cost=carry
   roundyear fill clean/sales.csv --by shop --sum amount --grain fiscal.month --fiscal-start february --span since-first`,
-		Args: arguments(1, -1, "the file of facts"),
+		Args: arguments(1, -1, "the input file"),
 		RunE: func(command *cobra.Command, args []string) error {
 			return f.run(command.Context(), args, func(p *plan, _ *table.Source) error { return p.setGaps(gaps) })
 		},
 	}
-	command.Flags().StringArrayVar(&gaps, "gap", nil, "what a measure is without facts, `COLUMN=GAP`: zero, blank, carry or linear (repeatable)")
+	command.Flags().StringArrayVar(&gaps, "gap", nil, "value of a measure in a gap, `COLUMN=GAP`: zero, blank, carry or linear (repeatable)")
 	f.add(command)
 	return command
 }
@@ -38,7 +52,7 @@ func (p *plan) setGaps(gaps []string) error {
 	for _, text := range gaps {
 		name, gapName, found := strings.Cut(text, "=")
 		if !found {
-			return usageError{fmt.Errorf("--gap is COLUMN=zero, blank, carry or linear, not %q", text)}
+			return usageError{fmt.Errorf("--gap must be COLUMN=zero, blank, carry or linear, not %q", text)}
 		}
 		gap, err := facts.ParseGap(gapName)
 		if err != nil {
@@ -53,7 +67,7 @@ func (p *plan) setGaps(gaps []string) error {
 			}
 		}
 		if !known {
-			return usageError{fmt.Errorf("--gap: there is no measure %q; the measures are %s", name, strings.Join(names, ", "))}
+			return usageError{fmt.Errorf("--gap: %q is not a measure; the measures are %s", name, strings.Join(names, ", "))}
 		}
 	}
 	return nil

@@ -153,4 +153,4 @@ func (f *filter) unmatched(ctx context.Context, source *table.Source) ([]string,
 }
 
 // conditionHelp is the help of --where.
-const conditionHelp = "only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale or with != < <= > >=, or 'note is blank' (repeatable)"
+const conditionHelp = "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)"

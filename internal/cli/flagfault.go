@@ -24,7 +24,7 @@ var (
 func flagFault(command *cobra.Command, err error) error {
 	text := err.Error()
 	if parts := invalidValue.FindStringSubmatch(text); parts != nil {
-		wanted := "a value of another kind"
+		wanted := "a value of another type"
 		if flag := command.Flags().Lookup(strings.TrimPrefix(parts[2], "--")); flag != nil {
 			switch flag.Value.Type() {
 			case "int":
@@ -36,13 +36,13 @@ func flagFault(command *cobra.Command, err error) error {
 		return usageError{fmt.Errorf("%s must be %s, not %s", parts[2], wanted, parts[1])}
 	}
 	if parts := unknownFlag.FindStringSubmatch(text); parts != nil {
-		return usageError{fmt.Errorf("there is no flag %s%s", parts[1], meant(nearestFlag(command, parts[1])))}
+		return usageError{fmt.Errorf("unknown flag %s%s", parts[1], meant(nearestFlag(command, parts[1])))}
 	}
 	if parts := unknownShort.FindStringSubmatch(text); parts != nil {
 		if near := nearestFlag(command, "-"+parts[2]); near != "" && len(parts[2]) > 2 {
-			return usageError{fmt.Errorf("there is no flag %s%s", parts[2], meant(near))}
+			return usageError{fmt.Errorf("unknown flag %s%s", parts[2], meant(near))}
 		}
-		return usageError{fmt.Errorf("there is no flag -%s", parts[1])}
+		return usageError{fmt.Errorf("unknown flag -%s", parts[1])}
 	}
 	if parts := missingValue.FindStringSubmatch(text); parts != nil {
 		return usageError{fmt.Errorf("%s needs a value", parts[2])}
@@ -78,7 +78,7 @@ func strayValue(command *cobra.Command, args []string, err error) error {
 		flag := command.Flags().Lookup(strings.TrimPrefix(arg, "--"))
 		if args[i+1] == fault.File && strings.HasPrefix(arg, "--") && flag != nil && flag.Value.Type() == "bool" && fault.What == table.NoSuchFile {
 			told := *fault
-			told.Remedy = fmt.Sprintf("If it is meant for %s: that takes no value", arg)
+			told.Remedy = fmt.Sprintf("If it was meant for %s: that takes no value", arg)
 			return &told
 		}
 	}

@@ -44,7 +44,7 @@ func (b *buildCommand) writeModel(y *year, t *dateTable) error {
 		m.Name = strings.TrimSuffix(stem, filepath.Ext(stem))
 	}
 	m.BuiltWith = b.builtWith(y, t, folder)
-	m.Title = fmt.Sprintf("One row a %s from %s to %s.", t.grain, t.from, t.to)
+	m.Title = fmt.Sprintf("One row per %s from %s to %s.", grainWords(t.grain), t.from, t.to)
 	for _, out := range b.out.outs {
 		if out != "-" {
 			m.Files = append(m.Files, fromFolder(folder, out))
@@ -146,7 +146,7 @@ func fromFolder(folder, path string) string {
 // replaced if the program has written it.
 func (a *App) replace(path string, content []byte, isOurs func([]byte) bool) error {
 	if there, err := os.ReadFile(path); err == nil && !isOurs(there) {
-		return &table.Fault{File: path, What: "is there and was not written by roundyear", Remedy: "Move that file away, or write the table to another folder"}
+		return &table.Fault{File: path, What: "already exists and was not written by roundyear", Remedy: "Move that file, or write the table to another folder"}
 	}
 	out, err := a.create(path)
 	if err != nil {

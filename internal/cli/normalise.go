@@ -56,35 +56,44 @@ func (a *App) normaliseCommand() *cobra.Command {
 	command := &cobra.Command{
 		Use:     "normalise INPUT…",
 		Aliases: []string{"normalize"},
-		Short:   "Give facts true dates: the day, the time of day and the key of each row",
-		Long: `Normalise decides from the whole column how its dates are written, in each file
-by itself, and writes all rows with the day (COLUMN_date), the time of day
-(COLUMN_time, when there is one) and the key (COLUMN_key, yyyymmdd) behind them.
-A day is cut off and never rounded. All other bytes come out as they went in.
+		Short:   "Clean the dates of facts: add the day, the time and the key to each row",
+		Long: `Normalise reads CSV or TSV files and writes the same rows with three more columns:
+the day (COLUMN_date), the time of day if there is one (COLUMN_time), and the key
+that joins the row to the date dimension (COLUMN_key, yyyymmdd). The time is cut
+off, never rounded. Everything else stays as it was, byte for byte.
 
-One value past 12 settles whether the day or the month comes first. Where none
-does, the command stops and asks. Rows whose date cannot be read go to a file of
-rejects, with line and reason, that can be mended and normalised itself.`,
+The date format is decided from the whole column, in each file on its own. One
+value above 12 settles whether the day or the month comes first. If nothing
+settles it, the command stops and asks for --order or --pattern.
+
+Rows whose date cannot be read go to a rejects file with line and reason. Correct
+them there and normalise that file. The command exits with 1 if it rejected rows.
+
+Letters of --pattern (Unicode LDML): yyyy or yy year, MM month, MMM or MMMM its
+name, dd day, EEE weekday, HH hour 0-23, hh hour 1-12 with a for AM/PM, mm minute,
+ss second, SSS fraction, XXX UTC offset, Q quarter, YYYY with ww week; text in
+'quotes'. Instead of letters: serial and serial1904 (spreadsheet days), unix,
+unix_ms, unix_us and unix_ns (time since 1970).`,
 		Example: `  roundyear normalise data/till-a.csv -o clean/till-a.csv
   roundyear normalise 'data/till-*.csv' --date sold_at -o clean/sales.csv
   roundyear normalise data/till-b.csv --pattern 'sold_at=MM/dd/yyyy h:mm a' -o clean/till-b.csv
   roundyear normalise data/orders.csv --date ordered --date delivered -o clean/orders.csv
   roundyear normalise data/budget.csv --parts budget=year,month,day -o clean/budget.csv`,
-		Args: arguments(1, -1, "the file of facts"),
+		Args: arguments(1, -1, "the input file"),
 		RunE: func(command *cobra.Command, args []string) error { return n.run(command.Context(), args) },
 	}
 	n.command = command
 	flags := command.Flags()
-	flags.StringArrayVar(&n.dates, "date", nil, "date `COLUMN` (repeatable; may be left out if there is only one)")
-	flags.StringVar(&n.time, "time", "keep", "what `TO DO` with times of day: keep or drop")
-	flags.StringVar(&n.rejects, "rejects", "", "`FILE` for rows whose date cannot be read (default: NAME.rejects.csv beside --out)")
-	flags.IntVar(&n.maxRejects, "max-rejects", -1, "stop without writing when more than `N` rows would be rejected")
-	flags.BoolVar(&n.dropOriginal, "drop-original", false, "leave out the columns that the dates were read from")
-	flags.StringSliceVar(&n.add, "add", nil, "`ATTRIBUTES` or groups of the date dimension to add behind the key")
-	flags.StringVar(&n.blank, "blank", "keep", "`WHAT` stands as the key of rows without a date: keep (nothing) or unknown (the plan's key of that row, else -1)")
-	flags.StringVar(&n.partitionBy, "partition-by", "", "with a folder as --out: a file for each value of this `COLUMN`, one of the added ones or an attribute of the day")
-	flags.BoolVar(&n.keep, "keep-partition", false, "repeat the column of --partition-by in the files")
-	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the form of the input; - is standard output")
+	flags.StringArrayVar(&n.dates, "date", nil, "date `COLUMN` (repeatable; default: the plan's, or the only date column)")
+	flags.StringVar(&n.time, "time", "keep", "times of day: keep or drop")
+	flags.StringVar(&n.rejects, "rejects", "", "`FILE` for rows whose date cannot be read (default: NAME.rejects.csv next to --out)")
+	flags.IntVar(&n.maxRejects, "max-rejects", -1, "write nothing if more than `N` rows would be rejected")
+	flags.BoolVar(&n.dropOriginal, "drop-original", false, "drop the original date columns")
+	flags.StringSliceVar(&n.add, "add", nil, "`ATTRIBUTES` or groups of the date dimension to add after the key")
+	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
+	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
+	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
+	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the format of the input; - is standard output")
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
 	n.reading.add(command)
@@ -95,7 +104,7 @@ rejects, with line and reason, that can be mended and normalised itself.`,
 
 func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if n.time != "keep" && n.time != "drop" {
-		return usageError{fmt.Errorf("--time is keep or drop, not %q", n.time)}
+		return usageError{fmt.Errorf("--time must be keep or drop, not %q", n.time)}
 	}
 	n.app.files.Force = n.force
 	y, err := n.app.year(&n.calendars)
@@ -174,9 +183,6 @@ func (n *normaliseCommand) finish(source *table.Source, f *finished, err error) 
 		return err
 	}
 	n.say(source, f.dates, f.options, f.report, f.rejects)
-	if f.report.Rejected > 0 {
-		return errAttention
-	}
 	return nil
 }
 
@@ -216,7 +222,7 @@ func (n *normaliseCommand) tryMoves(ctx context.Context, source *table.Source, o
 }
 
 // errNowhere is a rejected row that has nowhere to go.
-var errNowhere = &table.Fault{What: "a date cannot be read, and nothing was written", Remedy: "Say where such rows go with --rejects FILE, or write to a file with -o"}
+var errNowhere = &table.Fault{What: "a date cannot be read, and nothing was written", Remedy: "Name a file for such rows with --rejects FILE, or write to a file with -o"}
 
 // inOnePass guesses from the first rows how the dates are read, reads all rows
 // by the guess and gathers the evidence for it on the way. Where the evidence
@@ -264,7 +270,7 @@ func (n *normaliseCommand) readOptions(y *year) error {
 	case "unknown":
 		n.options.BlankKey = strconv.Itoa(y.unknownKey())
 	default:
-		return usageError{fmt.Errorf("--blank is keep or unknown, not %q", n.blank)}
+		return usageError{fmt.Errorf("--blank must be keep or unknown, not %q", n.blank)}
 	}
 	var err error
 	if n.options.Clock, err = n.reading.clock(); err != nil {
@@ -288,7 +294,7 @@ func (n *normaliseCommand) readOptions(y *year) error {
 		return nil
 	}
 	if n.out == "-" {
-		return usageError{errors.New("--partition-by needs a folder: name it with -o FOLDER/")}
+		return usageError{errors.New("--partition-by needs an output folder: -o FOLDER/")}
 	}
 	n.options.PartitionBy, n.options.KeepPartition = n.partitionBy, n.keep
 	return nil
@@ -313,7 +319,7 @@ func (n *normaliseCommand) readPartition(dates *reading.Dates) error {
 		for _, attribute := range attributes {
 			names = append(names, attribute.Name)
 		}
-		return usageError{fmt.Errorf("--partition-by: there is no %q among the added columns (%s) and the attributes of the day%s",
+		return usageError{fmt.Errorf("--partition-by: %q is neither an added column (%s) nor an attribute of the day%s",
 			n.options.PartitionBy, strings.Join(own, ", "), didYouMean(nearest.Name(n.options.PartitionBy, names)))}
 	}
 	n.options.Partition = &attributes[i]
@@ -337,7 +343,7 @@ func (n *normaliseCommand) onlyColumn(ctx context.Context, source *table.Source)
 		}
 	}
 	if len(own) != 1 {
-		return "", &table.Fault{File: source.Name(), What: "the date column of this file of rejects is not plain to see", Remedy: "Name it with --date"}
+		return "", &table.Fault{File: source.Name(), What: "the date column of this rejects file is unclear", Remedy: "Name it with --date"}
 	}
 	return own[0], nil
 }
@@ -353,7 +359,7 @@ func (n *normaliseCommand) checkOut(source *table.Source) error {
 		return err
 	}
 	if n.rejects != "" && filepath.Clean(n.rejects) == filepath.Clean(n.out) {
-		return usageError{errors.New("--out and --rejects name the same file")}
+		return usageError{errors.New("--out and --rejects are the same file")}
 	}
 	if n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
 		return nil
@@ -366,7 +372,7 @@ func (n *normaliseCommand) checkOut(source *table.Source) error {
 	if tabs {
 		form = ".tsv"
 	}
-	return &table.Fault{File: n.out, What: "normalise writes the form that it reads", Remedy: "Let the name end in " + form}
+	return &table.Fault{File: n.out, What: "normalise writes the format that it reads", Remedy: "The file name must end in " + form}
 }
 
 // limit stops before anything is written when rows would be rejected and have
@@ -381,11 +387,11 @@ func (n *normaliseCommand) limit(dates []*reading.Dates) error {
 	case unread == 0:
 		return nil
 	case n.maxRejects >= 0 && unread > n.maxRejects:
-		what = fmt.Sprintf("%s cannot be read, more than the %d of --max-rejects, and nothing was written", report.Plural(unread, "date"), n.maxRejects)
-		remedy = "Mend the file, or say more about its dates with --pattern or --order"
+		what = fmt.Sprintf("%s cannot be read, more than --max-rejects %d allows; nothing was written", report.Plural(unread, "date"), n.maxRejects)
+		remedy = "Correct the file, or describe its dates with --pattern or --order"
 	case n.rejectsPath() == "":
-		what = fmt.Sprintf("%s cannot be read, and nothing was written", report.Plural(unread, "date"))
-		remedy = "Say where such rows go with --rejects FILE, or write to a file with -o"
+		what = fmt.Sprintf("%s cannot be read; nothing was written", report.Plural(unread, "date"))
+		remedy = "Name a file for such rows with --rejects FILE, or write to a file with -o"
 	default:
 		return nil
 	}
@@ -401,7 +407,7 @@ func (n *normaliseCommand) limit(dates []*reading.Dates) error {
 	}
 	if n.maxRejects >= 0 && unread > n.maxRejects {
 		r.Fault(&table.Fault{What: what, Remedy: remedy})
-		return errAttention
+		return errLimit
 	}
 	return &table.Fault{What: what, Remedy: remedy}
 }
@@ -524,45 +530,49 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 			if found.Decision != nil {
 				form, why = formOf(found.Decision), whyOf(found.Decision)
 			} else if len(d.Columns) == 1 {
-				form, why = "", "there is nothing but blanks"
+				form, why = "", "all values are blank"
 			}
 			rows = append(rows, []string{d.Name, strings.TrimSpace(found.File.Name + " " + found.System), form, why, report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread)})
 		}
 	}
-	r.Table([]string{"column", "file", "read as", "because", "dates", "blank", "unread"},
+	r.Table([]string{"column", "file", "format", "because", "dates", "blank", "unreadable"},
 		[]bool{false, false, false, false, true, true, true}, rows)
 	for i, d := range dates {
 		if result.Ranges[i].Any {
-			r.Line("%s runs from %s to %s", d.Name+"_date", result.Ranges[i].First, result.Ranges[i].Last)
+			r.Line("%s: from %s to %s", d.Name+"_date", result.Ranges[i].First, result.Ranges[i].Last)
 		}
 		for _, day := range result.Odd[i].Placeholders {
-			r.Line("%s: %s on %s, a placeholder date", d.Name, report.Plural(day.Count, "row"), day.Day)
+			r.Note("%s: %s on %s, a placeholder date", d.Name, report.Plural(day.Count, "row"), day.Day)
 		}
 		for _, day := range result.Odd[i].Far {
-			r.Line("%s: %s on %s, far outside the other dates", d.Name, report.Plural(day.Count, "row"), day.Day)
+			r.Note("%s: %s on %s, far outside the other dates", d.Name, report.Plural(day.Count, "row"), day.Day)
 		}
 	}
 	if normalise.IsRejects(source) {
-		r.Line("The input is a file of rejects: its columns line, column, value and reason were left out")
+		r.Line("The input is a rejects file: its columns line, column, value and reason were dropped")
 	}
-	r.Line("Added behind each row: %s", strings.Join(options.Columns(), ", "))
+	r.Line("Added to each row: %s", strings.Join(options.Columns(), ", "))
 	n.sayBeforeAndAfter(r, dates[0], result)
 	if result.Rejected > 0 {
-		r.Attention("%s in %s: mend them there and normalise that file", report.Plural(result.Rejected, "rejected row"), rejects)
+		them := "them"
+		if result.Rejected == 1 {
+			them = "it"
+		}
+		r.Attention("%s rejected: correct %s in %s and normalise that file", report.Plural(result.Rejected, "row"), them, rejects)
 	}
 	if n.droppedRejects != "" {
-		r.Line("Removed %s, the rejects of an earlier run", n.droppedRejects)
+		r.Line("Removed %s, left over from an earlier run", n.droppedRejects)
 	}
 	if n.parts != nil {
 		latest, all := n.parts.LatestShare()
-		r.Line("%s by %s; a query for the latest month now reads %.1f%% of the bytes", report.Plural(n.parts.Count(), "partition"), options.PartitionBy, 100*float64(latest)/float64(all))
+		r.Line("%s by %s; a query for the latest month reads %.1f%% of the data", report.Plural(n.parts.Count(), "partition"), options.PartitionBy, 100*float64(latest)/float64(all))
 		return
 	}
 	if n.streamsOut() {
 		return
 	}
 	if first := result.Ranges[0]; first.Any && first.First < firstBuilt {
-		r.Line("Correct the dates before %s: a date table starts there at the earliest", firstBuilt)
+		r.Note("correct the dates before %s, the first day that a date table can have", firstBuilt)
 		return
 	}
 	if n.planned {
@@ -583,12 +593,12 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 func (n *normaliseCommand) sayBeforeAndAfter(r *report.Report, dates *reading.Dates, result *normalise.Report) {
 	for _, found := range dates.Files {
 		if found.Decision != nil && found.Decision.Pivot > 0 {
-			r.Line("Years of two digits are read as %d to %d (--pivot)", found.Decision.Pivot, found.Decision.Pivot+99)
+			r.Line("Two-digit years are read as %d to %d (--pivot)", found.Decision.Pivot, found.Decision.Pivot+99)
 			break
 		}
 	}
 	if result.Doubled+result.Skipped > 0 {
-		r.Line("Clock changes: %s in a doubled hour, read as the first of the two; %s in a skipped hour, moved on", report.Plural(result.Doubled, "time"), report.Count(result.Skipped))
+		r.Line("Clock changes: %s in a repeated hour, read as the first; %s in a skipped hour, moved forward", report.Plural(result.Doubled, "time"), report.Count(result.Skipped))
 	}
 	for _, first := range result.First {
 		r.Line("  %s → %s", first[0], strings.Join(first[1:], "  "))
@@ -615,7 +625,7 @@ func (n *normaliseCommand) sayBeforeAndAfter(r *report.Report, dates *reading.Da
 	for _, period := range slices.Sorted(maps.Keys(counts)) {
 		rows = append(rows, []string{label(period), report.Count(counts[period].Written), report.Count(counts[period].Normalised)})
 	}
-	r.Table([]string{dates.Name, "rows as written", "rows as normalised"}, []bool{false, true, true}, rows)
+	r.Table([]string{dates.Name, "rows before", "rows after"}, []bool{false, true, true}, rows)
 }
 
 // mostPeriods is how many periods are shown before and after.
@@ -636,9 +646,17 @@ func formOf(decision *datetext.Decision) string {
 func whyOf(decision *datetext.Decision) string {
 	switch {
 	case decision.Settled > 0:
-		return fmt.Sprintf("%s in line %d, and %s like it", decision.First.Value, decision.First.Line, report.Count(decision.Settled-1))
+		first := fmt.Sprintf("%s in line %d", decision.First.Value, decision.First.Line)
+		switch others := decision.Settled - 1; others {
+		case 0:
+			return first + ", the only such value"
+		case 1:
+			return first + " and 1 other"
+		default:
+			return fmt.Sprintf("%s and %s others", first, report.Count(others))
+		}
 	case decision.Asked:
 		return "given"
 	}
-	return "there is no other reading"
+	return "only possible format"
 }

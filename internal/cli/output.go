@@ -24,18 +24,18 @@ type outputFlags struct {
 
 func (f *outputFlags) add(command *cobra.Command) {
 	f.addOut(command)
-	command.Flags().StringVar(&f.format, "format", "", "`FORMAT` where no ending says it: "+strings.Join(table.Formats, ", ")+", or table for people")
+	command.Flags().StringVar(&f.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Formats, ", ")+", or table (for reading)")
 }
 
 func (f *outputFlags) addOut(command *cobra.Command) {
-	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its ending chooses the format; - is standard output (repeatable)")
+	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write, its extension sets the format; - is standard output (repeatable)")
 	addForce(command, &f.force)
 	addGuard(command, &f.guard)
 }
 
 // addGuard adds the flag for files that go to a spreadsheet.
 func addGuard(command *cobra.Command, guard *bool) {
-	command.Flags().BoolVar(guard, "guard-formulas", false, "put an apostrophe before texts in CSV and TSV that a spreadsheet would run as formulas")
+	command.Flags().BoolVar(guard, "guard-formulas", false, "in CSV and TSV, put an apostrophe before text that a spreadsheet would run as a formula")
 }
 
 func formulas(guard bool) table.Formulas {
@@ -46,7 +46,7 @@ func formulas(guard bool) table.Formulas {
 }
 
 func addForce(command *cobra.Command, force *bool) {
-	command.Flags().BoolVar(force, "force", false, "replace outputs that are write-protected")
+	command.Flags().BoolVar(force, "force", false, "replace write-protected outputs")
 }
 
 // sinks are the outputs of one result: each row goes to all of them.
@@ -67,7 +67,7 @@ const peopleFormat = "table"
 // is a table for people on a terminal if the result is short, else CSV.
 func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks, err error) {
 	if f.format != "" && f.format != peopleFormat && !slices.Contains(table.Formats, f.format) {
-		return nil, usageError{fmt.Errorf("there is no format %q; the formats are %s, and table for people", f.format, strings.Join(table.Formats, ", "))}
+		return nil, usageError{fmt.Errorf("unknown format %q; use %s or table", f.format, strings.Join(table.Formats, ", "))}
 	}
 	a.files.Force = f.force
 	for _, path := range a.normalised {
@@ -241,5 +241,5 @@ func (f *outputFlags) where() string {
 	if len(names) == 0 {
 		return ""
 	}
-	return " in " + strings.Join(names, " and ")
+	return ", written to " + strings.Join(names, " and ")
 }

@@ -32,15 +32,15 @@ func (f *calendarFlags) add(command *cobra.Command) {
 	flags := command.Flags()
 	flags.StringVar(&f.fiscalStart, "fiscal-start", "", "`MONTH` in which the fiscal year starts: april, apr or 4 (default: the plan's, else january)")
 	flags.StringVar(&f.fiscalEnd, "fiscal-end", "", "`MONTH` in which the fiscal year ends: march, mar or 3")
-	flags.StringVar(&f.fiscalNamedBy, "fiscal-named-by", "", "calendar `YEAR` that gives the fiscal year its number: end (the one it ends in; the default), start or most")
-	flags.StringVar(&f.fiscalLabel, "fiscal-label", "", "`LABEL` of a fiscal year; fields: {year} {yy} {start} {start_yy} {end} {end_yy} (default FY{year})")
+	flags.StringVar(&f.fiscalNamedBy, "fiscal-named-by", "", "number the fiscal year by the calendar `YEAR` in which it starts or ends, or in which most of it lies: start, end or most (default: the plan's, else end)")
+	flags.StringVar(&f.fiscalLabel, "fiscal-label", "", "`LABEL` of fiscal years; fields: {year} {yy} {start} {start_yy} {end} {end_yy} (default: FY{year})")
 	flags.StringVar(&f.weekStart, "week-start", "", "first `WEEKDAY` of the week (default: the plan's, else monday)")
-	flags.IntVar(&f.weekMinDays, "week-min-days", 0, "`DAYS` of the new year that its first week has at least, 1 to 7 (default: the plan's, else 4)")
+	flags.IntVar(&f.weekMinDays, "week-min-days", 0, "minimum `DAYS` of the new year in week 1, 1 to 7 (default: the plan's, else 4)")
 }
 
 func (f *calendarFlags) addWeekend(command *cobra.Command) {
-	command.Flags().StringSliceVar(&f.weekend, "weekend", nil, "`WEEKDAYS` that are no workdays (default: the plan's, else saturday,sunday)")
-	command.Flags().StringSliceVar(&f.regions, "region", nil, "days off of a `REGION`, such as IE or DE-BY, in place of the plan's (repeatable)")
+	command.Flags().StringSliceVar(&f.weekend, "weekend", nil, "`WEEKDAYS` of the weekend (default: the plan's, else saturday,sunday)")
+	command.Flags().StringSliceVar(&f.regions, "region", nil, "use the days off of a `REGION`, such as IE or DE-BY, instead of the plan's regions (repeatable)")
 }
 
 // weeks returns what the flags say of weeks, as a change of the plan.
@@ -53,7 +53,7 @@ func (f *calendarFlags) weeks() (func(*yearplan.Plan), error) {
 		}
 	}
 	if f.weekMinDays < 0 || f.weekMinDays > 7 {
-		return nil, usageError{fmt.Errorf("--week-min-days is from 1 to 7, not %d", f.weekMinDays)}
+		return nil, usageError{fmt.Errorf("--week-min-days must be from 1 to 7, not %d", f.weekMinDays)}
 	}
 	var weekend []civil.Weekday
 	for _, name := range f.weekend {
@@ -90,12 +90,12 @@ func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
 	if planned, found := plan.Months[fiscal.Name]; found {
 		fiscal = planned
 	} else if place >= 0 && f.fiscalStart == "" && f.fiscalEnd == "" {
-		return usageError{fmt.Errorf("the calendar fiscal of %s is not a year of months; say with --fiscal-start where such a year starts", plan.File)}
+		return usageError{fmt.Errorf("the calendar fiscal of %s does not consist of months; add --fiscal-start to use one that does", plan.File)}
 	}
 	var err error
 	switch {
 	case f.fiscalStart != "" && f.fiscalEnd != "":
-		return usageError{errors.New("--fiscal-start and --fiscal-end say the same; give one of them")}
+		return usageError{errors.New("--fiscal-start and --fiscal-end mean the same; use one of them")}
 	case f.fiscalStart != "":
 		fiscal.StartDay = 1
 		if fiscal.Starts, err = month("--fiscal-start", f.fiscalStart); err != nil {
@@ -111,7 +111,7 @@ func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
 	if f.fiscalNamedBy != "" {
 		namedBy, ok := calendar.ParseNamedBy(strings.ToLower(f.fiscalNamedBy))
 		if !ok {
-			return usageError{fmt.Errorf("--fiscal-named-by is end, start or most, not %q", f.fiscalNamedBy)}
+			return usageError{fmt.Errorf("--fiscal-named-by must be start, end or most, not %q", f.fiscalNamedBy)}
 		}
 		fiscal.NamedBy = namedBy
 	}
@@ -140,7 +140,7 @@ func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
 // year of a day.
 func sayFiscal(r *report.Report, fiscal calendar.Calendar, day civil.Day) {
 	if months, ok := fiscal.(*calendar.Months); ok && months.IsCalendarYear() {
-		r.Line("%s years are calendar years; set --fiscal-start or a plan for others", capitalised(fiscal.Name()))
+		r.Line("%s years are calendar years; to change that, add --fiscal-start or a plan", capitalised(fiscal.Name()))
 		return
 	}
 	year := fiscal.Locate(calendar.Year, day)
@@ -164,7 +164,7 @@ func month(flag, text string) (civil.Month, error) {
 			return m, nil
 		}
 	}
-	return 0, usageError{fmt.Errorf("%s is a month such as april, apr or 4, not %q", flag, text)}
+	return 0, usageError{fmt.Errorf("%s must be a month such as april, apr or 4, not %q", flag, text)}
 }
 
 // weekday reads a weekday by name or short name.
@@ -174,7 +174,7 @@ func weekday(flag, text string) (civil.Weekday, error) {
 			return w, nil
 		}
 	}
-	return 0, usageError{fmt.Errorf("%s is a weekday such as monday or mon, not %q", flag, text)}
+	return 0, usageError{fmt.Errorf("%s must be a weekday such as monday or mon, not %q", flag, text)}
 }
 
 // day reads a day given by a flag; nothing when the flag is not given.
@@ -193,8 +193,8 @@ func day(flag, text string) (*civil.Day, error) {
 type rangeFlags struct{ from, to string }
 
 func (f *rangeFlags) add(command *cobra.Command, what string) {
-	command.Flags().StringVar(&f.from, "from", "", "first `DAY` of "+what+", as 2026-03-01")
-	command.Flags().StringVar(&f.to, "to", "", "last `DAY` of "+what)
+	command.Flags().StringVar(&f.from, "from", "", "first `DATE` of "+what+", such as 2026-03-01")
+	command.Flags().StringVar(&f.to, "to", "", "last `DATE` of "+what)
 }
 
 func (f *rangeFlags) days() (from, to *civil.Day, err error) {

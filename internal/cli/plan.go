@@ -11,18 +11,19 @@ import (
 func (a *App) planCommand() *cobra.Command {
 	command := &cobra.Command{
 		Use:   "plan",
-		Short: "The year plan: write a first one, check it, give its JSON Schema",
-		Long: `The year plan is a YAML file that says how the business's year runs, and where its
-facts and tables are. All commands read roundyear.yaml of the working folder or
-of one above it, or the plan that --plan names; their flags win over it.`,
+		Short: "Write a first year plan, check it, or get its JSON Schema",
+		Long: `The year plan is a YAML file that describes how the year of the business runs, and
+where its facts and tables are. Every command uses roundyear.yaml in the working
+folder or the nearest folder above it, or the file that --plan names. Flags
+override the plan, and --no-plan ignores it.`,
 		Example: `  roundyear plan new data/orders.csv -o plan.yaml
   roundyear plan check
   roundyear plan schema`,
 		Args: func(command *cobra.Command, args []string) error {
 			if len(args) > 0 {
-				return usageError{fmt.Errorf("plan has no %q; it has new, check and schema", args[0])}
+				return usageError{fmt.Errorf("unknown command plan %q; use plan new, plan check or plan schema", args[0])}
 			}
-			return usageError{fmt.Errorf("say what to do: plan new, plan check or plan schema")}
+			return usageError{fmt.Errorf("the subcommand is missing: use plan new, plan check or plan schema")}
 		},
 		RunE: func(*cobra.Command, []string) error { return nil },
 	}

@@ -25,15 +25,15 @@ func TestAPlanFromASurvey(t *testing.T) {
 	folder := garden(t)
 	require.NoError(t, os.Remove(filepath.Join(folder, "roundyear.yaml")))
 	result := done(t, folder, "plan", "new", "data/till-a.csv", "data/till-b.csv", "data/till-c.csv", "data/orders.csv", "data/budget.csv", "-o", "roundyear.yaml")
-	assert.Contains(t, result.err, "A plan for till, orders, budget in roundyear.yaml")
-	assert.Contains(t, result.err, "To choose: orders has delivered besides ordered: cover and join the ones by which it is reported")
+	assert.Contains(t, result.err, "Wrote a plan for till, orders, budget in roundyear.yaml")
+	assert.Contains(t, result.err, "To decide: orders also has delivered besides ordered: cover and join those that reports use")
 	assert.Contains(t, result.err, "next: roundyear plan check\nnext: roundyear normalise data/till-a.csv data/till-b.csv data/till-c.csv -o clean/till.csv\n")
 	plan := textOf(t, folder, "roundyear.yaml")
 	for _, want := range []string{
 		"cover: [till.sold_at, orders.ordered, budget.day]",
 		"# orders has more than one date.",
 		"# - orders.delivered     291 dates from 2024-02-05 to 2026-03-10",
-		"out: clean/till.csv     # where normalise writes them, since 2 dates cannot be read",
+		"out: clean/till.csv     # normalise writes here, because 2 dates cannot be read",
 		`ordered: {pattern: "d MMM yyyy"}     # 299 dates from 2024-02-01 to 2026-03-11`,
 		"day: {parts: [year, month, day], grain: month}",
 	} {
@@ -41,13 +41,13 @@ func TestAPlanFromASurvey(t *testing.T) {
 	}
 	result = run(t, folder, "build", "-o", "d.csv")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "clean/till.csv: the facts till of the plan are not there yet. roundyear normalise data/till-a.csv data/till-b.csv data/till-c.csv -o clean/till.csv writes them")
+	assert.Contains(t, result.err, "clean/till.csv: the facts till of the plan have not been normalised yet. Run roundyear normalise data/till-a.csv data/till-b.csv data/till-c.csv -o clean/till.csv")
 	assert.Equal(t, 1, run(t, folder, "normalise", "data/till-a.csv", "data/till-b.csv", "data/till-c.csv", "-o", "clean/till.csv").code)
 	result = done(t, folder, "plan", "check")
 	assert.Contains(t, result.err, "roundyear.yaml: no faults found\n")
 	result = done(t, folder, "build")
-	assert.Contains(t, result.err, "1,461 rows, one a day from 2024-01-01 to 2027-12-31")
-	assert.Contains(t, result.err, "By the plan roundyear.yaml")
+	assert.Contains(t, result.err, "1,461 rows, one per day from 2024-01-01 to 2027-12-31")
+	assert.Contains(t, result.err, "Plan: roundyear.yaml")
 
 	result = run(t, folder, "plan", "new", "-o", "roundyear.yaml")
 	assert.Equal(t, 2, result.code)
@@ -60,12 +60,12 @@ func TestAPlanFromASurvey(t *testing.T) {
 func TestAPlanOfDatesThatAreNotSettled(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "sold on,n\n03/04/2026,1\n05/06/2026,2\n", "n.csv": "a,b\n1,2\n"})
 	result := done(t, folder, "plan", "new", "s.csv", "n.csv")
-	assert.Contains(t, result.err, "To choose: s.sold on: day and month are not told apart: add order: day, or order: month")
-	assert.Contains(t, result.out, `"sold on": {}     # day and month are not told apart: add order: day, or order: month`)
-	assert.Contains(t, result.out, "# no date column was found; say which one it is, with its pattern")
+	assert.Contains(t, result.err, "To decide: s.sold on: day and month cannot be told apart: add order: day or order: month")
+	assert.Contains(t, result.out, `"sold on": {}     # day and month cannot be told apart: add order: day or order: month`)
+	assert.Contains(t, result.out, "# no date column was found; enter its name and pattern")
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte(strings.Replace(result.out, `"sold on": {}`, `"sold on": {order: day}`, 1)), 0o666))
 	result = done(t, folder, "build", "-o", "d.csv")
-	assert.Contains(t, result.err, "365 rows, one a day from 2026-01-01 to 2026-12-31")
+	assert.Contains(t, result.err, "365 rows, one per day from 2026-01-01 to 2026-12-31")
 	result = done(t, folder, "normalise", "s.csv")
 	assert.Contains(t, result.out, "03/04/2026,1,2026-04-03,20260403\n")
 }
@@ -75,19 +75,20 @@ func TestPlanCheckTellsAllFaults(t *testing.T) {
 	result := run(t, folder, "plan", "check")
 	assert.Equal(t, 2, result.code)
 	assert.Equal(t, "! roundyear.yaml has 2 faults\n"+
-		"roundyear: roundyear.yaml, line 2, column 1: the plan has no key \"weks\". Did you mean weeks?\n"+
-		"roundyear: roundyear.yaml, line 4, column 55: retail: the weeks of the split add up to 8, which does not go into the 52 of a year\n", result.err)
+		"roundyear: roundyear.yaml, line 2, column 1: unknown key \"weks\" in the plan. Did you mean weeks?\n"+
+		"roundyear: roundyear.yaml, line 4, column 55: retail: the weeks of the split must add up to 52, or to a divisor of 52, not 8\n", result.err)
 	result = run(t, folder, "plan", "check", "--json")
 	assert.Equal(t, 2, result.code)
 	var report struct {
-		Right  bool
+		Valid  *bool
 		Faults []struct {
 			Line, Column int
 			What, Remedy string
 		}
 	}
 	require.NoError(t, json.Unmarshal([]byte(result.out), &report))
-	assert.False(t, report.Right)
+	require.NotNil(t, report.Valid)
+	assert.False(t, *report.Valid)
 	assert.Len(t, report.Faults, 2)
 	assert.Equal(t, 55, report.Faults[1].Column)
 	// All commands refuse a plan that is wrong, also from a folder below it.
@@ -97,8 +98,8 @@ func TestPlanCheckTellsAllFaults(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte("roundyear: 1\nfacts: {s: {files: [none.csv, x-*.csv], dates: {}}}\n"), 0o666))
 	result = run(t, folder, "plan", "check")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "! roundyear.yaml: 2 faults in what the plan refers to\nfacts.s: none.csv: there is no such file\n")
-	assert.Contains(t, result.err, "\nfacts.s: x-*.csv: no file has such a name\n")
+	assert.Contains(t, result.err, "! roundyear.yaml: 2 faults in the files that it refers to\nfacts.s: none.csv: there is no such file\n")
+	assert.Contains(t, result.err, "\nfacts.s: x-*.csv: no file matches\n")
 	result = done(t, folder, "plan", "schema")
 	assert.True(t, json.Valid([]byte(result.out)))
 }
@@ -142,13 +143,13 @@ facts:
 		"s-1.csv": "sold\n03/04/2025\n", "s-2.csv": "sold\n05/01/2025\n", "b.csv": "month\n2026-02-01\n",
 	})
 	result := done(t, folder, "build", "-o", "d.csv")
-	assert.Contains(t, result.err, "420 rows, one a day from 2025-01-05 to 2026-02-28")
-	assert.Contains(t, result.err, "The exact range cuts at its start 2025, 2025 Q1, 2025-01")
+	assert.Contains(t, result.err, "420 rows, one per day from 2025-01-05 to 2026-02-28")
+	assert.Contains(t, result.err, "Incomplete at the start: 2025, 2025 Q1, 2025-01")
 	result = done(t, folder, "build", "--whole-years", "-o", "d.csv")
-	assert.Contains(t, result.err, "730 rows, one a day from 2025-01-01 to 2026-12-31")
+	assert.Contains(t, result.err, "730 rows, one per day from 2025-01-01 to 2026-12-31")
 	result = run(t, folder, "build", "--from", "2025-02-01", "--to", "2025-12-31", "--cover", "s-*.csv:sold", "-o", "d.csv")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "! s-*.csv:sold: 1 fact before 2025-02-01 and 0 facts after 2025-12-31 have no day in the table")
+	assert.Contains(t, result.err, "! s-*.csv:sold: 1 fact before 2025-02-01 and 0 facts after 2025-12-31 are not in the table")
 }
 
 func TestDeclaredYearsAndTheirEnds(t *testing.T) {
@@ -167,7 +168,7 @@ calendars:
 	for _, args := range [][]string{{"build", "--from", "2024-01-01", "--to", "2025-12-31"}, {"totals", "s.csv", "--sum", "n", "--grain", "group.month"}} {
 		result = run(t, folder, args...)
 		assert.Equal(t, 2, result.code)
-		assert.Contains(t, result.err, "the calendar group knows the days from 2024-01-01 to 2025-06-30, and the range goes")
+		assert.Contains(t, result.err, "the calendar group covers 2024-01-01 to 2025-06-30, but the range is")
 		assert.Empty(t, result.out)
 	}
 	done(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "month")
@@ -181,7 +182,7 @@ model: {dimension: {columns: [date_key, date, month_name, month, is_workday], ca
 	done(t, folder, "build")
 	assert.True(t, strings.HasPrefix(textOf(t, folder, "out/d.csv"), "Day Key,Date,Month Name,Month,Is Workday\n20260101,2026-01-01,January,1,true\n"))
 	result := done(t, folder, "check", "out/d.csv")
-	assert.Contains(t, result.err, "each of 365 keys is its date as yyyymmdd")
+	assert.Contains(t, result.err, "365 keys match their dates as yyyymmdd")
 	assert.Contains(t, result.err, "1,095 values in 3 columns")
 	assert.Contains(t, textOf(t, folder, "out/model.md"), "| `Month Name` | `Month` |")
 	result = done(t, folder, "explain", "2026-03-09", "--column", "month_name")
@@ -209,7 +210,7 @@ func TestCoarserTablesJoinToTheDays(t *testing.T) {
 	}
 	result := run(t, folder, "build", "--grain", "month", "--columns", "date,day_name")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "none of the columns stays the same within a month")
+	assert.Contains(t, result.err, "none of the columns is the same for a whole month")
 }
 
 // column returns the values of a column of a file.
@@ -233,7 +234,7 @@ func column(t testing.TB, folder, file, name string) []string {
 func TestTheTableOfTimes(t *testing.T) {
 	folder := garden(t)
 	result := done(t, folder, "build", "--clock", "15m", "-o", "times.csv")
-	assert.Contains(t, result.err, "96 rows, one for each 15 minutes of the day, with 15 attributes in times.csv")
+	assert.Contains(t, result.err, "96 rows, one per 15 minutes, with 15 attributes, written to times.csv")
 	lines := splitLines(textOf(t, folder, "times.csv"))
 	assert.Len(t, lines, 1+2+96)
 	assert.Contains(t, lines, "133000,13:30:00,13:44:59,13:30,13,13:00,1,PM,13:30:00,13:30:00,30,810,48600,midday,3")
@@ -251,14 +252,14 @@ func TestRowsForFactsWithoutADay(t *testing.T) {
 	assert.True(t, strings.HasPrefix(lines[2], "-2,,-2,,Not delivered yet,"))
 	result := done(t, folder, "check", "dates.csv")
 	assert.Contains(t, result.err, "dates.csv: no faults found: 1,827 rows")
-	assert.Contains(t, result.err, "2 rows for facts without a day, known by the key")
+	assert.Contains(t, result.err, "2 rows for facts without a date, recognised by the key")
 	// A row of another key, or the same key again, is a fault.
 	lines[2] = strings.Replace(lines[2], "-2,", "-7,", 1)
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "d.csv"), []byte(strings.Join(append(lines, lines[1]), "\n")+"\n"), 0o666))
 	result = run(t, folder, "check", "d.csv")
 	assert.Equal(t, 1, result.code)
 	assert.Regexp(t, `blank date +line 3 `, result.err)
-	assert.Regexp(t, `duplicate day +line 1,831 +take out the row; the key -1 is there already`, result.err)
+	assert.Regexp(t, `duplicate day +line 1,831 +delete the row: the key -1 is a duplicate`, result.err)
 	// Facts without a date find the unknown row by its key.
 	result = done(t, folder, "normalise", "data/orders.csv", "--blank", "unknown", "-q")
 	assert.Contains(t, result.out, ",,-1\n")
@@ -267,8 +268,8 @@ func TestRowsForFactsWithoutADay(t *testing.T) {
 func TestExplain(t *testing.T) {
 	folder := t.TempDir()
 	result := done(t, folder, "explain", "2026-03-09", "--column", "fiscal_month,is_weekend", "--fiscal-start", "february")
-	assert.Equal(t, "2026-03-09, a Monday\n\nfiscal\n  fiscal_month = 2\n      the year starts in February, March is the 2nd month from there, so 2\n"+
-		"\nworkdays\n  is_weekend = false\n      the weekend is Saturday and Sunday, and the day is a Monday, so false\n", result.out)
+	assert.Equal(t, "2026-03-09, a Monday\n\nfiscal\n  fiscal_month = 2\n      the year starts in February, so March is its 2nd month, so 2\n"+
+		"\nworkdays\n  is_weekend = false\n      the weekend is Saturday and Sunday, and the date is a Monday, so false\n", result.out)
 	result = done(t, folder, "explain", "2026-03-09", "2026-03-10", "--json", "--as-of", "2026-03-15")
 	var days []struct {
 		Date       string
@@ -338,8 +339,8 @@ func TestTheModelBesideTheTable(t *testing.T) {
 
 	page := textOf(t, folder, "model.md")
 	for _, want := range []string{
-		"Declare `dates` as the date table of the model, by its column `date`",
-		"| orders | delivered | `orders.delivered_key` = `delivered_dates.date_key` | second role |",
+		"Declare `dates` as the date table of the model, with the date column `date`",
+		"| orders | delivered | `orders.delivered_key` = `delivered_dates.date_key` | additional role |",
 		"| `fiscal_month_name` | `fiscal_month` |", "outer join that keeps all facts",
 	} {
 		assert.Contains(t, page, want)
@@ -348,12 +349,12 @@ func TestTheModelBesideTheTable(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "model.md"), []byte("# My own\n"), 0o666))
 	result := run(t, folder, "build")
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "model.md: is there and was not written by roundyear")
+	assert.Contains(t, result.err, "model.md: already exists and was not written by roundyear")
 	assert.Equal(t, "# My own\n", textOf(t, folder, "model.md"))
 	result = done(t, folder, "build", "--grain", "month", "-o", "m/months.csv", "--model")
 	assert.Contains(t, textOf(t, folder, "m/datapackage.json"), `"primaryKey": [
           "month_key"`)
-	assert.Contains(t, result.err, "Described in m/datapackage.json and m/model.md")
+	assert.Contains(t, result.err, "Description: m/datapackage.json and m/model.md")
 }
 
 // plan check says all that is wrong with what the plan refers to, and not only the
@@ -367,27 +368,28 @@ func TestPlanCheckLooksAtFiles(t *testing.T) {
 	})
 	result := run(t, folder, "plan", "check", "-p", "p.yaml")
 	assert.Equal(t, 1, result.code)
-	assert.True(t, strings.HasPrefix(result.err, "! p.yaml: 7 faults in what the plan refers to\n"+
+	assert.True(t, strings.HasPrefix(result.err, "! p.yaml: 7 faults in the files that it refers to\n"+
 		"facts.s: none.csv: there is no such file\n"+
 		"facts.t: a.csv: has no column \"dy\". Did you mean \"day\"?\n"+
-		"facts.t: a.csv: has no column \"till\". Its columns are day, n\n"+
+		"facts.t: a.csv: has no column \"till\". The columns are day, n\n"+
 		"facts.u: z.csv: is compressed with gzip. Decompress it first: gunzip z.csv\n"+
-		"model.dimension.out: d.foo: there is no format for the ending .foo. The formats are csv, tsv, jsonl, md\n"+
-		"days_off: off.csv: leaves it open"), result.err)
+		"model.dimension.out: d.foo: unknown file extension .foo. The formats are csv, tsv, jsonl, md\n"+
+		"days_off: off.csv: does not show"), result.err)
 	assert.Contains(t, result.err, "\ndays_off: nowhere.ics: ")
 	var said struct {
-		Right  bool
+		Valid  *bool
 		Faults []struct{ File, Part, What string }
 	}
 	result = run(t, folder, "plan", "check", "-p", "p.yaml", "--json")
 	assert.Equal(t, 1, result.code)
 	require.NoError(t, json.Unmarshal([]byte(result.out), &said))
-	assert.False(t, said.Right)
+	require.NotNil(t, said.Valid)
+	assert.False(t, *said.Valid)
 	assert.Len(t, said.Faults, 7)
 	assert.Equal(t, "facts.t", said.Faults[1].Part)
 	assert.Contains(t, done(t, folder, "plan", "check", "-p", "p.yaml", "--no-files").err, "p.yaml: no faults found\n")
 
-	const note = "Every set of days off has a prefix: is_workday excludes weekends only, is_nl_workday days off too\n"
+	const note = "every set of days off has a prefix, so is_workday excludes weekends only; is_nl_workday excludes days off too\n"
 	assert.Contains(t, done(t, folder, "plan", "check", "-p", "nl.yaml").err, note)
 	assert.Contains(t, done(t, folder, "build", "-p", "nl.yaml", "--columns", "date,is_workday").err, note)
 	assert.NotContains(t, done(t, folder, "build", "-p", "nl.yaml", "--columns", "date").err, note)
@@ -396,7 +398,7 @@ func TestPlanCheckLooksAtFiles(t *testing.T) {
 // A plan with faults does not stop what needs nothing from it.
 func TestABrokenPlanStopsOnlyWhatNeedsIt(t *testing.T) {
 	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\nfoo: 2\nbar: 3\n", "s.csv": "day,n\n2026-01-05,1\n"})
-	const note = "roundyear.yaml has 2 faults and is not used; roundyear plan check lists them\n"
+	const note = "roundyear.yaml has 2 faults and was ignored; to list them, run roundyear plan check\n"
 	result := done(t, folder, "survey", "s.csv")
 	assert.Contains(t, result.err, note)
 	assert.Contains(t, result.err, "next: roundyear normalise s.csv --date day --no-plan -o clean.csv\n")
@@ -405,7 +407,7 @@ func TestABrokenPlanStopsOnlyWhatNeedsIt(t *testing.T) {
 	for _, args := range [][]string{{"survey", "s.csv", "-p", "roundyear.yaml"}, {"days-off", "--year", "2026"}, {"days-off", "IE", "-o", "off.csv"}, {"normalise", "s.csv"}, {"build", "--from", "2026-01-01", "--to", "2026-01-02"}} {
 		result := run(t, folder, args...)
 		assert.Equal(t, 2, result.code, "%v", args)
-		assert.Contains(t, result.err, `the plan has no key "foo"`, "%v", args)
+		assert.Contains(t, result.err, `unknown key "foo" in the plan`, "%v", args)
 	}
 }
 

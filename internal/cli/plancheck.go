@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -20,12 +21,14 @@ func (a *App) planCheckCommand() *cobra.Command {
 	var asOf string
 	command := &cobra.Command{
 		Use:   "check [PLAN]",
-		Short: "Check the plan: every fault with line, column and what was expected",
-		Long: `Check reads the plan and says every fault of it, with line and column, what was
-expected, and the nearest name. It shows how the years of each calendar run, and
-checks what the plan refers to: that the files of the facts can be read and have
-the columns of their dates, that lists of days off can be read, and that outputs
-have an ending that says their format. --no-files leaves that out.`,
+		Short: "Check the plan and the files that it refers to",
+		Long: `Check reads the plan and reports every fault with line, column and what to write
+instead. It then shows how the years of each calendar run.
+
+It also checks what the plan refers to: the files of the facts and their date
+columns, lists of days off, and the extensions of outputs. --no-files skips that.
+It writes nothing, and exits with 2 if the plan has faults, with 1 if something
+that it refers to is missing.`,
 		Example: `  roundyear plan check
   roundyear plan check --json`,
 		Args: arguments(0, 1, ""),
@@ -36,9 +39,9 @@ have an ending that says their format. --no-files leaves that out.`,
 			return a.checkPlan(command.Context(), json, noFiles, asOf)
 		},
 	}
-	command.Flags().BoolVar(&noFiles, "no-files", false, "do not check files that the plan refers to")
-	command.Flags().BoolVar(&json, "json", false, "the faults as JSON on standard output")
-	command.Flags().StringVar(&asOf, "as-of", "", "`DAY` whose years are shown (default: the machine's today)")
+	command.Flags().BoolVar(&noFiles, "no-files", false, "do not check the files that the plan refers to")
+	command.Flags().BoolVar(&json, "json", false, "write the faults to standard output as JSON")
+	command.Flags().StringVar(&asOf, "as-of", "", "`DATE` for which the years are shown (default: today)")
 	return command
 }
 
@@ -65,7 +68,7 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		return err
 	}
 	if path == "" {
-		return &table.Fault{File: planName, What: "there is no plan in this folder or above it", Remedy: "roundyear plan new FILE… writes one"}
+		return &table.Fault{File: planName, What: "there is no plan in this folder or above it", Remedy: "To write one, run roundyear plan new FILE…"}
 	}
 	y, err := a.year(nil)
 	if faults, ok := err.(yearplan.Faults); ok && asJSON {
@@ -73,7 +76,7 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		for _, fault := range faults {
 			list = append(list, jsonPlanFault{File: fault.File, Line: fault.Line, Column: fault.Column, What: fault.What, Remedy: fault.Remedy})
 		}
-		if err := a.writeJSON(map[string]any{"plan": path, "right": false, "faults": list}); err != nil {
+		if err := a.writeJSON(map[string]any{"plan": path, "valid": false, "faults": list}); err != nil {
 			return err
 		}
 		return errPlan
@@ -93,10 +96,11 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		if faults == nil {
 			faults = []jsonPlanFault{}
 		}
-		if err := a.writeJSON(map[string]any{"plan": path, "right": len(faults) == 0, "faults": faults}); err != nil {
+		if err := a.writeJSON(map[string]any{"plan": path, "valid": len(faults) == 0, "faults": faults}); err != nil {
 			return err
 		}
-		return attentionIf(len(faults) > 0)
+		a.attention = len(faults) > 0
+		return nil
 	}
 	today, err := asOf(asOfText)
 	if err != nil {
@@ -105,7 +109,7 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 	if len(faults) == 0 {
 		a.report().Headline("%s: no faults found", path)
 	} else {
-		a.report().Attention("%s: %s in what the plan refers to", path, report.Plural(len(faults), "fault"))
+		a.report().Attention("%s: %s in the files that it refers to", path, report.Plural(len(faults), "fault"))
 		for _, fault := range faults {
 			a.report().Line("%s: %s", fault.Part, fault.text())
 		}
@@ -119,7 +123,7 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 			return err
 		}
 	}
-	return attentionIf(len(faults) > 0)
+	return nil
 }
 
 // onlyPrefixed says that the columns without a prefix know no day off, where all sets
@@ -137,14 +141,11 @@ func onlyPrefixed(sources []yearplan.DaysOff) string {
 	if len(columns) == 0 {
 		return ""
 	}
-	return "Every set of days off has a prefix: is_workday excludes weekends only, " + strings.Join(columns, " and ") + " days off too"
-}
-
-func attentionIf(holds bool) error {
-	if holds {
-		return errAttention
+	exclude := "exclude"
+	if len(columns) == 1 {
+		exclude = "excludes"
 	}
-	return nil
+	return fmt.Sprintf("every set of days off has a prefix, so is_workday excludes weekends only; %s %s days off too", strings.Join(columns, " and "), exclude)
 }
 
 // daysOffPart is the part of a plan with days off.
@@ -278,7 +279,7 @@ func (a *App) sayDaysOff(y *year, today civil.Day) error {
 		}
 		r.Line("Days off, %s: %s", name, strings.Join(sources, ", "))
 		for _, lost := range one.Set.Collisions(today.AddMonths(-12*yearsLookedAt), today.AddMonths(12*yearsLookedAt)) {
-			r.Attention("%s of %s is moved to %s, which is off already for %s; observe: next_free goes around it", lost.Moved.Rule.Name, lost.Moved.Own, lost.Moved.TakenOn, lost.Other.Rule.Name)
+			r.Note("%s of %s is moved to %s, which is already a day off (%s); use observe: next_free to avoid that", lost.Moved.Rule.Name, lost.Moved.Own, lost.Moved.TakenOn, lost.Other.Rule.Name)
 		}
 	}
 	return nil

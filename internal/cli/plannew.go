@@ -25,10 +25,10 @@ func (a *App) planNewCommand() *cobra.Command {
 	var force bool
 	command := &cobra.Command{
 		Use:   "new [INPUT…]",
-		Short: "Write a commented plan from what a survey of files saw",
-		Long: `New surveys files and writes a plan with their date columns, each with a comment
-on what it holds. Files with the same columns are the same facts. Where more than
-one column could be meant, the plan says so and leaves the choice to you.`,
+		Short: "Write a first plan from a survey of your files",
+		Long: `New surveys your files and writes a commented plan with their date columns. Files
+with the same columns become one set of facts. Where there is a choice to make, a
+comment in the plan says so.`,
 		Example: `  roundyear plan new data/till-a.csv data/till-b.csv data/till-c.csv data/orders.csv data/budget.csv
   roundyear plan new data/orders.csv -o orders.yaml`,
 		Args: arguments(0, -1, ""),
@@ -37,7 +37,7 @@ one column could be meant, the plan says so and leaves the choice to you.`,
 		},
 	}
 	command.Flags().StringVarP(&out, "out", "o", "-", "`FILE` to write; - is standard output")
-	command.Flags().BoolVar(&force, "force", false, "replace a plan that already exists")
+	command.Flags().BoolVar(&force, "force", false, "replace an existing plan")
 	return command
 }
 
@@ -69,7 +69,7 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 	w := &planWriter{folder: filepath.Dir(out)}
 	w.write(all)
 	if _, err := yearplan.Read(out, []byte(w.text.String())); err != nil {
-		return fmt.Errorf("the plan that was made up is wrong: %w", err)
+		return fmt.Errorf("internal fault: the new plan is not valid: %w", err)
 	}
 	target, err := a.create(out)
 	if err != nil {
@@ -93,9 +93,9 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 	if len(names) == 0 {
 		names = []string{"no facts yet"}
 	}
-	r.Headline("A plan for %s%s", strings.Join(names, ", "), where)
+	r.Headline("Wrote a plan for %s%s", strings.Join(names, ", "), where)
 	for _, choice := range w.choices {
-		r.Line("To choose: %s", choice)
+		r.Line("To decide: %s", choice)
 	}
 	if out == "-" {
 		return nil
@@ -163,26 +163,26 @@ func (w *planWriter) line(format string, args ...any) {
 }
 
 const planHead = `# The year plan: how the year of the business runs, and where its facts are.
-# roundyear plan check looks it over; all commands in this folder go by it.
+# All commands in this folder use it. To check it: roundyear plan check
 roundyear: 1
 `
 
 const planYear = `
-language: [en]                              # of names; several stand side by side: [en-IE, nl]
-weeks: {first_day: monday, min_days: 4}     # as ISO 8601 has them
+language: [en]                              # of names; several are possible: [en-IE, nl]
+weeks: {first_day: monday, min_days: 4}     # ISO 8601 weeks
 weekend: [saturday, sunday]
 
 calendars:
-  fiscal:                                   # its name goes before its columns and grains
+  fiscal:                                   # its columns and grains start with this name
     months: {starts: january}               # or ends: march, or starts: 6 april
-    named_by: end                           # the year it ends in; or start, or most
+    named_by: end                           # numbered by the year in which it ends; or start, or most
     year_label: "FY{year}"                  # {year} {yy} {start} {start_yy} {end} {end_yy}
-  # A year of whole weeks beside it:
+  # A second calendar, of whole weeks:
   # retail:
   #   weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4, leap_week: last}
   #   named_by: start
 
-# Days off: regions, rules of your own, files. roundyear days-off lists them.
+# Days off: regions, your own rules, files. roundyear days-off lists them.
 # days_off:
 #   - region: IE
 #   - {name: Stocktaking, when: {month: january, day: 5}, move: [{from: saturday, by: 2}]}
@@ -203,11 +203,11 @@ func (w *planWriter) write(all []*foundFacts) {
 		w.line("\nrange:")
 	}
 	if len(joins) == 0 {
-		w.choices = append(w.choices, "no dates were found, so the range is a placeholder: put your first and last day below range, and take the # away")
-		w.line("  # No dates were found. Put your first and last day here, and take the # away.")
+		w.choices = append(w.choices, "no dates were found: enter your first and last day under range, and remove the #")
+		w.line("  # No dates were found. Enter your first and last day here, and remove the #.")
 		w.line("  # from: 2024-01-01\n  # to: 2026-12-31")
 	} else {
-		w.line("  # From the earliest to the latest day of these, in whole years.")
+		w.line("  # From the earliest to the latest date of these, in whole years.")
 		w.line("  cover: [%s]", strings.Join(joins, ", "))
 		for _, facts := range all {
 			w.choice(facts)
@@ -220,9 +220,9 @@ func (w *planWriter) write(all []*foundFacts) {
 	for _, facts := range all {
 		w.facts(facts)
 	}
-	w.line("\nmodel:\n  dimension:\n    name: dates\n    columns: [core, fiscal, weeks, workdays]   # roundyear columns lists them\n    out: [dates.csv]")
+	w.line("\nmodel:\n  dimension:\n    name: dates\n    columns: [core, fiscal, weeks, workdays]   # roundyear columns lists all\n    out: [dates.csv]")
 	if len(joins) > 0 {
-		w.line("  joins: [%s]             # the first of each facts is its main date", strings.Join(joins, ", "))
+		w.line("  joins: [%s]             # for each set of facts, the main date comes first", strings.Join(joins, ", "))
 	}
 }
 
@@ -236,8 +236,8 @@ func (w *planWriter) choice(facts *foundFacts) {
 	for _, date := range dates[1:] {
 		others = append(others, date.name)
 	}
-	w.choices = append(w.choices, fmt.Sprintf("%s has %s besides %s: cover and join the ones by which it is reported", facts.name, strings.Join(others, ", "), dates[0].name))
-	w.line("  # %s has more than one date. Put the ones by which it is reported here and into model.joins:", facts.name)
+	w.choices = append(w.choices, fmt.Sprintf("%s also has %s besides %s: cover and join those that reports use", facts.name, strings.Join(others, ", "), dates[0].name))
+	w.line("  # %s has more than one date. Add those that reports use here and to model.joins:", facts.name)
 	for _, date := range dates[1:] {
 		w.line("  # - %s.%s     %s", facts.name, date.name, date.comment)
 	}
@@ -283,7 +283,7 @@ func (f *foundFacts) dates() []foundDate {
 		}
 		switch {
 		case open:
-			date.comment = "day and month are not told apart: add order: day, or order: month"
+			date.comment = "day and month cannot be told apart: add order: day or order: month"
 		case len(patterns) == 1 && len(settings) == 0:
 			for pattern := range patterns {
 				settings = append(settings, "pattern: "+strconv.Quote(pattern))
@@ -292,7 +292,7 @@ func (f *foundFacts) dates() []foundDate {
 		if !open && count > 0 {
 			date.comment = fmt.Sprintf("%s from %s to %s", report.Plural(count, "date"), first, last)
 			if len(patterns) > 1 {
-				date.comment += fmt.Sprintf(", written in %d ways that the columns tell by themselves", len(patterns))
+				date.comment += fmt.Sprintf(", in %d formats, which are recognised", len(patterns))
 			}
 		}
 		switch grain := column.grain(); grain {
@@ -353,15 +353,15 @@ func (w *planWriter) facts(facts *foundFacts) {
 	}
 	w.line("    files: [%s]", strings.Join(files, ", "))
 	if unread := facts.unread(); unread > 0 {
-		w.line("    out: clean/%s.csv     # where normalise writes them, since %s cannot be read; this is covered and joined", facts.name, report.Plural(unread, "date"))
+		w.line("    out: clean/%s.csv     # normalise writes here, because %s cannot be read; other commands use this file", facts.name, report.Plural(unread, "date"))
 		words := append([]string{"roundyear", "normalise"}, inputs...)
 		w.next = append(w.next, append(words, "-o", filepath.Join(w.folder, "clean", facts.name+".csv")))
 	} else {
-		w.line("    # out: clean/%s.csv   # where normalise writes them; then that is covered and joined", facts.name)
+		w.line("    # out: clean/%s.csv   # where normalise writes; other commands then use this file", facts.name)
 	}
 	dates := facts.dates()
 	if len(dates) == 0 {
-		w.line("    # no date column was found; say which one it is, with its pattern\n    dates: {}")
+		w.line("    # no date column was found; enter its name and pattern\n    dates: {}")
 		return
 	}
 	w.line("    dates:")

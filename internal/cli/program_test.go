@@ -9,6 +9,8 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -107,6 +109,11 @@ func runWith(t testing.TB, folder, stdin string, args ...string) said {
 	}
 	require.NotContains(t, err.String(), "goroutine ", "a stack trace is no message")
 	result := said{command.ProcessState.ExitCode(), out.String(), err.String()}
+	if attention := regexp.MustCompile(`(?m)^(\x1b\[[0-9;]*m)?! `).MatchString(result.err); result.code == 0 {
+		require.False(t, attention, "a line with ! comes with an exit code of its own: %v\n%s", args, result.err)
+	} else if result.code == 1 && !slices.Contains(args, "--json") && !slices.Contains(args, "demo") {
+		require.True(t, attention, "exit code 1 is explained by a line with !: %v\n%s", args, result.err)
+	}
 	if stdin == "" {
 		tryNext(t, folder, args, result)
 	}
@@ -118,6 +125,15 @@ func done(t testing.TB, folder string, args ...string) said {
 	t.Helper()
 	result := run(t, folder, args...)
 	require.Zero(t, result.code, "%v: %s", args, result.err)
+	return result
+}
+
+// attended runs the program and requires the exit code of a run that has found
+// something to deal with.
+func attended(t testing.TB, folder string, args ...string) said {
+	t.Helper()
+	result := run(t, folder, args...)
+	require.Equal(t, 1, result.code, "%v: %s", args, result.err)
 	return result
 }
 

@@ -32,24 +32,24 @@ type readingFlags struct {
 
 func (f *readingFlags) add(command *cobra.Command) {
 	f.addWithoutLanguage(command)
-	command.Flags().StringVar(&f.language, "language", "", "`LANGUAGE` of the names of months, such as fr (default: the one that the column tells)")
+	command.Flags().StringVar(&f.language, "language", "", "`LANGUAGE` of month names, such as fr (default: recognised from the column)")
 }
 
 // addWithoutLanguage adds all but the language, which on commands that write
 // names is that of the names.
 func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags := command.Flags()
-	flags.StringArrayVar(&f.patterns, "pattern", nil, "form of a date column by Unicode LDML, as `COLUMN=PATTERN`: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
-	flags.StringVar(&f.order, "order", "", "what comes `FIRST` where the data leaves it open: day, month or year")
-	flags.StringVar(&f.orderPer, "order-per", "", "`COLUMN` that tells systems apart which write dates in different orders")
-	flags.IntVar(&f.pivot, "pivot", datetext.DefaultPivot, "first `YEAR` of the hundred that years of two digits mean")
-	flags.BoolVar(&f.header, "header", false, "the first row is the header, though it looks like data")
-	flags.BoolVar(&f.noHeader, "no-header", false, "there is no header: the columns are called column_1, column_2 …")
-	flags.IntVar(&f.skip, "skip", 0, "leave out the first `N` lines, which stand above the header")
-	flags.StringVar(&f.zone, "zone", "", "IANA `ZONE` in which times were written that do not say it themselves")
-	flags.StringVar(&f.toZone, "to-zone", "", "IANA `ZONE` in which days and times are wanted")
-	flags.StringVar(&f.dayStarts, "day-starts", "", "`TIME` at which the day of business starts, such as 04:00")
-	flags.StringArrayVar(&f.parts, "parts", nil, "date in three columns, by their names: `NAME=YEAR,MONTH,DAY` (repeatable)")
+	flags.StringArrayVar(&f.patterns, "pattern", nil, "format of a date column, `COLUMN=PATTERN` in Unicode LDML: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
+	flags.StringVar(&f.order, "order", "", "which part comes `FIRST` where the data does not show it: day, month or year")
+	flags.StringVar(&f.orderPer, "order-per", "", "`COLUMN` that tells which source system a row comes from, if they write day and month in different orders")
+	flags.IntVar(&f.pivot, "pivot", datetext.DefaultPivot, "first `YEAR` of the century for two-digit years, such as 1970 for 1970 to 2069")
+	flags.BoolVar(&f.header, "header", false, "the first row is the header, even if it looks like data")
+	flags.BoolVar(&f.noHeader, "no-header", false, "there is no header row; columns are named column_1, column_2 …")
+	flags.IntVar(&f.skip, "skip", 0, "skip `N` lines above the header")
+	flags.StringVar(&f.zone, "zone", "", "time `ZONE` of the data (IANA), for times without a UTC offset")
+	flags.StringVar(&f.toZone, "to-zone", "", "time `ZONE` to convert to (IANA)")
+	flags.StringVar(&f.dayStarts, "day-starts", "", "`TIME` at which the business day starts, such as 04:00")
+	flags.StringArrayVar(&f.parts, "parts", nil, "date split over three columns, `NAME=YEAR,MONTH,DAY` (repeatable)")
 }
 
 // form is what the flags say of the files.
@@ -78,21 +78,21 @@ func (f *readingFlags) patternColumns() []string {
 
 func (f *readingFlags) asked() (reading.Asked, error) {
 	if f.header && f.noHeader {
-		return reading.Asked{}, usageError{errors.New("--header and --no-header contradict each other")}
+		return reading.Asked{}, usageError{errors.New("--header and --no-header cannot be combined")}
 	}
 	if f.skip < 0 {
-		return reading.Asked{}, usageError{fmt.Errorf("--skip is a number of lines from 0, not %d", f.skip)}
+		return reading.Asked{}, usageError{fmt.Errorf("--skip must be a number of lines from 0, not %d", f.skip)}
 	}
 	asked := reading.Asked{Patterns: map[string]string{}}
 	for _, text := range f.patterns {
 		column, pattern, found := strings.Cut(text, "=")
 		if !found {
-			return asked, usageError{fmt.Errorf("--pattern is COLUMN=PATTERN, such as 'sold_at=dd/MM/yyyy', not %q", text)}
+			return asked, usageError{fmt.Errorf("--pattern must be COLUMN=PATTERN, such as 'sold_at=dd/MM/yyyy', not %q", text)}
 		}
 		asked.Patterns[column] = pattern
 	}
 	if f.pivot < firstBuilt.Year() || f.pivot > lastPivot {
-		return asked, usageError{fmt.Errorf("--pivot must be a year of four digits from %d to %d, such as 1970, not %d", firstBuilt.Year(), lastPivot, f.pivot)}
+		return asked, usageError{fmt.Errorf("--pivot must be a four-digit year from %d to %d, such as 1970, not %d", firstBuilt.Year(), lastPivot, f.pivot)}
 	}
 	asked.Pivot, asked.OrderPer = f.pivot, f.orderPer
 	if f.language != "" {
@@ -105,7 +105,7 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 	if f.order != "" {
 		order, ok := datetext.ParseOrder(f.order)
 		if !ok {
-			return asked, usageError{fmt.Errorf("--order is day, month or year, not %q", f.order)}
+			return asked, usageError{fmt.Errorf("--order must be day, month or year, not %q", f.order)}
 		}
 		asked.Order = order
 	}
@@ -113,7 +113,7 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 		name, columns, found := strings.Cut(text, "=")
 		names := strings.Split(columns, ",")
 		if !found || name == "" || len(names) != 3 {
-			return asked, usageError{fmt.Errorf("--parts is NAME=YEARCOLUMN,MONTHCOLUMN,DAYCOLUMN, not %q", text)}
+			return asked, usageError{fmt.Errorf("--parts must be NAME=YEARCOLUMN,MONTHCOLUMN,DAYCOLUMN, not %q", text)}
 		}
 		asked.Parts = append(asked.Parts, reading.Parts{Name: name, Year: names[0], Month: names[1], Day: names[2]})
 	}
@@ -127,7 +127,7 @@ const lastPivot = 9900
 func (f *readingFlags) clock() (reading.Clock, error) {
 	var clock reading.Clock
 	if f.toZone == "" && f.zone != "" {
-		return clock, usageError{errors.New("--zone says where times come from; say with --to-zone in which zone they are wanted")}
+		return clock, usageError{errors.New("--zone needs --to-zone, the time zone to convert to")}
 	}
 	if f.toZone != "" {
 		conversion, err := datetext.NewConversion(f.zone, f.toZone)
@@ -139,7 +139,7 @@ func (f *readingFlags) clock() (reading.Clock, error) {
 	if f.dayStarts != "" {
 		starts, err := time.Parse("15:04", f.dayStarts)
 		if err != nil {
-			return clock, usageError{fmt.Errorf("--day-starts is a time of day such as 04:00, not %q", f.dayStarts)}
+			return clock, usageError{fmt.Errorf("--day-starts must be a time of day such as 04:00, not %q", f.dayStarts)}
 		}
 		nanos := int64(starts.Hour()*3600+starts.Minute()*60) * 1e9
 		clock.DayStarts = &nanos

@@ -66,7 +66,7 @@ func unsuited(flags *pflag.FlagSet) error {
 		switch flag.Name {
 		case "regions", "why", "out", "format", "plan", "color", "quiet":
 		default:
-			fault = usageError{fmt.Errorf("--regions lists regions, not days: leave out --%s", flag.Name)}
+			fault = usageError{fmt.Errorf("--regions lists regions, not days: omit --%s", flag.Name)}
 		}
 	})
 	return fault

@@ -30,9 +30,9 @@ facts:
 		for _, grain := range []string{"day", "week", "iso.week", "retail.month", "retail.week", "fiscal.week", "retail.year"} {
 			result := run(t, folder, append(args, "--grain", grain)...)
 			assert.Equal(t, 2, result.code, "%s by %s", file, grain)
-			assert.Contains(t, result.err, "stands for a whole month, and ", "%s by %s", file, grain)
-			assert.Contains(t, result.err, "lies in it only in part")
-			assert.Contains(t, result.err, "allocate, which this version does not have yet")
+			assert.Contains(t, result.err, "contains months, but ", "%s by %s", file, grain)
+			assert.Contains(t, result.err, "is only partly in it")
+			assert.Contains(t, result.err, "finer periods is not supported yet")
 			assert.Empty(t, result.out)
 		}
 		for _, grain := range []string{"month", "quarter", "year", "fiscal.month", "fiscal.quarter", "fiscal.year"} {
@@ -69,13 +69,13 @@ func TestTheRowsOfAResultAreBounded(t *testing.T) {
 	args := []string{"fill", "s.csv", "--by", "shop", "--count", "--grain", "day", "-o", "x.csv", "-q"}
 	result := run(t, folder, append(args, "--max-rows", "200000")...)
 	assert.Equal(t, 2, result.code)
-	assert.Regexp(t, `the result would have 4\d{5} rows, more than 200000: \d+ periods from 2021-01-0\d to 2025-12-\d\d for 240 groups. Bound the facts with --from and --to, choose a coarser --grain or --span own, or allow them with --max-rows`, result.err)
+	assert.Regexp(t, `the result would have 4\d{5} rows, more than 200000: \d+ periods from 2021-01-0\d to 2025-12-\d\d for 240 groups. Limit the dates with --from and --to, choose a coarser --grain or --span own, or allow more with --max-rows`, result.err)
 	done(t, folder, append(args, "--max-rows", "200000", "--span", "own")...)
 	done(t, folder, args...)
 	args[1] = "p.csv"
 	result = run(t, folder, args...)
 	assert.Equal(t, 2, result.code)
-	assert.Contains(t, result.err, "9999-12-31 (1 fact) is a placeholder for no date")
+	assert.Contains(t, result.err, "9999-12-31 (1 row) is a placeholder date")
 }
 
 func TestPivotsAreYears(t *testing.T) {
@@ -83,7 +83,7 @@ func TestPivotsAreYears(t *testing.T) {
 	for _, pivot := range []string{"50", "0", "-1", "1582", "9901"} {
 		result := run(t, folder, "normalise", "s.csv", "--pivot="+pivot)
 		assert.Equal(t, 2, result.code)
-		assert.Contains(t, result.err, "--pivot must be a year of four digits from 1583 to 9900, such as 1970, not "+pivot)
+		assert.Contains(t, result.err, "--pivot must be a four-digit year from 1583 to 9900, such as 1970, not "+pivot)
 	}
 	assert.Contains(t, done(t, folder, "normalise", "s.csv", "--pivot", "1583").out, "05/03/24,1,1624-03-05,16240305\n")
 }
@@ -118,15 +118,15 @@ func TestTheRangeOfAPlan(t *testing.T) {
 		folder := folderWith(t, map[string]string{"s.csv": "day,n\n2025-03-05,1\n2026-05-05,2\n", "roundyear.yaml": "roundyear: 1\n" + c.plan + "\nfacts: {s: {files: s.csv, dates: {day: {}}}}\n"})
 		result := run(t, folder, append([]string{"build", "--columns", "date", "-o", "d.csv"}, c.args...)...)
 		assert.Equal(t, c.code, result.code, "%s: %s", c.plan, result.err)
-		assert.Contains(t, result.err, "one a day from "+c.want, c.plan)
+		assert.Contains(t, result.err, "one per day from "+c.want, c.plan)
 	}
 	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\nrange: {from: 2026-01-05}\n"})
-	assert.Contains(t, run(t, folder, "plan", "check").err, "a range has both from and to, unless it covers facts. Add the other one, or cover")
+	assert.Contains(t, run(t, folder, "plan", "check").err, "a range needs from and to, or cover. Add the other one, or cover")
 	// A table of another range does not take the place of the plan's.
 	folder = folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\nrange: {from: 2026-01-05, to: 2026-02-03}\nmodel: {dimension: {out: d.csv}}\n"})
 	result := done(t, folder, "build", "--from", "2026-01-05", "--to", "2026-01-06", "--columns", "date")
 	assert.Equal(t, "date\n2026-01-05\n2026-01-06\n", result.out)
-	assert.Contains(t, result.err, "Not written to d.csv, since the range is not the plan's; to replace it, add -o d.csv\n")
+	assert.Contains(t, result.err, "Not written to d.csv, because the range differs from the plan's; to replace it, add -o d.csv\n")
 }
 
 // What the survey proposes for numbers the plan takes, and without dates it has
@@ -134,19 +134,19 @@ func TestTheRangeOfAPlan(t *testing.T) {
 func TestPlansOfNumbersAndOfNothing(t *testing.T) {
 	folder := folderWith(t, map[string]string{"ms.csv": "created_at,n\n1767607200000,1\n1775000000000,2\n", "none.csv": "a,b\nx,1\ny,2\n"})
 	result := done(t, folder, "plan", "new", "ms.csv", "-o", "roundyear.yaml")
-	assert.Contains(t, result.err, "To choose: ms.created_at: numbers, read as unix_ms: 1767607200000 is 2026-01-05")
+	assert.Contains(t, result.err, "To decide: ms.created_at: numbers, read as unix_ms: 1767607200000 is 2026-01-05")
 	done(t, folder, "plan", "check")
-	assert.Contains(t, done(t, folder, "build").err, "one a day from 2026-01-01 to 2026-12-31")
+	assert.Contains(t, done(t, folder, "build").err, "one per day from 2026-01-01 to 2026-12-31")
 
 	result = done(t, folder, "plan", "new", "none.csv", "-o", "none.yaml")
-	assert.Contains(t, result.err, "To choose: no dates were found, so the range is a placeholder")
+	assert.Contains(t, result.err, "To decide: no dates were found: enter your first and last day")
 	assert.Contains(t, run(t, folder, "build", "-p", "none.yaml", "-o", "d.csv").err, "the range is missing")
 }
 
 func TestSurveyTakesParts(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "jahr,monat,tag,n\n2026,1,5,1\n2026,2,6,2\n"})
 	result := done(t, folder, "survey", "s.csv", "--parts", "sold=jahr,monat,tag")
-	assert.Regexp(t, `sold +year, month and day in columns +2026-01-05 +2026-02-06`, result.err)
+	assert.Regexp(t, `sold +year, month and day columns +2026-01-05 +2026-02-06`, result.err)
 	assert.Contains(t, result.err, "next: roundyear normalise s.csv --parts sold=jahr,monat,tag -o clean.csv")
 }
 
@@ -159,7 +159,7 @@ func TestFilesWithoutAHeader(t *testing.T) {
 	for _, args := range [][]string{{"survey", "plain.csv"}, {"normalise", "plain.csv", "-o", "x.csv"}, {"totals", "plain.csv", "--count"}, {"build", "--cover", "plain.csv:x", "-o", "x.csv"}, {"plan", "new", "plain.csv"}} {
 		result := run(t, folder, args...)
 		assert.NotZero(t, result.code, "%v", args)
-		assert.Contains(t, result.err, `plain.csv, line 1: the first row may be data and not the header: "2026-01-05" is a date`, "%v", args)
+		assert.Contains(t, result.err, `plain.csv, line 1: the first row may be data instead of a header: "2026-01-05" is a date`, "%v", args)
 	}
 	wanted := "column_1,column_2,column_3,column_1_date,column_1_key\n2026-01-05,A,1,2026-01-05,20260105\n2026-01-06,B,2,2026-01-06,20260106\n"
 	assert.Equal(t, wanted, done(t, folder, "normalise", "plain.csv", "--no-header").out)
@@ -167,13 +167,13 @@ func TestFilesWithoutAHeader(t *testing.T) {
 	assert.Contains(t, done(t, folder, "totals", "plain.csv", "--no-header", "--sum", "column_3", "--format", "csv").out, "2026-01,2026-01-01,2026-01-31,3,")
 	assert.Contains(t, done(t, folder, "survey", "plain.csv", "--no-header").err, "next: roundyear normalise plain.csv --date column_1 --no-header -o clean.csv")
 	assert.Equal(t, 2, run(t, folder, "survey", "plain.csv", "--no-header", "--header").code)
-	assert.Contains(t, run(t, folder, "survey", "above.csv").err, `above.csv, line 1: "sep=;" says the delimiter and is not the header. Add --skip 1`)
+	assert.Contains(t, run(t, folder, "survey", "above.csv").err, `above.csv, line 1: "sep=;" sets the delimiter and is not the header. Add --skip 1`)
 	assert.Contains(t, done(t, folder, "normalise", "above.csv", "--skip", "1").out, "day;n;day_date;day_key\n2026-01-05;1;2026-01-05;20260105\n")
 	assert.Contains(t, done(t, folder, "totals", "above.csv", "-p", "plan.yaml", "--count", "--format", "csv").out, "2026-01,")
 
 	result := done(t, folder, "totals", "twice.csv", "--date", "date#2", "--count", "--format", "csv")
 	assert.Contains(t, result.out, "2026-02,")
-	assert.Contains(t, result.err, "twice.csv: columns with no name of their own are called date#2 here\n")
+	assert.Contains(t, result.err, "twice.csv: columns without a unique name are called date#2\n")
 	result = done(t, folder, "normalise", "twice.csv", "--date", "date", "--date", "date#2")
 	assert.Equal(t, "date,date,n,date_date,date_key,date#2_date,date#2_key\n2026-01-05,2026-02-05,1,2026-01-05,20260105,2026-02-05,20260205\n", result.out)
 }

@@ -109,7 +109,7 @@ func TestPartitionsReplaceOnlyWhatPartitionsWrote(t *testing.T) {
 	before := contents(t, folder)
 	refused := run(t, folder, "normalise", "s.csv", "-o", "model", "--partition-by", "year")
 	assert.Equal(t, 2, refused.code)
-	assert.Equal(t, "roundyear: model: holds datapackage.json, dates.csv, facts.csv, model.md, which no earlier normalise --partition-by wrote, and would be replaced as a whole. Write to another folder, or move these files out of it\n", refused.err)
+	assert.Equal(t, "roundyear: model: holds datapackage.json, dates.csv, facts.csv, model.md, which no earlier normalise --partition-by wrote, and the whole folder would be replaced. Write to another folder, or move these files\n", refused.err)
 	assert.Equal(t, before, contents(t, folder))
 
 	done(t, folder, "normalise", "s.csv", "-o", "lake", "--partition-by", "year")
@@ -129,7 +129,7 @@ func TestRejectsOfAnEarlierRunDoNotStay(t *testing.T) {
 	assert.FileExists(t, filepath.Join(folder, "c.rejects.csv"))
 
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "s.csv"), []byte("sold,n\n2026-01-05,1\n2026-12-05,2\n"), 0o600))
-	assert.Contains(t, done(t, folder, "normalise", "s.csv", "-o", "c.csv").err, "Removed c.rejects.csv, the rejects of an earlier run")
+	assert.Contains(t, done(t, folder, "normalise", "s.csv", "-o", "c.csv").err, "Removed c.rejects.csv, left over from an earlier run")
 	assert.NoFileExists(t, filepath.Join(folder, "c.rejects.csv"))
 	assert.NotContains(t, done(t, folder, "normalise", "s.csv", "-o", "mine.csv").err, "Removed")
 	assert.FileExists(t, filepath.Join(folder, "mine.rejects.csv"), "a file of another kind is somebody's own")
@@ -229,7 +229,7 @@ func TestSignalsEndEverythingAtOnce(t *testing.T) {
 			}
 			assert.Equal(t, want, code, "%v: %s", args, said)
 			assert.Less(t, took, time.Second, "%v", args)
-			assert.Equal(t, "roundyear: stopped; nothing was left half done\n", said, "%v", args)
+			assert.Equal(t, "roundyear: interrupted; no file was left incomplete\n", said, "%v", args)
 			assert.Equal(t, before, names(t, folder), "%v", args)
 		}
 	}
@@ -305,7 +305,7 @@ func TestAnInputThatGrowsWhileItIsReadIsTold(t *testing.T) {
 		require.NoError(t, <-stopped)
 		require.Error(t, err, "%v was done before the change", args)
 		assert.Equal(t, 3, command.ProcessState.ExitCode(), "%v", args)
-		assert.Contains(t, said.String(), "s.csv: changed while it was read", "%v", args)
+		assert.Contains(t, said.String(), "s.csv: changed while it was being read", "%v", args)
 		assert.Equal(t, []string{"s.csv"}, names(t, folder), "%v", args)
 	}
 }

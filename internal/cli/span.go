@@ -40,10 +40,10 @@ type spanFlags struct {
 func (f *spanFlags) add(command *cobra.Command) {
 	f.span.add(command, "the range")
 	flags := command.Flags()
-	flags.BoolVar(&f.wholeYears, "whole-years", false, "widen --from and --to to whole calendar and fiscal years")
-	flags.StringArrayVar(&f.covers, "cover", nil, "go from the earliest to the latest day of facts, in whole years: `FILE:COLUMN` (repeatable)")
-	flags.BoolVar(&f.exact, "exact", false, "no wider than the facts; says which periods are cut and what has no year before it")
-	flags.IntVar(&f.padYears, "pad-years", 0, "so many `YEARS` more at both sides")
+	flags.BoolVar(&f.wholeYears, "whole-years", false, "widen the range to whole calendar and fiscal years")
+	flags.StringArrayVar(&f.covers, "cover", nil, "cover the dates of facts, in whole years, `FILE:COLUMN` (repeatable; default: the plan's)")
+	flags.BoolVar(&f.exact, "exact", false, "do not widen the range to whole years; reports which periods are cut off")
+	flags.IntVar(&f.padYears, "pad-years", 0, "add `YEARS` at both ends")
 }
 
 // given tells whether the flags say a range themselves.
@@ -77,7 +77,7 @@ func (s *spanned) bound(ctx context.Context, a *App, covers []cover) (err error)
 		return nil
 	}
 	if s.from > s.to {
-		return &table.Fault{File: a.planPath, What: fmt.Sprintf("the facts need the days from %s to %s, and range.from and range.to leave none of them", from, to), Remedy: "Correct the range in the plan"}
+		return &table.Fault{File: a.planPath, What: fmt.Sprintf("the facts have dates from %s to %s, all outside range.from and range.to", from, to), Remedy: "Correct the range in the plan"}
 	}
 	s.exact = true
 	s.facts, err = a.daysOf(ctx, covers)
@@ -91,10 +91,10 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 		return err
 	}
 	if f.exact && f.wholeYears {
-		return usageError{errors.New("--exact and --whole-years contradict each other")}
+		return usageError{errors.New("--exact and --whole-years cannot be combined")}
 	}
 	if f.padYears < 0 || f.padYears > 9999 {
-		return usageError{fmt.Errorf("--pad-years is a number from 0, not %d", f.padYears)}
+		return usageError{fmt.Errorf("--pad-years must be a number from 0, not %d", f.padYears)}
 	}
 	var covers []cover
 	if first == nil || len(f.covers) > 0 {
@@ -105,7 +105,7 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 	planned, padYears := y.plan.Range, f.padYears
 	switch {
 	case (first == nil) != (last == nil):
-		return usageError{errors.New("a range has two ends: give both --from and --to")}
+		return usageError{errors.New("a range needs both --from and --to")}
 	case first != nil:
 		t.from, t.to, t.exact = *first, *last, !f.wholeYears
 		if len(f.covers) > 0 {
@@ -125,7 +125,7 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 		t.from, t.to = *planned.From, *planned.To
 		t.exact, padYears = f.exact || !planned.Whole && !f.wholeYears, max(padYears, planned.PadYears)
 	default:
-		return usageError{errors.New("the range is missing: give --from and --to, or --cover FILE:COLUMN, or range.cover in the plan")}
+		return usageError{errors.New("the range is missing: add --from and --to, or --cover FILE:COLUMN, or range.cover in the plan")}
 	}
 	if first == nil && (t.from < firstBuilt || t.to > lastBuilt) {
 		if err := a.beyondBuilt(ctx, covers); err != nil {
@@ -133,7 +133,7 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 		}
 	}
 	if t.from < firstBuilt || t.to > lastBuilt {
-		return usageError{fmt.Errorf("the range from %s to %s is not within %s to %s", t.from, t.to, firstBuilt, lastBuilt)}
+		return usageError{fmt.Errorf("the range from %s to %s is outside %s to %s", t.from, t.to, firstBuilt, lastBuilt)}
 	}
 	// Padded by whole years before they are made whole, so that the years of
 	// each calendar are whole after it.
@@ -142,13 +142,13 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 		t.from, t.to = y.set.WholeYears(t.from, t.to)
 	}
 	if t.from < firstBuilt || t.to > lastBuilt {
-		return usageError{fmt.Errorf("the range from %s to %s is not within %s to %s", t.from, t.to, firstBuilt, lastBuilt)}
+		return usageError{fmt.Errorf("the range from %s to %s is outside %s to %s", t.from, t.to, firstBuilt, lastBuilt)}
 	}
 	if err := t.bound(ctx, a, covers); err != nil {
 		return err
 	}
 	if years := t.to.Year() - t.from.Year() + 1; years > mostYears {
-		return usageError{fmt.Errorf("the range from %s to %s is %d years long, and at most %d are built: is one of its ends a stand-in for no date?", t.from, t.to, years, mostYears)}
+		return usageError{fmt.Errorf("the range from %s to %s is %d years long, but at most %d are possible: is one of them a placeholder date?", t.from, t.to, years, mostYears)}
 	}
 	return y.checkKnown(t.from, t.to)
 }
@@ -168,7 +168,7 @@ func (s *spanned) cover(ctx context.Context, a *App, covers []cover) error {
 	}
 	var ok bool
 	if s.from, s.to, ok = all.Range(); !ok {
-		return &table.Fault{File: strings.Join(names, ", "), What: "holds no dates to cover"}
+		return &table.Fault{File: strings.Join(names, ", "), What: "contains no dates to cover"}
 	}
 	s.left = all.Sentinels()
 	return nil
@@ -190,25 +190,15 @@ func (a *App) daysOf(ctx context.Context, covers []cover) ([]*check.Facts, error
 	return facts, nil
 }
 
-// outside counts the facts that a range given by hand leaves without a day.
-func (s *spanned) outside() int {
-	count := 0
-	for _, facts := range s.facts {
-		before, after := facts.Outside(s.from, s.to)
-		count += before + after
-	}
-	return count
-}
-
 // say says which days were left out, and which figures fall off the ends of a
 // range that is not of whole years.
 func (s *spanned) say(r *report.Report, calendars []calendar.Calendar) {
 	for _, sentinel := range s.left {
-		r.Line("Excluded from the range: %s (%s), a placeholder date", sentinel.Day, report.Plural(sentinel.Count, "fact"))
+		r.Note("excluded from the range: %s (%s), a placeholder date", sentinel.Day, report.Plural(sentinel.Count, "fact"))
 	}
 	for _, facts := range s.facts {
 		if before, after := facts.Outside(s.from, s.to); before+after > 0 {
-			r.Attention("%s: %s before %s and %s after %s have no day in the table", facts.Source, report.Plural(before, "fact"), s.from, report.Plural(after, "fact"), s.to)
+			r.Attention("%s: %s before %s and %s after %s are not in the table", facts.Source, report.Plural(before, "fact"), s.from, report.Plural(after, "fact"), s.to)
 		}
 	}
 	if !s.exact {
@@ -216,13 +206,13 @@ func (s *spanned) say(r *report.Report, calendars []calendar.Calendar) {
 	}
 	atStart, atEnd := cutPeriods(calendars, s.from, s.to)
 	if len(atStart) > 0 {
-		r.Line("The exact range cuts at its start %s: their totals lack the days before %s", strings.Join(atStart, ", "), s.from)
+		r.Line("Incomplete at the start: %s; their totals lack the days before %s", strings.Join(atStart, ", "), s.from)
 	}
 	if len(atEnd) > 0 {
-		r.Line("The exact range cuts at its end %s: their figures to date and in full lack the days after %s", strings.Join(atEnd, ", "), s.to)
+		r.Line("Incomplete at the end: %s; their totals lack the days after %s", strings.Join(atEnd, ", "), s.to)
 	}
 	if len(atStart)+len(atEnd) > 0 {
-		r.Line("The days from %s to %s have no day a year earlier in the table", s.from, min(lastWithoutYearAgo(s.from), s.to))
+		r.Line("For the days from %s to %s the same day a year earlier is not in the table", s.from, min(lastWithoutYearAgo(s.from), s.to))
 	}
 }
 

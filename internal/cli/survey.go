@@ -33,21 +33,25 @@ func (a *App) surveyCommand() *cobra.Command {
 	s := &surveyCommand{app: a}
 	command := &cobra.Command{
 		Use:   "survey INPUT…",
-		Short: "Look at files: which columns hold dates, in which form, from when to when",
-		Long: `Survey finds the columns that hold dates, going by their values, and says of each
-how it is written, from when to when it runs and with which holes, how many rows
-have a time of day, which days are implausible or in the future, which rows end
-before they start, and what is open between day and month. It ends with the
-commands to run next. Each file is looked at by itself.`,
+		Short: "Find the date columns in files: their format, range, gaps and faults",
+		Long: `Survey reads files and finds the columns that contain dates, whatever the columns
+are called. For each it reports the date format, the first and last date, blank
+and unreadable values, gaps, times of day, placeholder and implausible dates,
+dates in the future, and whether the order of day and month is certain. It also
+finds dates split over three columns, start and end dates, months, quarters and
+weeks, and numbers that may be dates. Each file is surveyed on its own.
+
+It writes nothing. It ends with the commands to run next, and exits with 1 if it
+found faults (lines that start with !).`,
 		Example: `  roundyear survey data/till-a.csv
   roundyear survey data/*.csv
   roundyear survey data/orders.csv --json`,
-		Args: arguments(1, -1, "the file to look at"),
+		Args: arguments(1, -1, "the input file"),
 		RunE: func(command *cobra.Command, args []string) error { return s.run(command.Context(), args) },
 	}
 	s.command = command
-	command.Flags().StringVar(&s.asOf, "as-of", "", "`DAY` after which dates are pointed out (default: the machine's today)")
-	command.Flags().BoolVar(&s.json, "json", false, "the report as JSON on standard output")
+	command.Flags().StringVar(&s.asOf, "as-of", "", "`DATE` after which dates count as future (default: today)")
+	command.Flags().BoolVar(&s.json, "json", false, "write the report to standard output as JSON")
 	s.reading.add(command)
 	return command
 }
@@ -82,7 +86,7 @@ type surveyedColumn struct {
 	fault    error
 	evidence *datetext.Column
 	summary  *survey.Summary
-	// after counts the rows after the as-of day.
+	// after counts the rows after the as-of date.
 	after int
 	asOf  civil.Day
 	// explainedBy is a column of whose values each writes dates in one order.
@@ -102,19 +106,15 @@ func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 		files = append(files, found...)
 	}
 	if s.json {
+		s.app.attention = slices.ContainsFunc(files, (*surveyedFile).isFaulty)
 		return s.writeJSON(files)
 	}
-	open := false
 	s.several = len(files) > 1
 	for i, file := range files {
 		if i > 0 {
 			s.app.report().Line("")
 		}
 		s.say(file)
-		open = open || slices.ContainsFunc(file.columns, func(c *surveyedColumn) bool { return c.fault != nil })
-	}
-	if open {
-		return errAttention
 	}
 	return nil
 }
@@ -464,33 +464,33 @@ func (s *surveyCommand) say(f *surveyedFile) {
 	r := s.app.report()
 	name := f.source.Files[0].Name
 	if len(f.columns) == 0 {
-		r.Headline("%s: %s, no column with dates", name, report.Plural(f.rows, "row"))
+		r.Headline("%s: %s, no date columns", name, report.Plural(f.rows, "row"))
 	} else {
-		r.Headline("%s: %s, %s", name, report.Plural(f.rows, "row"), report.Plural(len(f.columns), "column")+" with dates")
+		r.Headline("%s: %s, %s", name, report.Plural(f.rows, "row"), report.Plural(len(f.columns), "date column"))
 		var rows [][]string
 		for _, column := range f.columns {
 			rows = append(rows, column.row())
 		}
-		r.Table([]string{"column", "written as", "from", "to", "dates", "blank", "unread", "with time", "days", "rows a day", "weekend"},
+		r.Table([]string{"column", "format", "from", "to", "dates", "blank", "unreadable", "with time", "days", "rows per day", "weekend"},
 			[]bool{false, false, false, false, true, true, true, true, true, true, true}, rows)
 	}
 	for _, column := range f.columns {
 		column.say(r)
 	}
 	for _, pair := range f.pairs {
-		r.Line("%s is never after %s: a start and an end", pair[0], pair[1])
+		r.Line("%s is never after %s: start and end", pair[0], pair[1])
 	}
 	for _, pair := range f.crossed {
 		r.Attention("%s is after %s in %s of %s", pair.start, pair.end, report.Count(pair.rows), report.Plural(pair.both, "row"))
 	}
 	for _, parts := range f.parts {
-		r.Line("%s, %s and %s together are dates", parts.Year, parts.Month, parts.Day)
+		r.Line("%s, %s and %s form a date together", parts.Year, parts.Month, parts.Day)
 	}
 	for _, hint := range f.numbers {
-		r.Line("%s holds numbers that may be dates: %s would be %s; if so, say --pattern %s=%s", hint.column, hint.value, hint.day, terminal.Word(hint.column), hint.pattern)
+		r.Line("%s contains numbers that may be dates: %s would be %s; if so, add --pattern %s=%s", hint.column, hint.value, hint.day, terminal.Word(hint.column), hint.pattern)
 	}
 	for _, fiscal := range f.fiscal {
-		r.Line("%s holds periods of fiscal years, such as %s, which are dates only by the calendar they are of", fiscal[0], fiscal[1])
+		r.Line("%s contains fiscal periods such as %s, which cannot be read as dates", fiscal[0], fiscal[1])
 	}
 	for _, next := range s.next(f) {
 		r.Next(next.words...)
@@ -498,6 +498,14 @@ func (s *surveyCommand) say(f *surveyedFile) {
 			r.Line("      %s", next.note)
 		}
 	}
+}
+
+// isFaulty tells whether the report on the file has an attention line.
+func (f *surveyedFile) isFaulty() bool {
+	return len(f.crossed) > 0 || slices.ContainsFunc(f.columns, func(c *surveyedColumn) bool {
+		return c.fault != nil || len(c.dates.Files[0].Faults) > 0 ||
+			c.summary != nil && len(c.summary.Sentinels)+len(c.summary.Suspicious) > 0
+	})
 }
 
 // isParts tells whether the date stands in three columns.
@@ -543,14 +551,14 @@ func (c *surveyedColumn) isPeriod() bool {
 func (c *surveyedColumn) row() []string {
 	if c.fault != nil {
 		dayFirst, monthFirst, open := c.evidence.Orders()
-		return []string{c.name, fmt.Sprintf("open: %s day first, %s month first, %s either", report.Count(dayFirst), report.Count(monthFirst), report.Count(open)), "", "", "", "", "", "", "", "", ""}
+		return []string{c.name, fmt.Sprintf("uncertain: %s day first, %s month first, %s either", report.Count(dayFirst), report.Count(monthFirst), report.Count(open)), "", "", "", "", "", "", "", "", ""}
 	}
 	found, s := c.dates.Files[0], c.summary
-	form := "year, month and day in columns"
+	form := "year, month and day columns"
 	if found.Decision != nil {
 		form = formOf(found.Decision)
 	} else if !c.isParts() {
-		form = "nothing but blanks"
+		form = "all values are blank"
 	}
 	line := []string{c.name, form, "", "", report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread), "", "", "", ""}
 	if s != nil {
@@ -566,13 +574,13 @@ func (c *surveyedColumn) say(r *report.Report) {
 	if c.fault != nil {
 		r.Attention("%s", c.fault)
 		if c.explainedBy != "" {
-			r.Line("%s: %s explains it: the rows of each of its values are written in one order", c.name, c.explainedBy)
+			r.Line("%s: the order depends on %s: it is the same in all rows with the same %s", c.name, c.explainedBy, c.explainedBy)
 		}
 		return
 	}
 	found, s := c.dates.Files[0], c.summary
 	if found.Decision != nil && found.Decision.Settled > 0 {
-		r.Line("%s: %s first, settled by %s", c.name, found.Decision.Order, whyOf(found.Decision))
+		r.Line("%s: %s first, because of %s", c.name, found.Decision.Order, whyOf(found.Decision))
 	}
 	for _, fault := range found.Faults {
 		reader := c.dates.Reader()
@@ -589,10 +597,10 @@ func (c *surveyedColumn) say(r *report.Report) {
 		r.Attention("%s: %s on %s, far outside the other dates", c.name, report.Plural(day.Count, "row"), day.Day)
 	}
 	if s.MissJoin > 0 {
-		r.Line("%s: %s have a time of day and would find no day in a join; normalise cuts it off", c.name, report.Plural(s.MissJoin, "row"))
+		r.Line("%s: %s have a time of day and would not match the date table; normalise removes it", c.name, report.Plural(s.MissJoin, "row"))
 	}
 	if s.Zoned > 0 {
-		r.Line("%s: %s say their offset from UTC; days are taken as written unless --to-zone is given", c.name, report.Plural(s.Zoned, "row"))
+		r.Line("%s: %s have a UTC offset; the date is used as written unless you give --to-zone", c.name, report.Plural(s.Zoned, "row"))
 	}
 	switch unit, by, written := strings.Cut(c.grain(), ", by its "); {
 	case written:
@@ -612,7 +620,7 @@ func (c *surveyedColumn) say(r *report.Report) {
 		sayMissing(r, c.name, "month", s.MissingMonths)
 	}
 	if c.after > 0 {
-		r.Line("%s: %s after %s, the as-of day; the latest is %s", c.name, report.Plural(c.after, "row"), c.asOf, s.Last)
+		r.Line("%s: %s after %s, the as-of date; the latest is %s", c.name, report.Plural(c.after, "row"), c.asOf, s.Last)
 	}
 	for _, line := range coverage(s) {
 		r.Line("  %s", line)
@@ -638,9 +646,9 @@ func sayMissing(r *report.Report, name, unit string, runs []survey.Run) {
 	}
 	more := ""
 	if len(runs) > len(longest) {
-		more = " and " + report.Plural(len(runs)-len(longest), "shorter run")
+		more = " and " + report.Plural(len(runs)-len(longest), "other gap")
 	}
-	r.Line("%s: %s without a row: %s%s", name, report.Plural(survey.Total(runs), unit), strings.Join(texts, ", "), more)
+	r.Line("%s: %s without rows: %s%s", name, report.Plural(survey.Total(runs), unit), strings.Join(texts, ", "), more)
 }
 
 // mostYearsDrawn is how many years of coverage are drawn a month a mark.
@@ -651,7 +659,7 @@ const mostYearsDrawn = 15
 func coverage(s *survey.Summary) []string {
 	years := (s.FirstMonth+len(s.Months)-1)/12 - s.FirstMonth/12 + 1
 	if years > mostYearsDrawn {
-		return []string{fmt.Sprintf("(%d years, too many to draw)", years)}
+		return []string{fmt.Sprintf("(%d years, too many for a chart)", years)}
 	}
 	most := slices.Max(s.Months)
 	lines := []string{"      J F M A M J J A S O N D"}

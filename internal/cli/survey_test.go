@@ -22,19 +22,19 @@ func TestSurveySaysWhatAFileHolds(t *testing.T) {
 	}
 	text += "x,1,01/01/1900,2026-06-30T00:00:00+02:00,\nx,1,31/02/2026,,\n"
 	folder := folderWith(t, map[string]string{"o.csv": text})
-	result := done(t, folder, "survey", "o.csv")
+	result := attended(t, folder, "survey", "o.csv")
 	assert.Empty(t, result.out)
 	for _, want := range []string{
-		`o.csv: 202 rows, 2 columns with dates`,
+		`o.csv: 202 rows, 2 date columns`,
 		`ordered +dd/MM/yyyy +2026-01-01 +2026-05-28 +201 +0 +1 +0 +\d+ +1 +\d+%`,
 		`shipped +yyyy-MM-dd'T'HH:mm:ssXXX +2026-02-01 +2026-06-30 +181 +21 +0 +181`,
-		`ordered: day first, settled by 13/01/2026 in line 14, and \d+ like it`,
-		`! ordered, line 203: "31/02/2026" read as dd/MM/yyyy, February 2026 has 28 days`,
+		`ordered: day first, because of 13/01/2026 in line 14 and \d+ others`,
+		`! ordered, line 203: "31/02/2026" read as dd/MM/yyyy, but February 2026 has 28 days`,
 		`! ordered: 1 row on 1900-01-01, a placeholder date`,
-		`shipped: 180 rows have a time of day and would find no day in a join`,
-		`shipped: 181 rows say their offset from UTC`,
+		`shipped: 180 rows have a time of day and would not match the date table`,
+		`shipped: 181 rows have a UTC offset`,
 		`      J F M A M J J A S O N D\n  2026  █`,
-		`ordered is never after shipped: a start and an end`,
+		`ordered is never after shipped: start and end`,
 		`next: roundyear normalise o.csv --date ordered --date shipped -o clean.csv\nnext: roundyear build --cover clean.csv:ordered_date -o dates.csv`,
 	} {
 		assert.Regexp(t, want, result.err)
@@ -46,13 +46,13 @@ func TestSurveySaysWhatAFileHolds(t *testing.T) {
 			First, Last string
 			Unread      int
 			Must        int `json:"must_have_day_first"`
-			MissJoin    int `json:"would_miss_a_join"`
+			MissJoin    int `json:"would_not_match"`
 			Sentinels   []struct{ Day string }
 		}
 		Pairs [][]string
 		Next  []string
 	}
-	require.NoError(t, json.Unmarshal([]byte(done(t, folder, "survey", "o.csv", "--json").out), &surveys))
+	require.NoError(t, json.Unmarshal([]byte(attended(t, folder, "survey", "o.csv", "--json").out), &surveys))
 	require.Len(t, surveys, 1)
 	assert.Equal(t, 202, surveys[0].Rows)
 	assert.Equal(t, []string{"ordered", "shipped"}, surveys[0].Pairs[0])
@@ -76,11 +76,11 @@ func TestSurveyDoesNotGuess(t *testing.T) {
 	})
 	result := run(t, folder, "survey", "open.csv", "none.csv", "mixed.csv")
 	assert.Equal(t, 1, result.code)
-	assert.Regexp(t, `day +open: 0 day first, 0 month first, 2 either`, result.err)
+	assert.Regexp(t, `day +uncertain: 0 day first, 0 month first, 2 either`, result.err)
 	assert.Regexp(t, `when +yyyy-MM-dd +2026-01-01 +2026-01-02`, result.err, "what stays open for one column does not hide the others")
 	assert.Contains(t, result.err, "next: roundyear normalise open.csv --date day --order day --date when -o clean/open.csv\n      or --order month, whichever is right\n")
-	assert.Contains(t, result.err, "none.csv: 2 rows, no column with dates\n")
-	assert.Regexp(t, `day +open: 1 day first, 1 month first, 0 either`, result.err)
+	assert.Contains(t, result.err, "none.csv: 2 rows, no date columns\n")
+	assert.Regexp(t, `day +uncertain: 1 day first, 1 month first, 0 either`, result.err)
 	assert.NotContains(t, done(t, folder, "survey", "open.csv", "--order", "month").err, "open:")
 }
 
@@ -92,14 +92,14 @@ func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
 	result := done(t, folder, "survey", "b.csv", "--order", "day")
 	for _, want := range []string{
 		`period +yyyy-MM +2026-01-01 +2026-05-01 +3`,
-		`period: 2 months without a row: 2026-03-01 to 2026-04-30`,
+		`period: 2 months without rows: 2026-03-01 to 2026-04-30`,
 		`quarter +yyyy 'Q'Q +2026-01-01`,
 		`month: monthly data: every date is the first day of a month`,
-		`sold +year, month and day in columns +2026-01-05 +2026-05-01 +3`,
-		`fp holds periods of fiscal years, such as FY26 P02, which are dates only by the calendar they are of`,
-		`Sold_Year, Sold_Month and Sold_Day together are dates`,
-		`created_at holds numbers that may be dates: 1767607200 would be 2026-01-05; if so, say --pattern created_at=unix`,
-		`paid_date holds numbers that may be dates: 46027 would be 2026-01-05; if so, say --pattern paid_date=serial`,
+		`sold +year, month and day columns +2026-01-05 +2026-05-01 +3`,
+		`fp contains fiscal periods such as FY26 P02, which cannot be read as dates`,
+		`Sold_Year, Sold_Month and Sold_Day form a date together`,
+		`created_at contains numbers that may be dates: 1767607200 would be 2026-01-05; if so, add --pattern created_at=unix`,
+		`paid_date contains numbers that may be dates: 46027 would be 2026-01-05; if so, add --pattern paid_date=serial`,
 		`next: roundyear normalise b.csv --date month --date created_at --pattern created_at=unix --date paid_date --pattern paid_date=serial --parts sold=Sold_Year,Sold_Month,Sold_Day --order day -o clean.csv`,
 	} {
 		assert.Regexp(t, want, result.err)
@@ -122,16 +122,16 @@ func TestSurveySaysWhatIsOddAboutDates(t *testing.T) {
 		fmt.Fprintf(&text, "%s,%s,%s,%s\n", day.AddDate(0, 0, i%3).Format(time.DateOnly), delivered.AddDate(0, 0, i%3).Format(time.DateOnly), day.Format(time.DateOnly), time.Date(2025, time.Month(3*(i%5)+1), 0, 0, 0, 0, 0, time.UTC).Format(time.DateOnly))
 	}
 	folder := folderWith(t, map[string]string{"s.csv": text.String()})
-	result := done(t, folder, "survey", "s.csv", "--as-of", "2026-02-20")
+	result := attended(t, folder, "survey", "s.csv", "--as-of", "2026-02-20")
 	for _, line := range []string{
 		"week: weekly data: every date is a Monday",
 		"quarter: quarterly data: every date is the last day of a quarter",
 		"! ordered is after delivered in 1 of 40 rows",
-		"week: 5 rows after 2026-02-20, the as-of day; the latest is 2026-02-23",
+		"week: 5 rows after 2026-02-20, the as-of date; the latest is 2026-02-23",
 	} {
 		assert.Contains(t, result.err, line+"\n")
 	}
-	assert.NotContains(t, done(t, folder, "survey", "s.csv", "--as-of", "2026-12-31").err, "the as-of day")
+	assert.NotContains(t, attended(t, folder, "survey", "s.csv", "--as-of", "2026-12-31").err, "the as-of date")
 	var said []struct {
 		Crossed []struct {
 			Start, End string
@@ -139,10 +139,10 @@ func TestSurveySaysWhatIsOddAboutDates(t *testing.T) {
 		}
 		Columns []struct {
 			Name, Grain string
-			After       int `json:"after_the_as_of_day"`
+			After       int `json:"after_as_of"`
 		}
 	}
-	require.NoError(t, json.Unmarshal([]byte(done(t, folder, "survey", "s.csv", "--as-of", "2026-02-20", "--json").out), &said))
+	require.NoError(t, json.Unmarshal([]byte(attended(t, folder, "survey", "s.csv", "--as-of", "2026-02-20", "--json").out), &said))
 	require.Len(t, said[0].Crossed, 1)
 	assert.Equal(t, "ordered delivered 1 40", fmt.Sprint(said[0].Crossed[0].Start, " ", said[0].Crossed[0].End, " ", said[0].Crossed[0].Rows, " ", said[0].Crossed[0].Both))
 	assert.Equal(t, []any{"week", "week, by its Monday", 5}, []any{said[0].Columns[2].Name, said[0].Columns[2].Grain, said[0].Columns[2].After})

@@ -38,11 +38,11 @@ type jsonColumn struct {
 	Last          string        `json:"last,omitempty"`
 	Days          int           `json:"days"`
 	Timed         int           `json:"with_time"`
-	MissJoin      int           `json:"would_miss_a_join"`
+	MissJoin      int           `json:"would_not_match"`
 	Zoned         int           `json:"with_offset"`
 	Weekend       int           `json:"on_weekends"`
 	Median        int           `json:"median_rows_a_day"`
-	After         int           `json:"after_the_as_of_day"`
+	After         int           `json:"after_as_of"`
 	Sentinels     []jsonDay     `json:"sentinels"`
 	Suspicious    []jsonDay     `json:"suspicious"`
 	MissingDays   []jsonRun     `json:"missing_days"`

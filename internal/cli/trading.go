@@ -23,10 +23,10 @@ var tradingColumns = []cell.Column{
 // open on each day, and why.
 func (b *buildCommand) buildTrading(ctx context.Context, y *year) error {
 	if b.grain != "day" || len(b.columns) > 0 {
-		return usageError{fmt.Errorf("--trading builds a row for each day and site, which has no grain or columns to choose")}
+		return usageError{fmt.Errorf("--trading builds one row per day and site, with no choice of grain or columns")}
 	}
 	if len(y.plan.Sites) == 0 {
-		return usageError{fmt.Errorf("--trading needs the sites of a plan: describe them under sites")}
+		return usageError{fmt.Errorf("--trading needs a plan that describes the sites under sites")}
 	}
 	t := &dateTable{grain: calendar.Grain{Calendar: y.set.Year, Unit: calendar.Day}}
 	if err := b.days.find(ctx, b.app, y, b.reading, t); err != nil {
@@ -46,7 +46,7 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *year) error {
 		counts[i] = &siteCount{site: site, reasons: map[daysoff.Reason]int{}}
 	}
 	headline := func() {
-		b.app.report().Headline("%s for %s on each day from %s to %s%s", report.Plural(int(t.to-t.from+1)*len(sites), "row"), report.Plural(len(sites), "site"), t.from, t.to, b.out.where())
+		b.app.report().Headline("%s, one per day and site: %s from %s to %s%s", report.Plural(int(t.to-t.from+1)*len(sites), "row"), report.Plural(len(sites), "site"), t.from, t.to, b.out.where())
 	}
 	if sinks.forPeople() {
 		headline()
@@ -72,7 +72,7 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *year) error {
 	for _, count := range counts {
 		rows = append(rows, []string{count.site.Name, report.Count(count.open), count.shut()})
 	}
-	b.app.report().Table([]string{"site", "days open", "shut"}, []bool{false, true, false}, rows)
+	b.app.report().Table([]string{"site", "days open", "closed"}, []bool{false, true, false}, rows)
 	return nil
 }
 

@@ -80,7 +80,7 @@ func (a *App) readPlan(adjust ...func(*yearplan.Plan)) (*yearplan.Plan, error) {
 		}
 		fault := &table.Fault{File: path, What: "the plan cannot be read", Cause: err, Outside: true}
 		if errors.Is(err, fs.ErrNotExist) {
-			fault.What, fault.Cause, fault.Outside, fault.Remedy = "there is no such plan", nil, false, "roundyear plan new FILE… writes one"
+			fault.What, fault.Cause, fault.Outside, fault.Remedy = "there is no such plan", nil, false, "To write one, run roundyear plan new FILE…"
 		}
 		return nil, fault
 	}
@@ -125,7 +125,7 @@ func (a *App) yearDespitePlan(command *cobra.Command, f *calendarFlags) (*year, 
 	if !errors.As(err, &faults) || a.planPath != "" {
 		return y, err
 	}
-	a.report().Line("%s has %s and is not used; roundyear plan check lists them", faults[0].File, report.Plural(len(faults), "fault"))
+	a.report().Line("%s has %s and was ignored; to list them, run roundyear plan check", faults[0].File, report.Plural(len(faults), "fault"))
 	a.noPlan = true
 	if command != nil {
 		// So that the command to run next says it too.
@@ -247,6 +247,6 @@ func (y *year) checkKnown(from, to civil.Day) error {
 	if unknown == nil {
 		return nil
 	}
-	return &table.Fault{File: y.plan.File, What: fmt.Sprintf("the calendar %s knows the days from %s to %s, and the range goes from %s to %s", unknown.Name(), first, last, from, to),
-		Remedy: "Declare more years, give it a rule for the others, or bound the range with --from and --to"}
+	return &table.Fault{File: y.plan.File, What: fmt.Sprintf("the calendar %s covers %s to %s, but the range is %s to %s", unknown.Name(), first, last, from, to),
+		Remedy: "Declare more years, add a rule for the others, or limit the range with --from and --to"}
 }

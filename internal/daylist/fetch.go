@@ -88,14 +88,14 @@ func (f Fetcher) Fetch(ctx context.Context, address string, parse func([]byte) e
 	case errors.As(err, &fault):
 		return nil, err
 	default:
-		return nil, &table.Fault{File: Shown(address), What: "the days off cannot be fetched, and none were kept from before", Cause: err, Outside: true}
+		return nil, &table.Fault{File: Shown(address), What: "the list cannot be fetched, and there is no copy from an earlier run", Cause: err, Outside: true}
 	}
 	content, readErr := os.ReadFile(path)
 	if readErr == nil {
 		readErr = parse(content)
 	}
 	if readErr != nil {
-		return nil, &table.Fault{File: Shown(address), What: fmt.Sprintf("the days off cannot be fetched (%v), nor those read that were kept", err), Cause: readErr, Outside: true}
+		return nil, &table.Fault{File: Shown(address), What: fmt.Sprintf("the list cannot be fetched (%v), and the copy from an earlier run cannot be read", err), Cause: readErr, Outside: true}
 	}
 	return &Kept{At: info.ModTime(), Why: err}, nil
 }
@@ -112,12 +112,12 @@ func (f Fetcher) get(ctx context.Context, address string) ([]byte, error) {
 	defer cancel()
 	request, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
 	if err != nil {
-		return nil, errors.New("the address is not one of the web")
+		return nil, errors.New("the address must start with http:// or https://")
 	}
 	response, err := http.DefaultClient.Do(request)
 	if err != nil {
 		if errors.Is(err, context.DeadlineExceeded) {
-			return nil, fmt.Errorf("the server took longer than %s", timeout)
+			return nil, fmt.Errorf("the server did not answer within %s", timeout)
 		}
 		// The library's error has the address in it again, and what is secret there.
 		var failed *url.Error
@@ -128,16 +128,16 @@ func (f Fetcher) get(ctx context.Context, address string) ([]byte, error) {
 	}
 	defer response.Body.Close()
 	if response.StatusCode != http.StatusOK {
-		return nil, fmt.Errorf("the server says %s", response.Status)
+		return nil, fmt.Errorf("the server answered %s", response.Status)
 	}
 	content, err := io.ReadAll(io.LimitReader(response.Body, limit+1))
 	switch {
 	case errors.Is(err, context.DeadlineExceeded):
-		return nil, fmt.Errorf("the server took longer than %s", timeout)
+		return nil, fmt.Errorf("the server did not answer within %s", timeout)
 	case err != nil:
 		return nil, err
 	case int64(len(content)) > limit:
-		return nil, fmt.Errorf("the list has more than %d MB", limit>>20)
+		return nil, fmt.Errorf("the list is larger than %d MB", limit>>20)
 	}
 	return content, nil
 }

@@ -50,7 +50,7 @@ func Tables(name string, page []byte) ([]Table, error) {
 		if node.Type == html.ElementNode && node.DataAtom == atom.Table {
 			one, ok := tableOf(node, &left)
 			if !ok {
-				return nil, &table.Fault{File: name, What: fmt.Sprintf("its tables hold more than %d MB of text when every colspan and rowspan is filled in", mostText>>20), Remedy: "Save the list of days off as .csv with the columns date and name"}
+				return nil, &table.Fault{File: name, What: fmt.Sprintf("its tables contain more than %d MB of text when every colspan and rowspan is expanded", mostText>>20), Remedy: "Save the days off as .csv with the columns date and name"}
 			}
 			tables = append(tables, one)
 		}
@@ -168,14 +168,14 @@ func textOf(node *html.Node) string {
 // that has both columns. The error lists the tables there are.
 func PickTable(name string, tables []Table, wish, date, title string) (Table, error) {
 	if len(tables) == 0 {
-		return Table{}, &table.Fault{File: name, What: "the page has no table", Remedy: "Save its list as .csv with the columns date and name"}
+		return Table{}, &table.Fault{File: name, What: "the page has no table", Remedy: "Save the days off as .csv with the columns date and name"}
 	}
 	if number, err := strconv.Atoi(wish); err == nil {
 		if number < 1 || number > len(tables) {
 			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("the page has no table %d: %s", number, listed(tables))}
 		}
 		if len(tables[number-1].Rows) < 2 {
-			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("table %d of the page has no rows below a header: %s", number, listed(tables)), Remedy: "Name another table, or save the list as .csv with the columns date and name"}
+			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("table %d of the page has no rows below a header: %s", number, listed(tables)), Remedy: "Choose another table, or save the days off as .csv with the columns date and name"}
 		}
 		return tables[number-1], nil
 	}
@@ -194,11 +194,11 @@ func PickTable(name string, tables []Table, wish, date, title string) (Table, er
 	if len(fitting) == 1 {
 		return fitting[0], nil
 	}
-	what := fmt.Sprintf("%d tables of the page could be meant: %s", len(fitting), listed(tables))
+	what := fmt.Sprintf("%d tables of the page match: %s", len(fitting), listed(tables))
 	if len(fitting) == 0 {
 		what = fmt.Sprintf("no table of the page has the columns %q and %q: %s", date, title, listed(tables))
 	}
-	return Table{}, &table.Fault{File: name, What: what, Remedy: "Say which with table: 2, or words of its caption, and its columns with columns: {date: …, name: …}"}
+	return Table{}, &table.Fault{File: name, What: what, Remedy: "Choose one with table: 2 or words of its caption, and its columns with columns: {date: …, name: …}"}
 }
 
 func hasColumn(t Table, name string) bool {

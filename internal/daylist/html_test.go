@@ -36,7 +36,7 @@ func TestTablesOfAPage(t *testing.T) {
 	}
 	for wish, fault := range map[string]string{
 		"4":    `p: the page has no table 4: 1 "Menu" (Home); 2 "Bank holidays 2026" (Date, Name, Note); 3 (Date, Name)`,
-		"":     "2 tables of the page could be meant",
+		"":     "2 tables of the page match",
 		"fair": "no table of the page has the columns",
 	} {
 		_, err := PickTable("p", tables, wish, "Date", "Name")
@@ -62,7 +62,7 @@ func TestListsInJSON(t *testing.T) {
 	_, err = ReadJSON("l.json", []byte(`[{"a":1}]x`))
 	assert.Error(t, err)
 	_, err = ReadJSON("l.json", []byte(`{"a":1}`))
-	assert.ErrorContains(t, err, "l.json: is no JSON list of objects")
+	assert.ErrorContains(t, err, "l.json: is not a JSON list of objects")
 }
 
 func TestTablesWithoutRowsAreRefused(t *testing.T) {
@@ -80,13 +80,13 @@ func TestTablesWithoutRowsAreRefused(t *testing.T) {
 func TestTablesAreBounded(t *testing.T) {
 	bomb := "<table><tr>" + strings.Repeat("<td colspan=1000 rowspan=1000>"+strings.Repeat("x", 200), 50) + strings.Repeat("<tr><td>a", 1000) + "</table>"
 	_, err := Tables("p", []byte(bomb))
-	assert.ErrorContains(t, err, "p: its tables hold more than 64 MB of text when every colspan and rowspan is filled in")
+	assert.ErrorContains(t, err, "p: its tables contain more than 64 MB of text when every colspan and rowspan is expanded")
 	var objects strings.Builder
 	for i := range 2000 {
 		fmt.Fprintf(&objects, `,{"k%d":1}`, i)
 	}
 	_, err = ReadJSON("l.json", []byte("["+objects.String()[1:]+"]"))
-	assert.ErrorContains(t, err, "l.json: its objects have 2000 different keys, and a list of days off has at most 1000")
+	assert.ErrorContains(t, err, "l.json: its objects have 2000 different keys, but at most 1000 are possible")
 }
 
 // A server of the tests stands in for the web.
@@ -127,14 +127,14 @@ func TestListsOfTheWeb(t *testing.T) {
 		})
 	}
 	broken := []struct{ mode, fault string }{
-		{"missing", "the server says 404 Not Found"}, {"long", "the list has more than 1 MB"}, {"hangs", "the server took longer than 200ms"},
+		{"missing", "the server answered 404 Not Found"}, {"long", "the list is larger than 1 MB"}, {"hangs", "the server did not answer within 200ms"},
 		{"login", "this is no list"}, {"empty", "this is no list"},
 	}
 	for _, c := range broken {
 		mode.Store(c.mode)
 		_, err := fetch()
 		assert.ErrorContains(t, err, c.fault)
-		assert.ErrorContains(t, err, "cannot be fetched, and none were kept from before")
+		assert.ErrorContains(t, err, "cannot be fetched, and there is no copy from an earlier run")
 		assert.NotContains(t, err.Error(), "secret")
 	}
 	mode.Store("good")

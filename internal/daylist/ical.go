@@ -35,7 +35,7 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 	content = bytes.ReplaceAll(content, []byte("\n"), []byte("\r\n"))
 	calendar, err := decoded(content)
 	if err != nil {
-		return nil, &table.Fault{File: name, What: "is not an iCalendar file (RFC 5545)", Cause: err, Remedy: "It begins with BEGIN:VCALENDAR"}
+		return nil, &table.Fault{File: name, What: "is not an iCalendar file (RFC 5545)", Cause: err, Remedy: "The file must start with BEGIN:VCALENDAR"}
 	}
 	var rules []*daysoff.Rule
 	events := calendar.Events()
@@ -49,7 +49,7 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 		}
 		rule, err := ruleOf(&event, kind, replaced)
 		if err != nil {
-			return nil, &table.Fault{File: name, What: fmt.Sprintf("event %d (%s): %v", i+1, titleOf(&event), err), Remedy: "Mend the event or take it out"}
+			return nil, &table.Fault{File: name, What: fmt.Sprintf("event %d (%s): %v", i+1, titleOf(&event), err), Remedy: "Correct or delete the event"}
 		}
 		rule.Source = fmt.Sprintf("%s, event %d", name, i+1)
 		rules = append(rules, rule)
@@ -62,7 +62,7 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 func decoded(content []byte) (calendar *ical.Calendar, err error) {
 	defer func() {
 		if recover() != nil {
-			calendar, err = nil, errors.New("a line is cut short")
+			calendar, err = nil, errors.New("a line is incomplete")
 		}
 	}()
 	return ical.NewDecoder(bytes.NewReader(content)).Decode()
@@ -135,7 +135,7 @@ func ruleOf(event *ical.Event, otherwise daysoff.Kind, replaced map[string][]civ
 	}
 	for _, one := range []time.Time{start, end} {
 		if one.Year() < firstYear || one.Year() > lastYear {
-			return nil, fmt.Errorf("it is in the year %d; days off are from %d to %d", one.Year(), firstYear, lastYear)
+			return nil, fmt.Errorf("it is in the year %d; days off must be from %d to %d", one.Year(), firstYear, lastYear)
 		}
 	}
 	first := dayOf(start)
@@ -308,7 +308,7 @@ func WriteICalendar(out io.Writer, all []Entry, language string, made civil.Day)
 		}
 	}
 	if len(all) == 0 {
-		return &table.Fault{What: "there is no day off to write into a calendar", Remedy: "Widen --from and --to"}
+		return &table.Fault{What: "there are no days off to write to a calendar", Remedy: "Widen --from and --to"}
 	}
 	return ical.NewEncoder(out).Encode(calendar)
 }

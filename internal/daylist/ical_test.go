@@ -109,7 +109,7 @@ func TestCalendarsThatAreWrong(t *testing.T) {
 		"event 1 (A): it has no start (DTSTART)":     calendarOf("SUMMARY:A"),
 		"event 1 (A): its start cannot be read":      calendarOf("SUMMARY:A\nDTSTART:yesterday"),
 		"event 1 (A): its recurrence cannot be read": calendarOf("SUMMARY:A\nDTSTART:20260101\nRRULE:FREQ=SOMETIMES"),
-		"event 1 (A): its recurrence cannot be read: \"FREQ=MONTHLY;BYDAY=10MO\" asks for days that no month or year has": calendarOf("SUMMARY:A\nDTSTART;VALUE=DATE:20200101\nRRULE:FREQ=MONTHLY;BYDAY=10MO"),
+		"event 1 (A): its recurrence cannot be read: \"FREQ=MONTHLY;BYDAY=10MO\" contains days that no month or year has": calendarOf("SUMMARY:A\nDTSTART;VALUE=DATE:20200101\nRRULE:FREQ=MONTHLY;BYDAY=10MO"),
 		"event 1 (A): its EXDATE cannot be read: \"x\" is not a date":                                                     calendarOf("SUMMARY:A\nDTSTART:20260101\nEXDATE:20260102,x"),
 		"event 1 (A): its RDATE cannot be read: 10000101T":                                                                calendarOf("SUMMARY:A\nDTSTART:20260101\nRDATE:10000101T090000Z"),
 		"the calendar has no events": []byte("BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:x\nEND:VCALENDAR\n"),
@@ -141,7 +141,7 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 	assert.Equal(t, uid.FindString(out.String()), uid.FindString(later.String()), "the same in a shorter list")
 	assert.NotEmpty(t, uid.FindString(later.String()))
 	assert.Equal(t, "King's Day; a feast, with a comma (of 2025-04-27): 2025-04-26", rules[1].Name+": "+daysOf(rules[1], 2024, 2026))
-	assert.ErrorContains(t, WriteICalendar(&out, nil, "en", 0), "there is no day off to write")
+	assert.ErrorContains(t, WriteICalendar(&out, nil, "en", 0), "there are no days off to write")
 }
 
 func verified(all []daysoff.DayOff) []Entry {

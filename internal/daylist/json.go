@@ -22,10 +22,10 @@ func ReadJSON(name string, content []byte) (Table, error) {
 	decoder.UseNumber()
 	err := decoder.Decode(&objects)
 	if err == nil && decoder.More() {
-		err = errors.New("there is more behind the list")
+		err = errors.New("there is more text after the list")
 	}
 	if err != nil {
-		return Table{}, &table.Fault{File: name, What: "is no JSON list of objects", Cause: err, Remedy: `It looks like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
+		return Table{}, &table.Fault{File: name, What: "is not a JSON list of objects", Cause: err, Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
 	}
 	seen := map[string]bool{}
 	for _, object := range objects {
@@ -34,10 +34,10 @@ func ReadJSON(name string, content []byte) (Table, error) {
 		}
 	}
 	if len(seen) > mostKeys {
-		return Table{}, &table.Fault{File: name, What: fmt.Sprintf("its objects have %d different keys, and a list of days off has at most %d", len(seen), mostKeys), Remedy: `It looks like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
+		return Table{}, &table.Fault{File: name, What: fmt.Sprintf("its objects have %d different keys, but at most %d are possible", len(seen), mostKeys), Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
 	}
 	if len(objects) == 0 || len(seen) == 0 {
-		return Table{}, &table.Fault{File: name, What: "is an empty list", Remedy: `It looks like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
+		return Table{}, &table.Fault{File: name, What: "is an empty list", Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
 	}
 	keys := slices.Sorted(maps.Keys(seen))
 	t, left := Table{Rows: [][]string{keys}}, budget(mostText)
@@ -48,7 +48,7 @@ func ReadJSON(name string, content []byte) (Table, error) {
 				row[i] = fmt.Sprint(value)
 			}
 			if !left.take(row[i]) {
-				return Table{}, &table.Fault{File: name, What: fmt.Sprintf("holds more than %d MB of text when every object has every key", mostText>>20), Remedy: "Leave out the keys that days off do not need"}
+				return Table{}, &table.Fault{File: name, What: fmt.Sprintf("contains more than %d MB of text when every object has every key", mostText>>20), Remedy: "Remove the keys that days off do not need"}
 			}
 		}
 		t.Rows = append(t.Rows, row)

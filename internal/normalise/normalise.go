@@ -99,7 +99,7 @@ type Moved struct{ Written, Normalised int }
 // among the rows or the rejects. It guards the promise that no row is lost.
 func (r *Report) Check() error {
 	if r.In != r.written+r.writtenRejected || r.Out != r.written || r.Rejected != r.writtenRejected {
-		return fmt.Errorf("internal fault: %d rows came in, %d of them to write and %d to reject, but %d lines were written and %d rejected; nothing was put in place", r.In, r.Out, r.Rejected, r.written, r.writtenRejected)
+		return fmt.Errorf("internal fault: %d rows were read, %d to write and %d to reject, but %d lines were written and %d rejected; no output was written", r.In, r.Out, r.Rejected, r.written, r.writtenRejected)
 	}
 	return nil
 }
@@ -200,8 +200,8 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 	}
 	for _, name := range options.Columns() {
 		if taken[name] {
-			return nil, &table.Fault{File: source.Name(), What: fmt.Sprintf("has a column %q already, which would stand there twice", name),
-				Remedy: "Normalise the file as it was before, or rename the column"}
+			return nil, &table.Fault{File: source.Name(), What: fmt.Sprintf("already has a column %q", name),
+				Remedy: "Normalise the original file, or rename the column"}
 		}
 	}
 	w := &worker{source: source, options: options, keep: keep}

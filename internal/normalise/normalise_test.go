@@ -75,7 +75,7 @@ func TestEveryRowComesOutOnceAndInOrder(t *testing.T) {
 func TestColumnsCanBeLeftOut(t *testing.T) {
 	_, out, rejected := normalised(t, "a;sold;b\n\"1;\";2026-03-01 09:00;x\n2;2026-03-32 09:00;y\n", Options{DropTime: true, DropOriginal: true})
 	assert.Equal(t, "a;b;sold_date;sold_key\n\"1;\";x;2026-03-01;20260301\n", out)
-	assert.Equal(t, "a;sold;b;line;column;value;reason\n2;2026-03-32 09:00;y;3;sold;2026-03-32 09:00;read as yyyy-MM-dd HH:mm, March 2026 has 31 days\n", rejected)
+	assert.Equal(t, "a;sold;b;line;column;value;reason\n2;2026-03-32 09:00;y;3;sold;2026-03-32 09:00;read as yyyy-MM-dd HH:mm, but March 2026 has 31 days\n", rejected)
 }
 
 // What is shown of the rows are dates, and no blanks.
@@ -103,9 +103,9 @@ func TestMomentsBeyondAllDatesAreRejected(t *testing.T) {
 		value, reason string
 		clock         reading.Clock
 	}{
-		{"0001-01-01 00:00:00", "the day of business it counts to is before 0001-01-01, the first day that has a date", reading.Clock{DayStarts: &four}},
-		{"9999-12-31 23:59:59", "in the zone that is wanted it is after 9999-12-31, the last day that has a date", reading.Clock{Conversion: tokyo}},
-		{"0001-01-01 00:00:00", "in the zone that is wanted it is before 0001-01-01, the first day that has a date", reading.Clock{Conversion: york}},
+		{"0001-01-01 00:00:00", "its business day is before 0001-01-01, the first possible date", reading.Clock{DayStarts: &four}},
+		{"9999-12-31 23:59:59", "in the time zone of --to-zone it is after 9999-12-31, the last possible date", reading.Clock{Conversion: tokyo}},
+		{"0001-01-01 00:00:00", "in the time zone of --to-zone it is before 0001-01-01, the first possible date", reading.Clock{Conversion: york}},
 	} {
 		report, out, rejected := normalised(t, "sold,n\n2026-03-01 12:00:00,1\n"+c.value+",2\n", Options{Clock: c.clock})
 		assert.Equal(t, 1, report.Out)

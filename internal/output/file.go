@@ -330,5 +330,5 @@ func behindLinks(path string) (string, error) {
 		}
 		path = link
 	}
-	return "", fmt.Errorf("more than %d links follow each other", mostLinks)
+	return "", fmt.Errorf("more than %d symbolic links in a row", mostLinks)
 }

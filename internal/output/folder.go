@@ -59,7 +59,7 @@ func (r *Run) CreateFolder(path, kind string) (*Folder, error) {
 	case err != nil:
 		return nil, cannotWrite(path, err)
 	case !info.IsDir():
-		return nil, &table.Fault{File: path, What: "is a file, and the output is a folder", Remedy: "Name a folder that does not exist yet"}
+		return nil, &table.Fault{File: path, What: "is a file, but the output must be a folder", Remedy: "Choose a new folder"}
 	case !r.Force && !writable(f.target, info):
 		return nil, &table.Fault{File: path, What: "is write-protected", Remedy: "Make it writable, write to another folder, or replace it with --force"}
 	default:
@@ -92,7 +92,7 @@ func (r *Run) recover(target string) {
 		}
 		if _, err := os.Lstat(target); errors.Is(err, fs.ErrNotExist) {
 			if os.Rename(path, target) == nil {
-				r.notes = append(r.notes, fmt.Sprintf("%s was put back: a run was killed while it replaced it", target))
+				r.notes = append(r.notes, fmt.Sprintf("%s was restored: an earlier run was killed while replacing it", target))
 			}
 		} else {
 			os.RemoveAll(path)
@@ -136,7 +136,7 @@ const mostForeign = 5
 func (f *Folder) checkOurs(folder string) error {
 	written, err := readManifest(folder)
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return &table.Fault{File: filepath.Join(f.name, manifestName), What: "cannot be read", Cause: err, Remedy: "Move the folder away, or write to another one", Outside: true}
+		return &table.Fault{File: filepath.Join(f.name, manifestName), What: "cannot be read", Cause: err, Remedy: "Move the folder, or write to another one", Outside: true}
 	}
 	sizes := map[string]int64{}
 	if written.Output == f.kind {
@@ -185,7 +185,7 @@ func (f *Folder) checkOurs(folder string) error {
 	if more := len(foreign) - mostForeign; more > 0 {
 		what += fmt.Sprintf(" and %d more", more)
 	}
-	return &table.Fault{File: f.name, What: what + fmt.Sprintf(", which no earlier %s wrote, and would be replaced as a whole", f.kind), Remedy: "Write to another folder, or move these files out of it"}
+	return &table.Fault{File: f.name, What: what + fmt.Sprintf(", which no earlier %s wrote, and the whole folder would be replaced", f.kind), Remedy: "Write to another folder, or move these files"}
 }
 
 func readManifest(folder string) (manifest, error) {
@@ -256,7 +256,7 @@ func (f *Folder) put(bool) error {
 	f.placed = placed{from: f.building, to: f.target}
 	info, err := os.Lstat(f.target)
 	if err == nil && !info.IsDir() {
-		return &table.Fault{File: f.name, What: "has become a file while the folder was written", Remedy: "Name a folder that does not exist yet", Outside: true}
+		return &table.Fault{File: f.name, What: "turned into a file while the folder was being written", Remedy: "Choose a new folder", Outside: true}
 	}
 	if f.placed.fresh = errors.Is(err, fs.ErrNotExist); f.placed.fresh {
 		if err := os.Rename(f.building, f.target); err != nil {

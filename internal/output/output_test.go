@@ -178,20 +178,20 @@ func TestTwoOutputsAreTwoFiles(t *testing.T) {
 	run := newRun(t)
 	create(t, run, filepath.Join(folder, "a.csv"), "x")
 	_, err := run.Create(folder + "/./a.csv")
-	assert.ErrorContains(t, err, "and both are outputs. Give each output a name of its own")
+	assert.ErrorContains(t, err, "and both are outputs. Give each output its own name")
 	_, err = run.CreateFolder(filepath.Join(folder, "lake"), "test")
 	require.NoError(t, err)
 	_, err = run.Create(filepath.Join(folder, "lake", "b.csv"))
-	assert.ErrorContains(t, err, "lies within the folder of another output")
+	assert.ErrorContains(t, err, "is inside the folder of another output")
 }
 
 func TestAnInputThatChangesIsTold(t *testing.T) {
 	folder := t.TempDir()
 	in, out := filepath.Join(folder, "in.csv"), filepath.Join(folder, "out.csv")
 	for name, change := range map[string]func(){
-		"changed while it was read (5 bytes": func() { put(t, in, "longer") },
-		"changed while it was read":          func() { require.NoError(t, os.Chtimes(in, time.Now(), time.Now().Add(time.Hour))) },
-		"is gone now":                        func() { require.NoError(t, os.Remove(in)) },
+		"changed while it was being read (5 bytes": func() { put(t, in, "longer") },
+		"changed while it was being read":          func() { require.NoError(t, os.Chtimes(in, time.Now(), time.Now().Add(time.Hour))) },
+		"disappeared while it was being read":      func() { require.NoError(t, os.Remove(in)) },
 	} {
 		put(t, in, "facts")
 		info, err := os.Stat(in)
@@ -361,7 +361,7 @@ func TestAFolderBehindALinkIsReplacedThere(t *testing.T) {
 	require.NoError(t, os.Chmod(filepath.Join(parent, "far", "lake"), 0o555))
 	assert.ErrorContains(t, writeFolder(t, link, nil), "is write-protected")
 	put(t, filepath.Join(parent, "file"), "x")
-	assert.ErrorContains(t, writeFolder(t, filepath.Join(parent, "file"), nil), "is a file, and the output is a folder")
+	assert.ErrorContains(t, writeFolder(t, filepath.Join(parent, "file"), nil), "is a file, but the output must be a folder")
 }
 
 // Killed between its two renames, the next run finds the folder again.
@@ -374,7 +374,7 @@ func TestAFolderThatWasSetAsideIsPutBack(t *testing.T) {
 	folder, err := run.CreateFolder(lake, kind)
 	require.NoError(t, err)
 	assert.FileExists(t, filepath.Join(lake, "a"))
-	assert.Equal(t, []string{lake + " was put back: a run was killed while it replaced it"}, run.Notes())
+	assert.Equal(t, []string{lake + " was restored: an earlier run was killed while replacing it"}, run.Notes())
 	folder.Abort()
 	put(t, filepath.Join(parent, ".lake.0000abce.old", "a"), "old")
 	require.NoError(t, writeFolder(t, lake, map[string]string{"b": "2"}))

@@ -153,7 +153,7 @@ func (r *Run) ClearLeft(path string) {
 func (in input) guard(p result) error {
 	if folder, ok := p.(*Folder); ok {
 		if folder.holds(in.path) {
-			return &table.Fault{File: folder.name, What: fmt.Sprintf("would be replaced, and holds %s, which this run reads", in.name), Remedy: "Write to another folder"}
+			return &table.Fault{File: folder.name, What: fmt.Sprintf("would be replaced, but contains %s, which this run reads", in.name), Remedy: "Write to another folder"}
 		}
 		return nil
 	}
@@ -205,10 +205,10 @@ func (r *Run) conflict(p result) error {
 		switch {
 		case other == p:
 		case samePlace(other.place(), p.place()):
-			return &table.Fault{File: p.title(), What: fmt.Sprintf("is the same file as %s, and both are outputs", other.title()), Remedy: "Give each output a name of its own"}
+			return &table.Fault{File: p.title(), What: fmt.Sprintf("is the same file as %s, and both are outputs", other.title()), Remedy: "Give each output its own name"}
 		case within(other.place(), p.place()) || within(p.place(), other.place()):
 			if _, ok := other.(*Folder); ok || isFolder(p) {
-				return &table.Fault{File: p.title(), What: fmt.Sprintf("lies within the folder of another output, %s", other.title()), Remedy: "Write it elsewhere"}
+				return &table.Fault{File: p.title(), What: fmt.Sprintf("is inside the folder of another output, %s", other.title()), Remedy: "Write it to another folder"}
 			}
 		}
 	}
@@ -264,11 +264,11 @@ func (r *Run) changed() error {
 		}
 		now, err := os.Stat(in.path)
 		if err != nil {
-			return &table.Fault{File: in.name, What: "was there when the run began to read it, and is gone now; no output was put in place", Remedy: "Run it again when the file is complete", Outside: true}
+			return &table.Fault{File: in.name, What: "disappeared while it was being read; no output was written", Remedy: "Run the command again when the file is complete", Outside: true}
 		}
 		if !os.SameFile(now, in.info) || now.Size() != in.info.Size() || !now.ModTime().Equal(in.info.ModTime()) {
-			return &table.Fault{File: in.name, What: fmt.Sprintf("changed while it was read (%d bytes of %s before, %d of %s now); no output was put in place",
-				in.info.Size(), clock(in.info.ModTime()), now.Size(), clock(now.ModTime())), Remedy: "Run it again when nothing writes to the file", Outside: true}
+			return &table.Fault{File: in.name, What: fmt.Sprintf("changed while it was being read (%d bytes of %s before, %d of %s now); no output was written",
+				in.info.Size(), clock(in.info.ModTime()), now.Size(), clock(now.ModTime())), Remedy: "Run the command again when nothing is writing to the file", Outside: true}
 		}
 	}
 	return nil

@@ -6,16 +6,16 @@ import (
 	"strings"
 )
 
-// pageMark is the last line of a page, by which one that somebody else has
-// written is known.
-const pageMark = "Written by roundyear build; it is written anew each time."
+// pageMark starts the last line of a page, which tells it from one that somebody
+// else has written.
+const pageMark = "Written by roundyear build"
 
 // Page returns the model as a page in Markdown for people who build reports.
 func (m *Model) Page() []byte {
 	var p strings.Builder
 	fmt.Fprintf(&p, "# The table %s\n\n%s\n", m.Name, m.Title)
 	if len(m.Files) > 0 {
-		fmt.Fprintf(&p, "\nIt is in `%s`.\n", strings.Join(m.Files, "`, `"))
+		fmt.Fprintf(&p, "\nFile: `%s`\n", strings.Join(m.Files, "`, `"))
 	}
 	if len(m.Rules) > 0 {
 		p.WriteString("\n## How the years run\n\n")
@@ -24,13 +24,13 @@ func (m *Model) Page() []byte {
 		}
 	}
 	if m.Date != "" {
-		fmt.Fprintf(&p, "\n## Declare it as the date table\n\nDeclare `%s` as the date table of the model, by its column `%s`: it has every day once and no hole.\n", m.Name, m.Date)
+		fmt.Fprintf(&p, "\n## Declare it as the date table\n\nDeclare `%s` as the date table of the model, with the date column `%s`: it contains every day exactly once, without gaps.\n", m.Name, m.Date)
 	}
 	m.pageJoins(&p)
 	m.pageSpecial(&p)
 	m.pageSorting(&p)
 	if len(m.Hierarchies) > 0 {
-		p.WriteString("\n## Ways down\n\n| hierarchy | from coarse to fine |\n|---|---|\n")
+		p.WriteString("\n## Drill-down hierarchies\n\n| hierarchy | levels, from coarse to fine |\n|---|---|\n")
 		for _, hierarchy := range m.Hierarchies {
 			fmt.Fprintf(&p, "| %s | `%s` |\n", hierarchy.Name, strings.Join(hierarchy.Levels, "` › `"))
 		}
@@ -40,7 +40,7 @@ func (m *Model) Page() []byte {
 	for _, column := range m.Columns {
 		fmt.Fprintf(&p, "| `%s` | %s | %s | %s |\n", column.Name, column.Type, code(column.SortBy), strings.ReplaceAll(column.Meaning, "|", `\|`))
 	}
-	fmt.Fprintf(&p, "\n%s\n", pageMark)
+	fmt.Fprintf(&p, "\n%s, which replaces it on each run.\n", pageMark)
 	return []byte(p.String())
 }
 
@@ -55,7 +55,7 @@ func (m *Model) pageJoins(p *strings.Builder) {
 	if m.Key == "" {
 		return
 	}
-	fmt.Fprintf(p, "\n## Join the facts to it\n\nFacts join by `%s`. Make it an outer join that keeps all facts: one whose day is not here, or\nwhich has no day, must show up in the totals and not vanish.\n", m.Key)
+	fmt.Fprintf(p, "\n## Join the facts\n\nJoin facts by `%s`. Use an outer join that keeps all facts, so that facts without a date, or with\na date that is not in this table, still appear in the totals.\n", m.Key)
 	if len(m.Roles) == 0 {
 		return
 	}
@@ -63,7 +63,7 @@ func (m *Model) pageJoins(p *strings.Builder) {
 	for _, role := range m.Roles {
 		table, kind := m.Name, "main"
 		if !role.Main {
-			table, kind = role.Prefix+m.Name, "second role"
+			table, kind = role.Prefix+m.Name, "additional role"
 		}
 		fmt.Fprintf(p, "| %s | %s | `%s.%s` = `%s.%s` | %s |\n", role.Facts, role.Date, role.Facts, role.Key, table, m.Key, kind)
 	}
@@ -76,7 +76,7 @@ func (m *Model) pageJoins(p *strings.Builder) {
 					break
 				}
 			}
-			fmt.Fprintf(p, "\n`%s` has more than one date. By its main one it joins to `%s`; for %s bring the table in again as\n`%s%s` and put `%s` before the names of its columns (`%s%s`), or keep that join inactive and ask for it by name.\n",
+			fmt.Fprintf(p, "\n`%s` has more than one date. Its main date joins to `%s`. For %s, import the table again as\n`%s%s` and add the prefix `%s` to its column names (`%s%s`), or use an inactive join.\n",
 				role.Facts, m.Name, role.Date, role.Prefix, m.Name, role.Prefix, role.Prefix, example)
 		}
 	}
@@ -86,7 +86,7 @@ func (m *Model) pageSpecial(p *strings.Builder) {
 	if len(m.Special) == 0 {
 		return
 	}
-	p.WriteString("\n## Rows of no day\n\nTheir date is blank. Where the date column of a date table may have no blank, filter them out there and\nkeep them for the join.\n\n| row | key | label |\n|---|---|---|\n")
+	p.WriteString("\n## Special rows\n\nTheir date is blank. If the date column of a date table must not have blanks, filter these rows out of\nthe date table and keep them for the join.\n\n| row | key | label |\n|---|---|---|\n")
 	for _, row := range m.Special {
 		fmt.Fprintf(p, "| %s | %d | %s |\n", strings.ReplaceAll(row.Name, "_", " "), row.Key, row.Label)
 	}
@@ -100,7 +100,7 @@ func (m *Model) pageSorting(p *strings.Builder) {
 		}
 	}
 	if len(rows) > 0 {
-		fmt.Fprintf(p, "\n## Sort labels in time order\n\nWithout this April comes first.\n\n| sort this column | by this one |\n|---|---|\n%s", strings.Join(rows, ""))
+		fmt.Fprintf(p, "\n## Sort labels in time order\n\nOtherwise they sort alphabetically, and April comes first.\n\n| column | sort by |\n|---|---|\n%s", strings.Join(rows, ""))
 	}
 }
 
@@ -113,9 +113,12 @@ func (m *Model) pageHidden(p *strings.Builder) {
 	}
 	if len(hidden) > 0 {
 		slices.Sort(hidden)
-		fmt.Fprintf(p, "\n## Hide from reports\n\nThese are there to join and to sort by: %s.\n", strings.Join(hidden, ", "))
+		fmt.Fprintf(p, "\n## Hide in reports\n\nThese columns are for joining and sorting: %s.\n", strings.Join(hidden, ", "))
 	}
 }
 
 // IsOurPage tells whether a page is one that this program has written.
-func IsOurPage(text []byte) bool { return strings.HasSuffix(strings.TrimSpace(string(text)), pageMark) }
+func IsOurPage(text []byte) bool {
+	lines := strings.Split(strings.TrimSpace(string(text)), "\n")
+	return strings.HasPrefix(lines[len(lines)-1], pageMark)
+}

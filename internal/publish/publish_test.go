@@ -68,7 +68,7 @@ func TestDescriptionsAreKnownAgain(t *testing.T) {
 	page := m.Page()
 	assert.True(t, IsOurPage(page))
 	assert.False(t, IsOurPage([]byte("# Mine\n")))
-	assert.Contains(t, string(page), "put `paid_` before the names of its columns (`paid_month_name`)")
+	assert.Contains(t, string(page), "add the prefix `paid_` to its column names (`paid_month_name`)")
 	assert.Contains(t, string(page), "| unknown | -1 | Unknown |")
 	assert.Contains(t, string(text), `"paid_month_name": "month_name"`)
 }

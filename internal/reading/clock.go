@@ -42,11 +42,11 @@ func (c Clock) Move(moment datetext.Moment) (moved datetext.Moment, counted civi
 func (c Clock) WhyBeyond(moment datetext.Moment) string {
 	switch {
 	case c.Conversion == nil || moment.Day < civil.MaxDay-1 && c.DayStarts != nil:
-		return fmt.Sprintf("the day of business it counts to is before %s, the first day that has a date", civil.MinDay)
+		return fmt.Sprintf("its business day is before %s, the first possible date", civil.MinDay)
 	case moment.Day < civil.MaxDay-1:
-		return fmt.Sprintf("in the zone that is wanted it is before %s, the first day that has a date", civil.MinDay)
+		return fmt.Sprintf("in the time zone of --to-zone it is before %s, the first possible date", civil.MinDay)
 	}
-	return fmt.Sprintf("in the zone that is wanted it is after %s, the last day that has a date", civil.MaxDay)
+	return fmt.Sprintf("in the time zone of --to-zone it is after %s, the last possible date", civil.MaxDay)
 }
 
 // Day returns the day that a moment counts to. It is false when its zone is
@@ -60,5 +60,5 @@ func (c Clock) Day(moment datetext.Moment) (civil.Day, bool) {
 // does not say in which it was written.
 func (r *Reader) NoZone(record *table.Record, file *table.File) error {
 	return &table.Fault{File: file.Name, Line: record.Line, Column: r.dates.Name,
-		What: fmt.Sprintf("%q does not say in which zone it was written", r.Value(record)), Remedy: "Say it with --zone"}
+		What: fmt.Sprintf("%q has no UTC offset", r.Value(record)), Remedy: "Add its time zone with --zone"}
 }

@@ -382,22 +382,22 @@ func explain(err error, file *table.File, column string) error {
 	switch {
 	case errors.As(err, &year):
 		fault.What += ": " + examples(year.First)
-		fault.Remedy = "Say which with --order day, --order month or --order year"
+		fault.Remedy = "Add --order day, --order month or --order year"
 	case errors.As(err, &language):
 		fault.Line = language.First.Line
-		fault.Remedy = "Say the language of the names with --language, as one of " + strings.Join(language.Tags, ", ")
+		fault.Remedy = "Add the language of the names with --language, one of " + strings.Join(language.Tags, ", ")
 	case errors.As(err, &none):
 		if len(none.First) > 0 {
 			fault.Line = none.First[0].Line
 			fault.What += fmt.Sprintf("; the first is %q", none.First[0].Value)
 		}
-		fault.Remedy = fmt.Sprintf("Say its form with --pattern '%s=dd/MM/yyyy' (the letters are those of Unicode LDML), or name another column", column)
+		fault.Remedy = fmt.Sprintf("Add its format with --pattern '%s=dd/MM/yyyy' (Unicode LDML), or name another column", column)
 	case errors.As(err, &open):
 		fault.What += ": " + examples(open.First)
-		fault.Remedy = fmt.Sprintf("Say which with --order day or --order month, or the whole form with --pattern '%s=dd/MM/yyyy'", column)
+		fault.Remedy = fmt.Sprintf("Add --order day or --order month, or the whole format with --pattern '%s=dd/MM/yyyy'", column)
 	case errors.As(err, &mixed):
 		fault.What += fmt.Sprintf(", such as %q in line %d and %q in line %d", mixed.FirstDayFirst.Value, mixed.FirstDayFirst.Line, mixed.FirstMonthFirst.Value, mixed.FirstMonthFirst.Line)
-		fault.Remedy = "Say with --order which of them is right; the others are rejected. Or, if a column tells from which system a row comes, name it with --order-per"
+		fault.Remedy = "Add --order for the right one; rows of the other are rejected. Or, if a column tells which system a row comes from, add --order-per COLUMN"
 	}
 	return fault
 }

@@ -49,11 +49,11 @@ func OneDateColumn(ctx context.Context, source *table.Source) (string, error) {
 	case 1:
 		return names[0], nil
 	case 0:
-		return "", &table.Fault{File: source.Name(), What: "no column holds dates that can be read",
-			Remedy: "Name the column with --date and its form with --pattern, or join three columns with --parts. The columns are " + strings.Join(source.Columns(), ", ")}
+		return "", &table.Fault{File: source.Name(), What: "no column contains recognisable dates",
+			Remedy: "Name the column with --date and its format with --pattern, or three columns with --parts. The columns are " + strings.Join(source.Columns(), ", ")}
 	}
-	return "", &table.Fault{File: source.Name(), What: fmt.Sprintf("%d columns hold dates: %s", len(names), strings.Join(names, ", ")),
-		Remedy: "Say which with --date"}
+	return "", &table.Fault{File: source.Name(), What: fmt.Sprintf("%d columns contain dates: %s", len(names), strings.Join(names, ", ")),
+		Remedy: "Choose with --date"}
 }
 
 // withoutTwins leaves out the columns that say the same as another one: where

@@ -102,7 +102,7 @@ func (r *Reader) Why(record *table.Record) string {
 		return reason
 	}
 	if r.enterSystem(record); r.current == nil {
-		return "is of a system without dates"
+		return "belongs to a system without dates"
 	}
 	return r.current.Why(record.Field(r.dates.Columns[0]))
 }

@@ -94,7 +94,7 @@ func (d *Dates) FirstUnread() error {
 			what += fmt.Sprintf(", nor can %d more", found.Unread-1)
 		}
 		return &table.Fault{File: found.File.Name, Line: found.Faults[0].Line, Column: d.Name, What: what,
-			Remedy: "Run roundyear normalise on the file first: it sets such rows apart"}
+			Remedy: "Run roundyear normalise on the file first: it moves such rows to a rejects file"}
 	}
 	return nil
 }

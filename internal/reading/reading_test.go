@@ -30,8 +30,8 @@ func TestOneDateColumnIsFound(t *testing.T) {
 		"among numbers and names":   {"id,price,when,year\n20261301,10.5,3 Mar 2026,1999\n20261302,11,4 Mar 2026,2001\n", "when", ""},
 		"with the twins of its own": {"sold,sold_date,sold_time,sold_key\n3/13/2026,2026-03-13,10:00,20260313\n", "sold_date", ""},
 		"with a key":                {"date_key,date\n20260313,2026-03-13\n", "date", ""},
-		"two":                       {"sold,due\n2026-03-13,2026-03-14\n", "", "2 columns hold dates: sold, due. Say which with --date"},
-		"none":                      {"a,b\n1,2\n", "", "no column holds dates that can be read"},
+		"two":                       {"sold,due\n2026-03-13,2026-03-14\n", "", "2 columns contain dates: sold, due. Choose with --date"},
+		"none":                      {"a,b\n1,2\n", "", "no column contains recognisable dates"},
 	} {
 		found, err := OneDateColumn(context.Background(), open(t, c.text))
 		if c.fault != "" {
@@ -86,7 +86,7 @@ func TestSystemsOfAFileAreDecidedByThemselves(t *testing.T) {
 	require.Len(t, found, 3)
 	assert.Equal(t, "A day", found[0].System+" "+found[0].Decision.Order.String())
 	assert.Equal(t, "B month", found[1].System+" "+found[1].Decision.Order.String())
-	assert.Nil(t, found[2].Decision, "nothing but blanks")
+	assert.Nil(t, found[2].Decision, "all values are blank")
 	reader := dates[0].Reader()
 	var days []string
 	err = source.Sample(context.Background(), 10, func(file *table.File, record *table.Record) {
@@ -103,7 +103,7 @@ func TestSystemsOfAFileAreDecidedByThemselves(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"2026-04-03", "2026-03-04", "2026-04-13", "2026-04-13", "none"}, days)
 	_, err = Decide(context.Background(), source, []string{"day"}, Asked{})
-	assert.ErrorContains(t, err, "name it with --order-per")
+	assert.ErrorContains(t, err, "add --order-per COLUMN")
 	_, err = Decide(context.Background(), source, []string{"day"}, Asked{OrderPer: "tills"})
 	assert.ErrorContains(t, err, `has no column "tills". Did you mean "till"?`)
 }
@@ -129,7 +129,7 @@ func TestEachColumnIsDecidedByItself(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, evidence.Gather(context.Background(), source))
 	dates, faults := evidence.DecideEach()
-	assert.ErrorContains(t, faults[0], "leaves it open")
+	assert.ErrorContains(t, faults[0], "does not show whether")
 	assert.Nil(t, dates[0])
 	require.NoError(t, faults[1])
 	assert.Equal(t, "b", dates[1].Name)

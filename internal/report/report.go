@@ -15,18 +15,23 @@ import (
 
 // Report writes to one stream, such as standard error.
 type Report struct {
-	out    io.Writer
-	colour bool
-	quiet  bool
-	width  int
+	out io.Writer
+	Options
 }
 
-// New returns a report. Colour is only ever an addition: nothing is said by it
-// alone. A quiet report says nothing but faults. Lines are wrapped at a width in
-// cells; 0 is no limit.
-func New(out io.Writer, colour, quiet bool, width int) *Report {
-	return &Report{out: out, colour: colour, quiet: quiet, width: width}
+// Options are how a report is written. Nothing is told by colour alone.
+type Options struct {
+	Colour bool
+	// Quiet reports print only attention lines and faults.
+	Quiet bool
+	// Width is the width in cells at which lines are wrapped; 0 is no limit.
+	Width int
+	// OnAttention, if there is one, is called for each attention line.
+	OnAttention func()
 }
+
+// New returns a report.
+func New(out io.Writer, options Options) *Report { return &Report{out, options} }
 
 const (
 	accent = "\x1b[1;38;5;72m"
@@ -36,7 +41,7 @@ const (
 )
 
 func (r *Report) painted(colour, text string) string {
-	if !r.colour {
+	if !r.Colour {
 		return text
 	}
 	return colour + text + reset
@@ -52,33 +57,42 @@ const (
 
 // Headline says the answer in a line.
 func (r *Report) Headline(format string, args ...any) {
-	if !r.quiet {
-		fmt.Fprintln(r.out, r.painted(accent, wrapped(shown(mostOfLine, format, args), r.width)))
+	if !r.Quiet {
+		fmt.Fprintln(r.out, r.painted(accent, wrapped(shown(mostOfLine, format, args), r.Width)))
 	}
 }
 
 // Line says a further line.
 func (r *Report) Line(format string, args ...any) {
-	if !r.quiet {
-		fmt.Fprintln(r.out, wrapped(shown(mostOfLine, format, args), r.width))
+	if !r.Quiet {
+		fmt.Fprintln(r.out, wrapped(shown(mostOfLine, format, args), r.Width))
 	}
 }
 
-// Attention says what there is to see to, also in a quiet report.
+// Attention says what is wrong with the data or the result and has to be dealt
+// with, also in a quiet report.
 func (r *Report) Attention(format string, args ...any) {
-	fmt.Fprintln(r.out, r.painted(red, wrapped("! "+shown(mostOfFault, format, args), r.width)))
+	if r.OnAttention != nil {
+		r.OnAttention()
+	}
+	fmt.Fprintln(r.out, r.painted(red, wrapped("! "+shown(mostOfFault, format, args), r.Width)))
+}
+
+// Note says what is good to know and needs nothing done.
+func (r *Report) Note(format string, args ...any) {
+	r.Line("note: "+format, args...)
 }
 
 // Next says the command to run next, whose words are quoted for a shell.
 func (r *Report) Next(words ...string) {
-	if !r.quiet {
+	if !r.Quiet {
 		fmt.Fprintln(r.out, r.painted(faint, "next: ")+terminal.Command(words...))
 	}
 }
 
 // Fault says why the program has stopped.
 func (r *Report) Fault(err error) {
-	fmt.Fprintln(r.out, wrapped(r.painted(red, "roundyear:")+" "+terminal.CleanLines(err.Error()), r.width))
+	fmt.Fprintln(r.out, wrapped(r.painted(red, "roundyear:")+" "+terminal.CleanLines(err.Error()), r.Width))
 }
 
 // shown formats a line of which the values are data: each is cut to so many
@@ -142,8 +156,8 @@ func Shortened(text string, most int) string {
 // Table shows rows under a header. The columns for which right is true are set
 // to the right.
 func (r *Report) Table(header []string, right []bool, rows [][]string) {
-	if !r.quiet {
-		Grid(r.out, r.colour, header, right, rows, nil)
+	if !r.Quiet {
+		Grid(r.out, r.Colour, header, right, rows, nil)
 	}
 }
 

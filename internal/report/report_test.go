@@ -25,7 +25,7 @@ func TestNumbersForPeople(t *testing.T) {
 
 func TestAQuietReportSaysOnlyFaults(t *testing.T) {
 	var loud, quiet bytes.Buffer
-	for _, r := range []*Report{New(&loud, true, false, 0), New(&quiet, false, true, 0)} {
+	for _, r := range []*Report{New(&loud, Options{Colour: true}), New(&quiet, Options{Quiet: true})} {
 		r.Headline("%d rows", 3)
 		r.Line("a line")
 		r.Table([]string{"a", "n"}, []bool{false, true}, [][]string{{"x", "1"}})
@@ -78,7 +78,7 @@ func TestLinesAreWrappedBetweenWords(t *testing.T) {
 		assert.Equal(t, c.want, wrapped(c.line, c.width), "%q in %d", c.line, c.width)
 	}
 	var out strings.Builder
-	r := New(&out, true, false, 20)
+	r := New(&out, Options{Colour: true, Width: 20})
 	r.Headline("a headline of many words")
 	r.Line("a line of many words indeed")
 	r.Attention("something to see to here")

@@ -21,40 +21,39 @@ var (
 // Readme is the text beside the files, by which a folder is known as a sample.
 const Readme = `# Fernhollow
 
-Made-up data of a chain of garden centres that does not exist, written by
-roundyear demo. Its fiscal year starts on 1 February, and beside it runs a retail
-year of 52 or 53 weeks.
+Sample data of a made-up chain of garden centres, written by roundyear demo. Its
+fiscal year starts on 1 February; it also has a retail year of 52 or 53 weeks.
 
-| file | what |
+| file | contents |
 |---|---|
 | data/till-a.csv | receipts of two shops in Ireland; dates as 23/05/2025 10:15 |
-| data/till-b.csv | receipts of Tullybrack, whose till writes 05/23/2025 10:15 AM |
+| data/till-b.csv | receipts of Tullybrack; dates as 05/23/2025 10:15 AM |
 | data/till-c.csv | receipts of the shops in the Netherlands; dates as 2025-05-23T10:15:42 |
-| data/orders.csv | plants ordered and delivered, some not yet |
+| data/orders.csv | plant orders; some are not delivered yet |
 | data/budget.csv | the budget of each shop by month, to the end of the fiscal year |
-| roundyear.yaml | the year plan: how the year runs, and which facts there are |
+| roundyear.yaml | the year plan: how the year runs, and where the facts are |
 
 Cloghvale was closed for refitting in March 2025; Heggenrade opened on 14 June
-2025. The shops in the Netherlands are shut on all but the first Sunday of a
-month, and all shops at Christmas and New Year. Two receipts of Tullybrack have
-dates that do not exist.
+2025. In the Netherlands shops are closed on Sundays, except the first of the month;
+all shops are closed at Christmas and New Year. Two receipts of Tullybrack have dates
+that do not exist.
 `
 
 // Plan is the year plan of the business.
-const Plan = `# The year plan of Fernhollow: how its year runs, and which facts there are.
-# roundyear plan check looks it over; all commands in this folder go by it.
+const Plan = `# The year plan of Fernhollow: how its year runs, and where its facts are.
+# All commands in this folder use it. To check it: roundyear plan check
 roundyear: 1
 
 range:
-  # From the earliest to the latest day of these, in whole years.
+  # From the earliest to the latest date of these, in whole years.
   cover: [sales.sold_at, orders.ordered, orders.delivered, budget.budget]
 
-language: [en, nl]                  # names in English, Dutch ones beside them
+language: [en, nl]                  # names in English, and additional columns in Dutch
 weeks: {first_day: monday, min_days: 4}
 weekend: [saturday, sunday]
 
 calendars:
-  fiscal:                           # its name goes before its columns and grains
+  fiscal:                           # its columns and grains start with this name
     months: {starts: february}
     named_by: start
   retail:                           # whole weeks, for fair comparisons
@@ -64,8 +63,8 @@ calendars:
 
 days_off:
   - region: IE
-  - {region: NL, prefix: nl}        # a set of columns of its own
-  - name: Stocktaking               # the company's own; the shops keep open
+  - {region: NL, prefix: nl}        # a separate set of columns
+  - name: Stocktaking               # the company's own; the shops stay open
     when: {month: january, day: 5}
     move: [{from: saturday, by: 2}, {from: sunday, by: 1}]
 
@@ -73,7 +72,7 @@ sites:                              # when the shops are open; roundyear build -
   Ballyfern: {shuts: &always [{when: {month: january, day: 1}}, {when: {month: december, day: 25}}, {when: {month: december, day: 26}}]}
   Cloghvale: {shuts: *always, closures: {from: 2025-03-01, to: 2025-03-31, reason: refitting}}
   Tullybrack: {shuts: *always}
-  # In the Netherlands on all but the first Sunday of a month.
+  # In the Netherlands shops are closed on Sundays, except the first of the month.
   Varenoord: {open: &workweek [mon, tue, wed, thu, fri, sat], opens: &sundays [{when: {weekday: sunday, nth: 1}}], shuts: *always}
   Lindewolde: {open: *workweek, opens: *sundays, shuts: *always}
   Heggenrade: {open: *workweek, opens: *sundays, shuts: *always, opened: 2025-06-14}
@@ -88,8 +87,8 @@ clock:
 
 facts:
   sales:
-    files: data/till-*.csv          # three tills, three ways of writing dates
-    out: clean/sales.csv            # where normalise writes them
+    files: data/till-*.csv          # three tills, three date formats
+    out: clean/sales.csv            # where normalise writes
     dates:
       sold_at: {}
   orders:

@@ -78,7 +78,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form Form) (_ *
 	for _, input := range inputs {
 		if input == "-" {
 			if s.input {
-				return nil, &Fault{What: "standard input is named twice"}
+				return nil, &Fault{What: "standard input is given twice"}
 			}
 			s.input = true
 			file, err := openStream(ctx, "standard input", stdin, form)
@@ -158,10 +158,10 @@ func Paths(input string) ([]string, error) {
 	}
 	paths, err := filepath.Glob(input)
 	if err != nil {
-		return nil, &Fault{File: input, What: "is not a pattern of file names", Cause: err}
+		return nil, &Fault{File: input, What: "is not a valid file name pattern", Cause: err}
 	}
 	if len(paths) == 0 {
-		return nil, &Fault{File: input, What: "no file has such a name", Outside: true}
+		return nil, &Fault{File: input, What: "no file matches", Outside: true}
 	}
 	return paths, nil
 }
@@ -174,15 +174,15 @@ func (s *Source) add(file *File) (err error) {
 		}
 	}()
 	if file.info != nil && slices.ContainsFunc(s.Files, func(other *File) bool { return other.info != nil && os.SameFile(other.info, file.info) }) {
-		return &Fault{File: file.Name, What: "is given twice, so each of its rows would count twice"}
+		return &Fault{File: file.Name, What: "is given twice; its rows would count twice"}
 	}
 	if len(s.Files) > 0 && !slices.Equal(s.Files[0].Columns, file.Columns) {
 		return &Fault{File: file.Name, Line: 1, What: differingColumns(s.Files[0], file),
-			Remedy: "Files that are read together have the same columns in the same order"}
+			Remedy: "Files that are read together must have the same columns in the same order"}
 	}
 	if len(s.Files) > 0 && s.Files[0].Delimiter != file.Delimiter {
-		return &Fault{File: file.Name, Line: 1, What: fmt.Sprintf("has %q between its fields and %s has %q", file.Delimiter, s.Files[0].Name, s.Files[0].Delimiter),
-			Remedy: "Files that are read together have the same form"}
+		return &Fault{File: file.Name, Line: 1, What: fmt.Sprintf("uses the delimiter %q, but %s uses %q", file.Delimiter, s.Files[0].Name, s.Files[0].Delimiter),
+			Remedy: "Files that are read together must have the same format"}
 	}
 	s.Files = append(s.Files, file)
 	return nil
@@ -191,10 +191,10 @@ func (s *Source) add(file *File) (err error) {
 func differingColumns(a, b *File) string {
 	for i, name := range b.Columns {
 		if i >= len(a.Columns) {
-			return fmt.Sprintf("has a column %q that %s does not have", name, a.Name)
+			return fmt.Sprintf("has a column %q, which %s does not have", name, a.Name)
 		}
 		if a.Columns[i] != name {
-			return fmt.Sprintf("has %q as column %d where %s has %q", name, i+1, a.Name, a.Columns[i])
+			return fmt.Sprintf("has %q as column %d, but %s has %q", name, i+1, a.Name, a.Columns[i])
 		}
 	}
 	return fmt.Sprintf("has no column %q, which %s has", a.Columns[len(b.Columns)], a.Name)
@@ -212,7 +212,7 @@ func cannotOpen(name string, err error) error {
 		}
 		return fault
 	case errors.Is(err, fs.ErrPermission):
-		return &Fault{File: name, What: "may not be read by this user", Outside: true}
+		return &Fault{File: name, What: "cannot be read: permission denied", Outside: true}
 	}
 	return &Fault{File: name, What: "cannot be read", Cause: err, Outside: true}
 }
@@ -261,7 +261,7 @@ func openFile(ctx context.Context, path string, form Form) (*File, error) {
 func openStream(ctx context.Context, name string, stream io.Reader, form Form) (*File, error) {
 	kept, size, err := spool(ctx, stream)
 	if err != nil {
-		return nil, &Fault{File: name, What: "cannot be kept in a temporary file", Cause: err, Outside: true}
+		return nil, &Fault{File: name, What: "cannot be stored in a temporary file", Cause: err, Outside: true}
 	}
 	file := &File{Name: name, spooled: kept, Size: size, lines: 1}
 	if err := file.begin(kept, form); err != nil {
@@ -282,7 +282,7 @@ func (f *File) begin(opened io.ReaderAt, form Form) error {
 	}
 	rest := bytes.TrimSpace(start[f.body:])
 	if len(rest) == 0 && f.Size <= maxRecord && form.Header != NoHeader {
-		return &Fault{File: f.Name, What: "has a header and no rows", Remedy: "Is the export complete?", Outside: true}
+		return &Fault{File: f.Name, What: "has a header but no rows", Remedy: "Is the export complete?", Outside: true}
 	}
 	return nil
 }

@@ -30,9 +30,9 @@ func FormatOf(path string) (string, error) {
 		return ending, nil
 	}
 	if ending == "" {
-		return "", &Fault{File: path, What: "has no ending that says its format", Remedy: "Give it one of ." + strings.Join(Formats, ", .") + ", or say --format"}
+		return "", &Fault{File: path, What: "has no file extension that tells the format", Remedy: "Give it one of ." + strings.Join(Formats, ", .") + ", or say --format"}
 	}
-	return "", &Fault{File: path, What: fmt.Sprintf("there is no format for the ending .%s", ending),
+	return "", &Fault{File: path, What: fmt.Sprintf("unknown file extension .%s", ending),
 		Remedy: "The formats are " + strings.Join(Formats, ", ")}
 }
 
@@ -47,7 +47,7 @@ func NewRowWriter(format string, formulas Formulas, out io.Writer, columns []cel
 		w := &markdown{out: out}
 		return w, w.header(columns)
 	}
-	return nil, &Fault{What: fmt.Sprintf("there is no format %q", format), Remedy: "The formats are " + strings.Join(Formats, ", ")}
+	return nil, &Fault{What: fmt.Sprintf("unknown format %q", format), Remedy: "The formats are " + strings.Join(Formats, ", ")}
 }
 
 // QuoteFrom puts quotes around the field that begins at start and ends the

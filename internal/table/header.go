@@ -41,13 +41,13 @@ func (f *File) readHeader(start []byte, form Form) error {
 	for range form.Skip {
 		end := bytes.IndexByte(text, '\n')
 		if end < 0 {
-			return &Fault{File: f.Name, What: fmt.Sprintf("has fewer than the %d lines of --skip", form.Skip), Remedy: "Skip fewer lines"}
+			return &Fault{File: f.Name, What: fmt.Sprintf("has fewer lines than --skip %d", form.Skip), Remedy: "Use a smaller --skip"}
 		}
 		text, mark = text[end+1:], mark+end+1
 	}
 	line := form.Skip + 1
 	if len(bytes.TrimSpace(text)) == 0 {
-		return &Fault{File: f.Name, What: "is empty", Remedy: "It should have a header and rows", Outside: true}
+		return &Fault{File: f.Name, What: "is empty", Remedy: "It must have a header and rows", Outside: true}
 	}
 	f.Delimiter = delimiterOf(text)
 	var record Record
@@ -56,7 +56,7 @@ func (f *File) readHeader(start []byte, form Form) error {
 		return &Fault{File: f.Name, Line: line, What: err.Error(), Remedy: "Correct the header", Outside: true}
 	}
 	if used >= maxRecord-mark {
-		return &Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row a line?", Outside: true}
+		return &Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row per line?", Outside: true}
 	}
 	chunk := Chunk{File: f, data: text[:used], line: line}
 	if err := chunk.checkUTF8(); err != nil {
@@ -84,8 +84,8 @@ func (f *File) readHeader(start []byte, form Form) error {
 	}
 	if form.Header == HeaderUnlessData {
 		if why := looksLikeData(names, text[used:], f.Delimiter); why != "" {
-			return &Fault{File: f.Name, Line: line, What: "the first row may be data and not the header: " + why,
-				Remedy: "If it is data, add --no-header (the columns are then column_1, column_2 …); if it is the header, add --header"}
+			return &Fault{File: f.Name, Line: line, What: "the first row may be data instead of a header: " + why,
+				Remedy: "If it is data, add --no-header (columns are then named column_1, column_2 …); if it is the header, add --header"}
 		}
 	}
 	f.Columns, f.renamed = distinct(names)
@@ -154,11 +154,11 @@ func (f *File) aboveHeader(text []byte, first *Record, line int) error {
 	case len(lines) < 2:
 		return nil
 	case separatorLine.MatchString(head):
-		what = fmt.Sprintf("%q says the delimiter and is not the header", head)
+		what = fmt.Sprintf("%q sets the delimiter and is not the header", head)
 	case plain > 0 && plain < len(lines) && counts[plain] != counts[0]:
 		what = "is a comment and not the header"
 	case first.Len() == 1 && counts[1] > 1, first.Len() == 1 && len(bytes.TrimSpace(lines[1])) == 0 && len(lines) > 2 && counts[2] > 1:
-		what = fmt.Sprintf("%.60q is a single cell above rows of more, and not the header", head)
+		what = fmt.Sprintf("%.60q is a single cell above rows with more cells, so it is not the header", head)
 	default:
 		return nil
 	}
@@ -209,7 +209,7 @@ func looksLikeData(names []string, rows []byte, delimiter byte) string {
 			}
 		}
 		if again >= 0 && !all {
-			return fmt.Sprintf("%.40q comes again below, in the same column", names[again])
+			return fmt.Sprintf("%.40q appears again below in the same column", names[again])
 		}
 		rows = rows[used:]
 	}

@@ -17,12 +17,12 @@ var kinds = []struct{ mark, what, remedy string }{
 	{"BZh", "is compressed with bzip2", "Decompress it first: bunzip2"},
 	{"\xFD7zXZ\x00", "is compressed with xz", "Decompress it first: unxz"},
 	{"PK\x03\x04", "is a zip archive or a workbook", "Export the sheet as CSV, or unpack the archive"},
-	{"\xD0\xCF\x11\xE0", "is a workbook of the old kind (.xls)", "Export the sheet as CSV"},
+	{"\xD0\xCF\x11\xE0", "is an old workbook (.xls)", "Export the sheet as CSV"},
 	{"PAR1", "is a Parquet file", "Export it as CSV; Parquet files cannot be read yet"},
 	{"SQLite format 3\x00", "is an SQLite database", "Export the table as CSV"},
-	{"%PDF-", "is a PDF", "Get the data itself, as CSV"},
-	{"<!DOCTYPE", "is a web page", "Get the data itself, as CSV"},
-	{"<html", "is a web page", "Get the data itself, as CSV"},
+	{"%PDF-", "is a PDF", "Download the data as CSV instead"},
+	{"<!DOCTYPE", "is a web page", "Download the data as CSV instead"},
+	{"<html", "is a web page", "Download the data as CSV instead"},
 	{"<?xml", "is XML", "Export the data as CSV"},
 }
 
@@ -49,7 +49,7 @@ func (f *File) checkKind(start []byte) error {
 		return &Fault{File: f.Name, What: "is JSON", Remedy: "Export it as CSV; JSON cannot be read as facts yet", Outside: true}
 	}
 	if returns := bytes.Count(start, []byte{'\r'}); returns > 0 && bytes.IndexByte(start, '\n') < 0 && bytes.IndexByte(bytes.TrimRight(start, "\r"), '\r') >= 0 {
-		return &Fault{File: f.Name, What: fmt.Sprintf("ends its lines with CR alone (%d of them)", returns), Remedy: `Save it with line ends of LF or CR LF: tr '\r' '\n'`, Outside: true}
+		return &Fault{File: f.Name, What: fmt.Sprintf("ends its lines with CR only (%d of them)", returns), Remedy: `Save it with LF or CR LF line endings: tr '\r' '\n'`, Outside: true}
 	}
 	return nil
 }

@@ -101,7 +101,7 @@ func (s *Records) Next(r *Record) bool {
 		used, err := r.parse(s.rest, s.chunk.File.Delimiter)
 		if err != nil {
 			s.err = &Fault{File: s.chunk.File.Name, Line: s.line + bytes.Count(s.rest[:used], []byte{'\n'}), What: err.Error(),
-				Remedy: `Put quotes around the whole field and double those within: "a 5"" pot"`, Outside: true}
+				Remedy: `Put quotes around the whole field and double the quotes in it: "a 5"" pot"`, Outside: true}
 			return false
 		}
 		r.Line = s.line
@@ -116,8 +116,8 @@ func (s *Records) Next(r *Record) bool {
 		}
 		if len(r.ends) != columns {
 			s.err = &Fault{File: s.chunk.File.Name, Line: r.Line,
-				What:   fmt.Sprintf("%s where the header has %d", fieldCount(len(r.ends)), columns),
-				Remedy: fmt.Sprintf("Mend the line; a field that holds a %q needs quotes around it", s.chunk.File.Delimiter), Outside: true}
+				What:   fmt.Sprintf("%s, but the header has %d", fieldCount(len(r.ends)), columns),
+				Remedy: fmt.Sprintf("Correct the line; a field that contains %q needs quotes around it", s.chunk.File.Delimiter), Outside: true}
 			return false
 		}
 		return true
@@ -206,7 +206,7 @@ func closingQuote(data []byte, start int, delimiter byte) (int, error) {
 	for {
 		quote := bytes.IndexByte(data[at:], '"')
 		if quote < 0 {
-			return start, errors.New("a quote is opened and never closed")
+			return start, errors.New("a quote is not closed")
 		}
 		at += quote + 1
 		if at == len(data) || data[at] != '"' {
@@ -215,7 +215,7 @@ func closingQuote(data []byte, start int, delimiter byte) (int, error) {
 		at++
 	}
 	if at < len(data) && data[at] != delimiter && data[at] != '\n' && !bytes.HasPrefix(data[at:], []byte("\r\n")) {
-		return at, errors.New("a quote within a quoted field is not doubled")
+		return at, errors.New("a quote inside a quoted field is not doubled")
 	}
 	return at, nil
 }

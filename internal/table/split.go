@@ -62,7 +62,7 @@ func (s *splitter) next(c *Chunk) error {
 				return s.neverClosed(data, openQuote)
 			}
 			return &Fault{File: s.file.Name, Line: s.line, What: "the line is longer than 4 MB",
-				Remedy: "Is this a text file with one row a line?", Outside: true}
+				Remedy: "Is this a text file with one row per line?", Outside: true}
 		}
 	}
 }
@@ -89,7 +89,7 @@ func (s *splitter) fill(data []byte) ([]byte, error) {
 
 func (s *splitter) neverClosed(data []byte, quote int) error {
 	return &Fault{File: s.file.Name, Line: s.line + bytes.Count(data[:quote], []byte{'\n'}),
-		What: "a quote is opened and never closed", Remedy: "Close it, or take it out", Outside: true}
+		What: "a quote is not closed", Remedy: "Close or remove it", Outside: true}
 }
 
 // lastRecordEnd returns the end of the last whole record in data, which begins

@@ -100,20 +100,20 @@ func TestDelimiters(t *testing.T) {
 func TestFaultsOfFiles(t *testing.T) {
 	folder := t.TempDir()
 	for _, c := range []struct{ text, fault string }{
-		{"", "is empty. It should have a header and rows"},
-		{"\xEF\xBB\xBF\n", "is empty. It should have a header and rows"},
-		{"a,b\n", "has a header and no rows. Is the export complete?"},
-		{"a,b\n\n\n", "has a header and no rows. Is the export complete?"},
-		{"a,b\n1,2\n3\n", "line 3: 1 field where the header has 2. Mend the line; a field that holds a ',' needs quotes around it"},
-		{"a,b\n1,2,3\n", "line 2: 3 fields where the header has 2. Mend the line; a field that holds a ',' needs quotes around it"},
-		{"a,b\n1,2\n1,\"2\n3,4\n", "line 3: a quote is opened and never closed. Close it, or take it out"},
-		{"a,b\n1,\"5\" pot\"\n", `line 2: a quote within a quoted field is not doubled. Put quotes around the whole field and double those within: "a 5"" pot"`},
+		{"", "is empty. It must have a header and rows"},
+		{"\xEF\xBB\xBF\n", "is empty. It must have a header and rows"},
+		{"a,b\n", "has a header but no rows. Is the export complete?"},
+		{"a,b\n\n\n", "has a header but no rows. Is the export complete?"},
+		{"a,b\n1,2\n3\n", "line 3: 1 field, but the header has 2. Correct the line; a field that contains ',' needs quotes around it"},
+		{"a,b\n1,2,3\n", "line 2: 3 fields, but the header has 2. Correct the line; a field that contains ',' needs quotes around it"},
+		{"a,b\n1,2\n1,\"2\n3,4\n", "line 3: a quote is not closed. Close or remove it"},
+		{"a,b\n1,\"5\" pot\"\n", `line 2: a quote inside a quoted field is not doubled. Put quotes around the whole field and double the quotes in it: "a 5"" pot"`},
 		{"a,b\n1,2\n1,caf\xe9\n", "line 3: is not UTF-8 text. Save the file as UTF-8"},
 		{"a,caf\xe9\n1,2\n", "line 1: is not UTF-8 text. Save the file as UTF-8"},
 		{"\xFF\xFEa\x00", "is UTF-16 text. Save the file as UTF-8"},
 		{"PK\x03\x04xyz", "is a zip archive or a workbook. Export the sheet as CSV, or unpack the archive"},
-		{"a,b\n1," + strings.Repeat("x", 10<<20) + "\n", "line 2: the line is longer than 4 MB. Is this a text file with one row a line?"},
-		{"a,b\n1,\"" + strings.Repeat("x\n", 5<<20), "line 2: a quote is opened and never closed. Close it, or take it out"},
+		{"a,b\n1," + strings.Repeat("x", 10<<20) + "\n", "line 2: the line is longer than 4 MB. Is this a text file with one row per line?"},
+		{"a,b\n1,\"" + strings.Repeat("x\n", 5<<20), "line 2: a quote is not closed. Close or remove it"},
 	} {
 		path := filepath.Join(folder, "in.csv")
 		require.NoError(t, os.WriteFile(path, []byte(c.text), 0o600))
@@ -147,10 +147,10 @@ func TestFaultsOfPaths(t *testing.T) {
 		{[]string{filepath.Join(folder, "salse.csv")}, "there is no such file. Did you mean " + sales + "?"},
 		{[]string{"/nowhere/sales.csv"}, "/nowhere/sales.csv: there is no such file"},
 		{[]string{folder}, "is a folder. Name its files"},
-		{[]string{filepath.Join(folder, "till-*.csv")}, "till-*.csv: no file has such a name"},
-		{[]string{sales, other}, `other.csv, line 1: has "c" as column 2 where ` + sales + ` has "b"`},
-		{[]string{sales, semicolons}, `semicolons.csv, line 1: has ';' between its fields and ` + sales + ` has ','`},
-		{[]string{sales, filepath.Join(folder, "s*.csv")}, "is given twice, so each of its rows would count twice"},
+		{[]string{filepath.Join(folder, "till-*.csv")}, "till-*.csv: no file matches"},
+		{[]string{sales, other}, `other.csv, line 1: has "c" as column 2, but ` + sales + ` has "b"`},
+		{[]string{sales, semicolons}, `semicolons.csv, line 1: uses the delimiter ';', but ` + sales + ` uses ','`},
+		{[]string{sales, filepath.Join(folder, "s*.csv")}, "is given twice; its rows would count twice"},
 		{[]string{"/dev/null"}, "/dev/null: is empty"},
 	} {
 		_, err := Open(context.Background(), c.inputs, nil, Form{})
@@ -221,7 +221,7 @@ func TestStandardInputIsSpooledAndTakenAway(t *testing.T) {
 	assert.Empty(t, left)
 
 	_, err = Open(context.Background(), []string{"-"}, strings.NewReader(""), Form{})
-	assert.EqualError(t, err, "standard input: is empty. It should have a header and rows")
+	assert.EqualError(t, err, "standard input: is empty. It must have a header and rows")
 	left, err = os.ReadDir(os.Getenv("TMPDIR"))
 	require.NoError(t, err)
 	assert.Empty(t, left)
@@ -263,7 +263,7 @@ func TestSampleReadsTheFirstRecordsOfEachFile(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"a.csv", "2", "b.csv", "2"}, seen)
 	err = open(t, write(t, "bad.csv", "a,b\n1\n")).Sample(context.Background(), 2, func(*File, *Record) {})
-	assert.ErrorContains(t, err, "1 field where the header has 2")
+	assert.ErrorContains(t, err, "1 field, but the header has 2")
 }
 
 func TestFindAColumn(t *testing.T) {
@@ -280,9 +280,9 @@ func TestFindAColumn(t *testing.T) {
 		assert.Equal(t, want, place, name)
 	}
 	for name, fault := range map[string]string{
-		"AMOUNT":  `has 2 columns that could be "AMOUNT". Give each column a name of its own`,
+		"AMOUNT":  `has 2 columns that match "AMOUNT". Give each column its own name`,
 		"sold_an": `has no column "sold_an". Did you mean "sold_on"?`,
-		"weather": `has no column "weather". Its columns are Sold At, sold_on, amount, Amount, twice, twice#2`,
+		"weather": `has no column "weather". The columns are Sold At, sold_on, amount, Amount, twice, twice#2`,
 	} {
 		_, err := source.Find(name)
 		assert.ErrorContains(t, err, fault)
@@ -314,11 +314,11 @@ func TestFormats(t *testing.T) {
 		assert.Equal(t, format, found)
 	}
 	_, err := NewRowWriter("xml", KeepFormulas, nil, nil)
-	assert.EqualError(t, err, `there is no format "xml". The formats are csv, tsv, jsonl, md`)
+	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, md`)
 	_, err = FormatOf("out.xml")
-	assert.EqualError(t, err, "out.xml: there is no format for the ending .xml. The formats are csv, tsv, jsonl, md")
+	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, md")
 	_, err = FormatOf("out")
-	assert.ErrorContains(t, err, "has no ending that says its format")
+	assert.ErrorContains(t, err, "has no file extension that tells the format")
 }
 
 // recordsOf reads records from memory, without a file or other goroutines, so that
@@ -450,21 +450,21 @@ func TestHeadersAreTakenForWhatTheyAre(t *testing.T) {
 		fault string
 	}{
 		{text: "a,b\n1,2\n", want: "a b|1 2"},
-		{text: "2026-01-05,A\n2026-01-06,B\n", fault: `line 1: the first row may be data and not the header: "2026-01-05" is a date. If it is data, add --no-header (the columns are then column_1, column_2 …); if it is the header, add --header`},
+		{text: "2026-01-05,A\n2026-01-06,B\n", fault: `line 1: the first row may be data instead of a header: "2026-01-05" is a date. If it is data, add --no-header (columns are then named column_1, column_2 …); if it is the header, add --header`},
 		{text: "05/01/2026 10:15;A\n06/01/2026 10:15;B\n", fault: "is a date"},
 		{text: "A,12.50\nB,13\n", fault: `"12.50" is a number`},
-		{text: "Kil,x\nVar,y\nKil,z\n", fault: `"Kil" comes again below, in the same column`},
+		{text: "Kil,x\nVar,y\nKil,z\n", fault: `"Kil" appears again below in the same column`},
 		{text: "Kil,x\nVar,y\nKil,z\n", form: Form{Header: HeaderIsThere}, want: "Kil x|Var y|Kil z"},
 		{text: "Kil,x\nVar,y\nKil,z\n", form: Form{Header: NoHeader}, want: "column_1 column_2|Kil x|Var y|Kil z"},
 		{text: "2026-01-05\n", form: Form{Header: NoHeader}, want: "column_1|2026-01-05"},
 		{text: "a,b\n1,2\na,b\n3,4\n", want: "a b|1 2|a b|3 4"}, // a header in the midst of rows is a row
-		{text: "sep=;\na;b\n1;2\n", fault: `line 1: "sep=;" says the delimiter and is not the header. Add --skip 1`},
+		{text: "sep=;\na;b\n1;2\n", fault: `line 1: "sep=;" sets the delimiter and is not the header. Add --skip 1`},
 		{text: "sep=;\na;b\n1;2\n", form: Form{Skip: 1}, want: "a b|1 2"},
 		{text: "# made today\n# by hand\na,b\n1,2\n", fault: "line 1: is a comment and not the header. Add --skip 2"},
 		{text: "#id,b\n1,2\n", want: "#id b|1 2"},
-		{text: "Sales of March\n\na,b\n1,2\n", fault: `"Sales of March" is a single cell above rows of more, and not the header. Add --skip 2`},
+		{text: "Sales of March\n\na,b\n1,2\n", fault: `"Sales of March" is a single cell above rows with more cells, so it is not the header. Add --skip 2`},
 		{text: "\xef\xbb\xbfSales\r\na,b\r\n1,2\r\n", form: Form{Skip: 1}, want: "a b|1 2"},
-		{text: "a\n1\n", form: Form{Skip: 5}, fault: "has fewer than the 5 lines of --skip. Skip fewer lines"},
+		{text: "a\n1\n", form: Form{Skip: 5}, fault: "has fewer lines than --skip 5. Use a smaller --skip"},
 		{text: "a,,a,a#2,\n1,2,3,4,5\n", want: "a column_2 a#3 a#2 column_5|1 2 3 4 5"},
 	} {
 		source, err := Open(context.Background(), []string{write(t, "in.csv", c.text)}, nil, c.form)
@@ -534,7 +534,7 @@ func TestFilesOfOtherKindsAreNamed(t *testing.T) {
 		"<!doctype html>\n<p>":        "is a web page",
 		"{\"sold\":\"2026-01-05\"}\n": "is JSON",
 		" [\n {\"sold\":1}]":          "is JSON",
-		"sold,n\r2026-01-05,1\r":      "ends its lines with CR alone (2 of them)",
+		"sold,n\r2026-01-05,1\r":      "ends its lines with CR only (2 of them)",
 		"\xe9\xe8,b\n1,2\n":           "is not UTF-8 text",
 		"sold,n\n2026-01-05,\xe9\n":   "is not UTF-8 text",
 	} {

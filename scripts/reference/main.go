@@ -176,7 +176,7 @@ year plan:
 Each calendar of a plan has the attributes that fiscal and retail have here, under its own name. ` + "`sort_by`" + ` is the
 attribute that puts an attribute's values in time order, where they do not sort by themselves; ` + "`same_for`" + ` is the
 coarsest grain over which the value stays the same. Groups can be chosen by name: ` + "`--columns core,fiscal`" + `. Running
-numbers and keys stay the same when the table grows. The group ` + "`moving`" + ` depends on the as-of day and is not written
+numbers and keys stay the same when the table grows. The group ` + "`moving`" + ` depends on the as-of date and is not written
 unless it is asked for.
 
 `
