@@ -25,13 +25,13 @@ const (
 	Missing    Kind = "missing days"
 	Disorder   Kind = "out of order"
 	WrongKey   Kind = "wrong key"
-	Uncovered  Kind = "facts without a day"
+	Uncovered  Kind = "facts not in the table"
 	WrongValue Kind = "wrong values"
-	Ambiguous  Kind = "label and sort key"
-	Broken     Kind = "period in pieces"
-	Crossing   Kind = "crossing periods"
+	Ambiguous  Kind = "ambiguous sort key"
+	Broken     Kind = "split period"
+	Crossing   Kind = "overlapping periods"
 	Apart      Kind = "period boundaries"
-	NotWhole   Kind = "year not whole"
+	NotWhole   Kind = "incomplete year"
 )
 
 // Fault is one place where a table is wrong. The fields that mean nothing for

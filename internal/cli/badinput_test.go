@@ -95,7 +95,7 @@ func TestCallsThatAreWrong(t *testing.T) {
 		{[]string{"explain"}, "the date is missing"},
 		{[]string{"explain", "1.2.2026"}, `"1.2.2026" is not a date such as 2026-03-01`},
 		{[]string{"explain", "1582-10-15"}, "1582-10-15 is before 1583-01-01, the first day that a date table can have"},
-		{[]string{"explain", "2026-01-01", "--column", "fiscal_yaer"}, `unknown attribute or group "fiscal_yaer". Did you mean "fiscal_year"?`},
+		{[]string{"explain", "2026-01-01", "--columns", "fiscal_yaer"}, `unknown attribute or group "fiscal_yaer". Did you mean "fiscal_year"?`},
 		{[]string{"plan"}, "the subcommand is missing: use plan new, plan check or plan schema"},
 		{[]string{"plan", "chek"}, `unknown command plan "chek"; use plan new, plan check or plan schema`},
 		{[]string{"plan", "check"}, "there is no plan in this folder or above it. To write one, run roundyear plan new FILE…"},
@@ -248,7 +248,7 @@ func TestOnATerminal(t *testing.T) {
 	assert.Contains(t, run(t, folder, append(totals, "--color", "always")...).err, "\x1b[")
 	assert.Contains(t, onTerminal("X=", "build", "--from", "2026-01-01", "--to", "2026-01-02", "--columns", "date"), "date\n2026-01-01\n")
 	// Lines fit into the terminal.
-	command := exec.Command(program, "explain", "2026-01-05", "--column", "nothing,that,is,known,to,anybody,here")
+	command := exec.Command(program, "explain", "2026-01-05", "--columns", "nothing,that,is,known,to,anybody,here")
 	command.Dir, command.Env = folder, append(os.Environ(), "TERM=dumb")
 	narrow, err := pty.StartWithSize(command, &pty.Winsize{Rows: 24, Cols: 40})
 	require.NoError(t, err)

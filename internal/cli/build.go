@@ -312,7 +312,7 @@ func (b *buildCommand) sayNext(t *dateTable) {
 		words = append(words, flagWords("cover", cover)...)
 	}
 	words = append(words, carried(b.command, calendarFlagNames...)...)
-	words = append(words, carriedAs(b.command, "language", "names")...)
+	words = append(words, carried(b.command, "language")...)
 	words = append(words, carried(b.command, "label")...)
 	if len(b.days.covers) > 0 {
 		words = append(words, carried(b.command, readingFlagNames...)...)

@@ -122,7 +122,7 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 	assert.Equal(t, 1, result.code)
 	assert.Empty(t, result.out)
 	for _, want := range []string{
-		`d.csv: faults found: blank date, unreadable date, duplicate day, missing days, out of order, wrong key, year not whole, facts without a day`,
+		`d.csv: faults found: blank date, unreadable date, duplicate day, missing days, out of order, wrong key, incomplete year, facts not in the table`,
 		`blank date +line 6 +add the date or delete the row`,
 		`unreadable date +line 10 +"2026-13-01" is not a date in the column's format`,
 		`duplicate day +2026-01-02 +lines 3, 4 +delete 1 row: facts of that day would count twice`,
@@ -130,7 +130,7 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 		`missing days +2026-01-07 to 2026-01-08 +add 2 days`,
 		`out of order +2026-01-04 +lines 7, 8 +comes after 2026-01-06; sort the table by date`,
 		`wrong key +2026-01-06 +line 7 +the key is "20260107" but should be 20260106`,
-		`facts without a day +2026-01-07 to 2026-01-08 +sales.csv:sold +add the days: 3 facts would be lost`,
+		`facts not in the table +2026-01-07 to 2026-01-08 +sales.csv:sold +add the days: 3 facts would be lost`,
 		`sales.csv:sold: 1 of 4 dates are in the table`,
 	} {
 		assert.Regexp(t, want, result.err)
@@ -153,7 +153,7 @@ func TestCheckSaysWhatIsWrongAndWhere(t *testing.T) {
 	assert.False(t, *report.Valid)
 	assert.Equal(t, 9, report.Rows)
 	assert.Len(t, report.Faults, 9)
-	assert.Equal(t, "facts without a day", report.Faults[8].Kind)
+	assert.Equal(t, "facts not in the table", report.Faults[8].Kind)
 	assert.Equal(t, 3, report.Faults[8].Count)
 	assert.Equal(t, 1, report.Facts[0].Placed)
 

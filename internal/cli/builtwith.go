@@ -18,8 +18,7 @@ func (b *buildCommand) builtWith(y *year, t *dateTable, folder string) []string 
 		words = append(words, flagWords("plan", fromFolder(folder, y.plan.File))...)
 	}
 	words = append(words, carried(b.command, calendarFlagNames[2:]...)...)
-	words = append(words, carriedAs(b.command, "language", "names")...)
-	words = append(words, carried(b.command, "label")...)
+	words = append(words, carried(b.command, "language", "label")...)
 	if t.moves() {
 		words = append(words, "--as-of", t.asOf.String())
 	}
@@ -27,7 +26,7 @@ func (b *buildCommand) builtWith(y *year, t *dateTable, folder string) []string 
 }
 
 // builtWithNames are the flags that a description may say.
-var builtWithNames = append([]string{"names", "label", "as-of"}, calendarFlagNames...)
+var builtWithNames = append([]string{"language", "label", "as-of"}, calendarFlagNames...)
 
 // takeBuiltWith takes the flags that a table was built with, if the description
 // beside it says them, where the call does not say them itself.

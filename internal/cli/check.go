@@ -76,13 +76,13 @@ It writes nothing, and exits with 1 if it found faults.`,
 	flags.StringVar(&c.key, "key", "", "`COLUMN` with the date as yyyymmdd (default: date_key, if it exists)")
 	flags.StringArrayVar(&c.maps, "map", nil, "check a column as an attribute, `COLUMN=ATTRIBUTE`; COLUMN= to ignore it (repeatable)")
 	flags.StringArrayVar(&c.covers, "cover", nil, "check that the dates of facts are in the table, `FILE:COLUMN` (repeatable; default: the plan's)")
-	flags.StringSliceVar(&c.languages, "names", nil, "`LANGUAGES` of the names in the table, such as de (default: the plan's, else en)")
+	flags.StringSliceVar(&c.languages, "language", nil, "`LANGUAGES` of the names in the table, such as de (default: the plan's, else en)")
 	flags.StringArrayVar(&c.labels, "label", nil, "pattern of a label column, `NAME=PATTERN` in Unicode LDML (repeatable)")
 	flags.StringVar(&c.asOf, "as-of", "", "`DATE` that counted as today when the table was built, to check the group moving")
 	flags.BoolVar(&c.json, "json", false, "write the report to standard output as JSON")
 	c.calendars.add(command)
 	c.calendars.addWeekend(command)
-	c.reading.add(command)
+	c.reading.addWithoutLanguage(command)
 	return command
 }
 

@@ -48,7 +48,7 @@ func TestCheckOfATableThatSomebodyElseMade(t *testing.T) {
 	flags := []string{"--fiscal-start", "february", "--fiscal-named-by", "start"}
 	result := run(t, folder, append([]string{"check", "d.csv"}, flags...)...)
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "d.csv: faults found: wrong values, period in pieces")
+	assert.Contains(t, result.err, "d.csv: faults found: wrong values, split period")
 	assert.Regexp(t, `wrong values +2024-12-30 to 2025-12-31 +iso_week_key, line 366 and 4 more +5 values wrong: "202401" should be "202501"`, result.err)
 	assert.Contains(t, result.err, "Recognised by their values: Yr = year, Mon = month, Qtr = quarter, FY = fiscal_year, FPeriod = fiscal_month, WeekendFlag = is_weekend, EOM = month_end, Wk = week")
 	// By the wrong year the columns mean something else, which --map says.
@@ -72,9 +72,9 @@ func TestCheckHoldsPeriodsAgainstEachOther(t *testing.T) {
 	right := textOf(t, folder, "d.csv")
 	done(t, folder, "check", "d.csv")
 	for name, c := range map[string]struct{ old, new, fault string }{
-		"label":    {"20260731,2026-07-31,2027,20272,FY2027 Q2,202704,July,", "20260731,2026-07-31,2027,20272,FY2027 Q3,202704,July,", `label and sort key .* fiscal_quarter_label, line 213 +FY2027 Q3 with 20272, but FY2027 Q2 with 20272 before: 1 row`},
-		"pieces":   {"20261115,2026-11-15,2027,20273,FY2027 Q3,202708,", "20261115,2026-11-15,2027,20273,FY2027 Q3,202707,", `period in pieces +2026-11-15 to 2026-11-30 +fiscal_month_key, line 320 and 15 more +202707 starts again after another period: 16 rows`},
-		"crossing": {"20261115,2026-11-15,2027,20273,", "20261115,2026-11-15,2027,20274,", `crossing periods +2026-11-15 +fiscal_month_key, line 320 +202708 in 20274, but in 20273 before, by fiscal_quarter_key: 1 row`},
+		"label":    {"20260731,2026-07-31,2027,20272,FY2027 Q2,202704,July,", "20260731,2026-07-31,2027,20272,FY2027 Q3,202704,July,", `ambiguous sort key .* fiscal_quarter_label, line 213 +FY2027 Q3 with 20272, but FY2027 Q2 with 20272 before: 1 row`},
+		"pieces":   {"20261115,2026-11-15,2027,20273,FY2027 Q3,202708,", "20261115,2026-11-15,2027,20273,FY2027 Q3,202707,", `split period +2026-11-15 to 2026-11-30 +fiscal_month_key, line 320 and 15 more +202707 starts again after another period: 16 rows`},
+		"crossing": {"20261115,2026-11-15,2027,20273,", "20261115,2026-11-15,2027,20274,", `overlapping periods +2026-11-15 +fiscal_month_key, line 320 +202708 in 20274, but in 20273 before, by fiscal_quarter_key: 1 row`},
 		"bounds":   {"November,8,2026-11-01,202736", "November,8,2026-11-02,202736", `period boundaries .* fiscal_month_start, line 335 +"2026-11-02", but by the days of its fiscal_month_key it is 2026-11-01`},
 	} {
 		require.Contains(t, right, c.old, name)
@@ -101,7 +101,7 @@ func TestCheckOfYearsThatHoldFacts(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(result.out), &report))
 	var whole []string
 	for _, fault := range report.Faults {
-		if fault.Kind == "year not whole" {
+		if fault.Kind == "incomplete year" {
 			whole = append(whole, fault.Column+" "+fault.Value+" "+fault.What)
 		}
 	}
@@ -199,7 +199,7 @@ func TestCheckKnowsWhatATableWasBuiltWith(t *testing.T) {
 
 	done(t, folder, "build", "--from", "2026-01-01", "--to", "2026-12-31", "--fiscal-start", "april", "--region", "IE", "--language", "nl", "--label", "short=d/M", "--columns", "all", "--as-of", "2026-05-05", "--model", "-o", "own/d.csv")
 	result = done(t, folder, "check", "own/d.csv")
-	assert.Contains(t, result.err, "--fiscal-start april --region IE --names nl --label short=d/M --as-of 2026-05-05\n")
+	assert.Contains(t, result.err, "--fiscal-start april --region IE --language nl --label short=d/M --as-of 2026-05-05\n")
 	assert.NotContains(t, result.err, "Not checked")
 
 	for _, broken := range []string{"{", `{"created_with":"roundyear","resources":[{"path":"d.csv","built_with":["a","","--map"]}]}`,

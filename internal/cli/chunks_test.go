@@ -265,7 +265,7 @@ func TestCoverOfManyChunksCoversAllRows(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(result.out), &said))
 	var lost []string
 	for _, fault := range said.Faults {
-		if fault.Kind == "facts without a day" {
+		if fault.Kind == "facts not in the table" {
 			lost = append(lost, fmt.Sprint(fault.First, " ", fault.Count))
 		}
 	}

@@ -22,8 +22,9 @@ func (a *App) completeAll(command *cobra.Command) {
 		a.completeAll(one)
 	}
 	for names, complete := range map[string]completer{
-		"grain": a.completeGrains, "region": completeRegions, "columns column add": a.completeAttributes,
+		"grain": a.completeGrains, "region": completeRegions, "columns": a.completeAttributes,
 		"date by sum mean min max first last order-per": completeColumns,
+		"map": a.completeMap, "cover": completeCover,
 	} {
 		for _, name := range strings.Fields(names) {
 			if command.Flags().Lookup(name) == nil {
@@ -97,13 +98,52 @@ func (a *App) completeAttributes(_ *cobra.Command, _ []string, typed string) ([]
 
 // completeColumns lists the columns of the first file of the call.
 func completeColumns(_ *cobra.Command, args []string, typed string) ([]string, cobra.ShellCompDirective) {
-	if len(args) == 0 || args[0] == "-" {
+	if len(args) == 0 {
 		return completed(nil, typed)
 	}
-	source, err := table.Open(context.Background(), args[:1], nil, table.Form{Header: table.HeaderIsThere})
+	return completed(columnsOf(args[0]), typed)
+}
+
+// completeMap lists the columns of the table, and the attributes after the =.
+func (a *App) completeMap(command *cobra.Command, args []string, typed string) ([]string, cobra.ShellCompDirective) {
+	column, attribute, found := strings.Cut(typed, "=")
+	if !found {
+		columns, _ := completeColumns(command, args, typed)
+		for i := range columns {
+			columns[i] += "="
+		}
+		return columns, cobra.ShellCompDirectiveNoSpace | cobra.ShellCompDirectiveNoFileComp
+	}
+	names, directive := a.completeAttributes(command, args, attribute)
+	for i := range names {
+		names[i] = column + "=" + names[i]
+	}
+	return names, directive
+}
+
+// completeCover lists files, and after the : the columns of the file.
+func completeCover(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
+	at := strings.LastIndexByte(typed, ':')
+	if at < 0 {
+		return nil, cobra.ShellCompDirectiveNoSpace
+	}
+	columns := columnsOf(typed[:at])
+	for i := range columns {
+		columns[i] = typed[:at+1] + columns[i]
+	}
+	fitting := slices.DeleteFunc(columns, func(column string) bool { return !strings.HasPrefix(column, typed) })
+	return fitting, cobra.ShellCompDirectiveNoFileComp
+}
+
+// columnsOf returns the columns of a file; none if it cannot be read.
+func columnsOf(file string) []string {
+	if file == "-" {
+		return nil
+	}
+	source, err := table.Open(context.Background(), []string{file}, nil, table.Form{Header: table.HeaderIsThere})
 	if err != nil {
-		return completed(nil, typed)
+		return nil
 	}
 	defer source.Close()
-	return completed(source.Columns(), typed)
+	return slices.Clone(source.Columns())
 }

@@ -36,7 +36,7 @@ var demoSteps = []struct{ title, line string }{
 	{"Build: the days around the start of the fiscal and the retail year",
 		"roundyear build --from 2026-01-29 --to 2026-02-03 --columns date,day_name,month_label,fiscal_month_label,retail_week_label,retail_date_year_ago,is_workday --format table"},
 	{"Explain: why that Sunday is in the first week of the retail year",
-		"roundyear explain 2026-02-01 --column retail_year,retail_week,retail_date_year_ago"},
+		"roundyear explain 2026-02-01 --columns retail_year,retail_week,retail_date_year_ago"},
 	{"Check: every day is there once, every value is right, and every row matches a day",
 		"roundyear check dates.csv"},
 	{"Fill: a row for every month of every shop since its first sale",

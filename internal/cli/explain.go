@@ -31,13 +31,13 @@ func (a *App) explainCommand() *cobra.Command {
 		Long: `Explain shows the attributes of a date and how each is computed, step by step. It
 uses the same definitions as build.`,
 		Example: `  roundyear explain 2024-02-29
-  roundyear explain 2026-01-31 --column fiscal_year --column fiscal_month --fiscal-start february
-  roundyear explain 2026-03-01 2026-03-02 --column weeks --json`,
+  roundyear explain 2026-01-31 --columns fiscal_year,fiscal_month --fiscal-start february
+  roundyear explain 2026-03-01 2026-03-02 --columns weeks --json`,
 		Args: arguments(1, -1, "the date"),
 		RunE: func(_ *cobra.Command, args []string) error { return e.run(args) },
 	}
 	flags := command.Flags()
-	flags.StringSliceVar(&e.columns, "column", nil, "`ATTRIBUTES` or groups to explain (default: all)")
+	flags.StringSliceVar(&e.columns, "columns", nil, "`ATTRIBUTES` or groups to explain (default: all)")
 	flags.StringSliceVar(&e.languages, "language", nil, "`LANGUAGES` of names, such as en,de")
 	flags.StringArrayVar(&e.labels, "label", nil, "add a label, `NAME=PATTERN` in Unicode LDML (repeatable)")
 	flags.BoolVar(&e.json, "json", false, "write the explanation to standard output as JSON")
@@ -67,7 +67,7 @@ func (e *explainCommand) run(args []string) error {
 	if len(names) == 0 {
 		names = []string{"all"}
 	}
-	attributes, err := selected(catalogue, "--column", names)
+	attributes, err := selected(catalogue, "--columns", names)
 	if err != nil {
 		return err
 	}

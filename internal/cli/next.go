@@ -20,14 +20,13 @@ var (
 func carried(command *cobra.Command, names ...string) []string {
 	var words []string
 	for _, name := range names {
-		words = append(words, carriedAs(command, name, name)...)
+		words = append(words, carriedFlag(command, name)...)
 	}
 	return words
 }
 
-// carriedAs returns a flag of a call under the name that it has in the next
-// command; nothing when it was not given.
-func carriedAs(command *cobra.Command, name, as string) []string {
+// carriedFlag returns a flag of a call; nothing if it was not given.
+func carriedFlag(command *cobra.Command, name string) []string {
 	if command == nil {
 		return nil
 	}
@@ -40,14 +39,14 @@ func carriedAs(command *cobra.Command, name, as string) []string {
 		values = list.GetSlice()
 	}
 	if flag.Value.Type() == "bool" {
-		return []string{"--" + as}
+		return []string{"--" + name}
 	}
 	if flag.Value.Type() == "stringSlice" {
 		values = []string{strings.Join(values, ",")}
 	}
 	var words []string
 	for _, value := range values {
-		words = append(words, flagWords(as, value)...)
+		words = append(words, flagWords(name, value)...)
 	}
 	return words
 }

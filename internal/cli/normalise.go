@@ -89,7 +89,7 @@ unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.rejects, "rejects", "", "`FILE` for rows whose date cannot be read (default: NAME.rejects.csv next to --out)")
 	flags.IntVar(&n.maxRejects, "max-rejects", -1, "write nothing if more than `N` rows would be rejected")
 	flags.BoolVar(&n.dropOriginal, "drop-original", false, "drop the original date columns")
-	flags.StringSliceVar(&n.add, "add", nil, "`ATTRIBUTES` or groups of the date dimension to add after the key")
+	flags.StringSliceVar(&n.add, "columns", nil, "`ATTRIBUTES` or groups of the date dimension to add after the key")
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
@@ -286,7 +286,7 @@ func (n *normaliseCommand) readOptions(y *year) error {
 	}
 	n.options.Catalogue = catalogue
 	if len(n.add) > 0 {
-		if n.options.Added, err = selected(catalogue, "--add", n.add); err != nil {
+		if n.options.Added, err = selected(catalogue, "--columns", n.add); err != nil {
 			return err
 		}
 	}

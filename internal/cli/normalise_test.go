@@ -147,7 +147,7 @@ func TestNormaliseRefusesWhatWouldNotHold(t *testing.T) {
 func TestZonesBusinessDaysAndAddedAttributes(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "sold,n\n2026-01-31 23:30,1\n2026-02-01 02:59,2\n2026-10-25 01:30,3\n,4\n"})
 	result := done(t, folder, "normalise", "s.csv", "--zone", "Europe/Dublin", "--to-zone", "Europe/Amsterdam", "--day-starts", "04:00",
-		"--add", "month_label,fiscal_year_label,is_workday", "--fiscal-start", "february", "--fiscal-label", "{start}, {end}", "--blank", "unknown")
+		"--columns", "month_label,fiscal_year_label,is_workday", "--fiscal-start", "february", "--fiscal-label", "{start}, {end}", "--blank", "unknown")
 	assert.Equal(t, "sold,n,sold_date,sold_time,sold_business_date,sold_key,month_label,fiscal_year_label,is_workday\n"+
 		"2026-01-31 23:30,1,2026-02-01,00:30,2026-01-31,20260131,2026-01,\"2025, 2026\",false\n"+
 		"2026-02-01 02:59,2,2026-02-01,03:59,2026-01-31,20260131,2026-01,\"2025, 2026\",false\n"+
@@ -169,7 +169,7 @@ func TestZonesBusinessDaysAndAddedAttributes(t *testing.T) {
 		"--zone needs --to-zone":                                                       {"--zone", "UTC"},
 		`--day-starts must be a time of day such as`:                                   {"--day-starts", "25:00"},
 		`--blank must be keep or unknown, not "zero"`:                                  {"--blank", "zero"},
-		`--add: unknown attribute or group "x"`:                                        {"--add", "x"},
+		`--columns: unknown attribute or group "x"`:                                        {"--columns", "x"},
 		"--pivot must be a four-digit year from 1583 to 9900, such as 1970, not 70000": {"--pivot", "70000"},
 	} {
 		result := run(t, folder, append([]string{"normalise", "s.csv"}, args...)...)

@@ -185,7 +185,7 @@ model: {dimension: {columns: [date_key, date, month_name, month, is_workday], ca
 	assert.Contains(t, result.err, "365 keys match their dates as yyyymmdd")
 	assert.Contains(t, result.err, "1,095 values in 3 columns")
 	assert.Contains(t, textOf(t, folder, "out/model.md"), "| `Month Name` | `Month` |")
-	result = done(t, folder, "explain", "2026-03-09", "--column", "month_name")
+	result = done(t, folder, "explain", "2026-03-09", "--columns", "month_name")
 	assert.Contains(t, result.out, "Month Name = March")
 }
 
@@ -267,7 +267,7 @@ func TestRowsForFactsWithoutADay(t *testing.T) {
 
 func TestExplain(t *testing.T) {
 	folder := t.TempDir()
-	result := done(t, folder, "explain", "2026-03-09", "--column", "fiscal_month,is_weekend", "--fiscal-start", "february")
+	result := done(t, folder, "explain", "2026-03-09", "--columns", "fiscal_month,is_weekend", "--fiscal-start", "february")
 	assert.Equal(t, "2026-03-09, a Monday\n\nfiscal\n  fiscal_month = 2\n      the year starts in February, so March is its 2nd month, so 2\n"+
 		"\nworkdays\n  is_weekend = false\n      the weekend is Saturday and Sunday, and the date is a Monday, so false\n", result.out)
 	result = done(t, folder, "explain", "2026-03-09", "2026-03-10", "--json", "--as-of", "2026-03-15")
@@ -425,8 +425,12 @@ func TestCompletion(t *testing.T) {
 	assert.Equal(t, []string{"NG", "NL", "NO", "NZ"}, complete("days-off", "N"))
 	assert.Empty(t, complete("build", "--columns", "date,no_such"))
 	assert.Contains(t, complete("build", "--columns", "date,retail_w"), "date,retail_week")
-	assert.Contains(t, complete("normalise", "s.csv", "--add", "hol"), "holiday_name")
+	assert.Contains(t, complete("normalise", "s.csv", "--columns", "hol"), "holiday_name")
 	assert.Equal(t, []string{"sold", "shop", "amount"}, complete("totals", "s.csv", "--sum", ""))
+	assert.Equal(t, []string{"s.csv:sold", "s.csv:shop", "s.csv:amount"}, complete("build", "--cover", "s.csv:"))
+	assert.Equal(t, []string{"s.csv:shop"}, complete("build", "--cover", "s.csv:sh"))
+	assert.Contains(t, complete("check", "s.csv", "--map", "shop=hol"), "shop=holiday_name")
+	assert.Equal(t, "sold=\nshop=\namount=\n:6\n", done(t, folder, "__complete", "check", "s.csv", "--map", "").out, "the attribute comes behind")
 	assert.Equal(t, []string{"shop,amount"}, complete("fill", "s.csv", "--by", "shop,a"))
 	assert.Contains(t, done(t, folder, "completion", "bash").out, "roundyear")
 	assert.Contains(t, done(t, folder, "--help").out, "completion")

@@ -316,13 +316,13 @@ func TestFormulasOfDataAreGuardedOnRequest(t *testing.T) {
 	folder := folderWith(t, map[string]string{
 		"s.csv":  "sold,shop,n\n2026-01-05,=1+1,-2.50\n2026-01-06,\"=2+\"\"x\"\"\",-1\n=2026-02-30,@x,1\n2026-01-07,Kil,-\n",
 		"p.yaml": "roundyear: 1\nrange: {from: 2026-01-05, to: 2026-01-06}\ndays_off: [{name: '=Fair', when: {month: january, day: 5}}]\n"})
-	kept := run(t, folder, "normalise", "s.csv", "-o", "clean.csv", "--add", "holiday_name", "-p", "p.yaml")
+	kept := run(t, folder, "normalise", "s.csv", "-o", "clean.csv", "--columns", "holiday_name", "-p", "p.yaml")
 	require.Equal(t, 1, kept.code, kept.err)
 	assert.Equal(t, "sold,shop,n,sold_date,sold_key,holiday_name\n2026-01-05,=1+1,-2.50,2026-01-05,20260105,=Fair\n2026-01-06,\"=2+\"\"x\"\"\",-1,2026-01-06,20260106,\n2026-01-07,Kil,-,2026-01-07,20260107,\n", textOf(t, folder, "clean.csv"))
 	rejects := "sold,shop,n,line,column,value,reason\n=2026-02-30,@x,1,4,sold,'=2026-02-30,"
 	assert.True(t, strings.HasPrefix(textOf(t, folder, "clean.rejects.csv"), rejects), textOf(t, folder, "clean.rejects.csv"))
 
-	run(t, folder, "normalise", "s.csv", "-o", "clean.csv", "--add", "holiday_name", "-p", "p.yaml", "--guard-formulas")
+	run(t, folder, "normalise", "s.csv", "-o", "clean.csv", "--columns", "holiday_name", "-p", "p.yaml", "--guard-formulas")
 	assert.Equal(t, "sold,shop,n,sold_date,sold_key,holiday_name\n2026-01-05,'=1+1,-2.50,2026-01-05,20260105,'=Fair\n2026-01-06,\"'=2+\"\"x\"\"\",-1,2026-01-06,20260106,\n2026-01-07,Kil,-,2026-01-07,20260107,\n", textOf(t, folder, "clean.csv"))
 	assert.True(t, strings.HasPrefix(textOf(t, folder, "clean.rejects.csv"), rejects), "rows to be mended are as they were")
 	run(t, folder, "normalise", "s.csv", "-o", "less.csv", "--drop-original", "--guard-formulas")
