@@ -6,6 +6,7 @@
 # make fuzz     each fuzz test for FUZZTIME, and MUTATIONS mutated inputs for the commands
 # make bench    Go benchmarks, and whole runs as ratios (needs hyperfine)
 # make docs     the pages made from the program, and what the examples say
+# make man      manual pages in build/man
 # make release  static programs for Linux, macOS and Windows in build/release, with checksums
 # make shots    the pictures of docs/screenshots (needs xvfb xterm imagemagick fonts-dejavu-core)
 
@@ -18,7 +19,7 @@ MUTATIONS ?= 100000
 MUTATION_SEED ?= $(shell date +%s)
 SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard yearplan/regions/*.yaml */*.tsv.gz) go.mod go.sum
 
-.PHONY: all demo test kills lint fuzz bench docs release shots clean
+.PHONY: all demo test kills lint fuzz bench docs man release shots clean
 
 all: bin/roundyear
 
@@ -64,6 +65,11 @@ bench: bin/roundyear
 docs: bin/roundyear
 	go generate ./docs
 	go test ./docs -run TestExamplesSayTheTruth -update
+
+man:
+	rm -rf build/man
+	go run ./scripts/man build/man/man1
+	@echo "To read one: man -l build/man/man1/roundyear.1"
 
 VERSION ?= $(shell git describe --tags --always --dirty)
 

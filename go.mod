@@ -4,6 +4,7 @@ go 1.26.0
 
 require (
 	github.com/agnivade/levenshtein v1.2.2
+	github.com/cpuguy83/go-md2man/v2 v2.0.7
 	github.com/creack/pty v1.1.24
 	github.com/emersion/go-ical v0.0.0-20250329121855-f41e73efc392
 	github.com/jedib0t/go-pretty/v6 v6.8.3
@@ -30,6 +31,7 @@ require (
 	github.com/ncruces/go-strftime v1.1.0 // indirect
 	github.com/remyoudompheng/bigfft v0.0.0-20230129092748-24d4a6f8daec // indirect
 	github.com/rivo/uniseg v0.4.7 // indirect
+	github.com/russross/blackfriday/v2 v2.1.0 // indirect
 	go.yaml.in/yaml/v3 v3.0.5 // indirect
 	golang.org/x/text v0.43.0 // indirect
 	modernc.org/libc v1.79.0 // indirect

@@ -49,8 +49,8 @@ type App struct {
 	stdin                          io.Reader
 	stdout, stderr                 io.Writer
 	stdoutTerminal, stderrTerminal bool
-	// stderrWidth is the width of the terminal in cells; 0 where it is not known.
-	stderrWidth int
+	// The widths of the terminals in cells; 0 if they are not known.
+	stdoutWidth, stderrWidth int
 
 	quiet    bool
 	colour   string
@@ -84,6 +84,15 @@ func (i interrupted) exitCode() int {
 // grace is how long a run may take to end after a signal before it is ended.
 const grace = 700 * time.Millisecond
 
+// widthOf returns the width of a terminal in cells; 0 if it is not one.
+func widthOf(stream *os.File) int {
+	width, _, err := term.GetSize(int(stream.Fd()))
+	if err != nil {
+		return 0
+	}
+	return width
+}
+
 // Main runs the program with the arguments and streams of the process and
 // returns its exit code.
 func Main() int {
@@ -99,11 +108,7 @@ func Main() int {
 		stderrTerminal: term.IsTerminal(int(os.Stderr.Fd())),
 		files:          output.NewRun(ctx),
 	}
-	if app.stderrTerminal {
-		if width, _, err := term.GetSize(int(os.Stderr.Fd())); err == nil {
-			app.stderrWidth = width
-		}
-	}
+	app.stdoutWidth, app.stderrWidth = widthOf(os.Stdout), widthOf(os.Stderr)
 	ended := make(chan int, 1)
 	go func() { ended <- app.Run(ctx, os.Args[1:]) }()
 	select {
@@ -203,6 +208,7 @@ func Commands() *cobra.Command {
 }
 
 func (a *App) root() *cobra.Command {
+	cobra.EnableCommandSorting = false // they stand in the order of the work
 	root := &cobra.Command{
 		Use:   "roundyear",
 		Short: "Dates, periods and fiscal years for people who model business data",
@@ -233,9 +239,13 @@ interrupted.`,
 		return nil
 	}
 	root.SetFlagErrorFunc(flagFault)
+	a.setHelp(root)
 	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.daysOffCommand(), a.buildCommand(), a.columnsCommand(),
 		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.totalsCommand())
 	a.completeAll(root)
+	root.InitDefaultCompletionCmd()
+	completion, _, _ := root.Find([]string{"completion"})
+	completion.Short = "Write a completion script for bash, zsh, fish or PowerShell"
 	root.SetHelpCommand(&cobra.Command{Use: "no-help", Hidden: true})
 	return root
 }

@@ -57,7 +57,11 @@ to whole calendar and fiscal years.
 
 Other tables: --grain writes one row per period, with the attributes that are the
 same for the whole period; --clock writes one row per time of day; --trading
-writes one row per day and site.`,
+writes one row per day and site.
+
+Groups of attributes: core, position, earlier, weeks, workdays, moving, labels, each
+fiscal calendar by its name (fiscal without a plan), each prefix of days off, and
+names_nl and so on for additional languages.`,
 		Example: `  roundyear build -o dates.csv
   roundyear build --from 2024-01-01 --to 2026-12-31 --columns core,weeks -o dates.csv
   roundyear build --cover clean/sales.csv:sold_at_date --fiscal-start february -o dates.csv -o dates.jsonl
@@ -71,7 +75,7 @@ writes one row per day and site.`,
 	b.command = command
 	b.days.add(command)
 	flags := command.Flags()
-	flags.StringVar(&b.grain, "grain", "day", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month … (default: day)")
+	flags.StringVar(&b.grain, "grain", "day", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month …")
 	flags.StringVar(&b.clock, "clock", "", "write the time-of-day table instead, one row per `STEP`: 1h, 15m, 30s …")
 	flags.BoolVar(&b.trading, "trading", false, "write the trading table instead: for each day and site of the plan whether it is open, and why")
 	flags.StringSliceVar(&b.columns, "columns", nil, "`ATTRIBUTES` or groups to write, in this order, or all (default: the plan's, else all except the group moving)")

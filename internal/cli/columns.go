@@ -26,8 +26,11 @@ func (a *App) columnsCommand() *cobra.Command {
 		Short: "List the attributes of the date dimension: type, meaning, sort key, example",
 		Long: `Columns lists the attributes that build can write, by group, with type, meaning,
 sort key, the coarsest period in which the value is always the same, and an
-example. Which attributes there are depends on the plan: each fiscal calendar, each
-set of days off and each additional language has its own group.`,
+example. Which attributes there are depends on the plan.
+
+Groups of attributes: core, position, earlier, weeks, workdays, moving, labels, each
+fiscal calendar by its name (fiscal without a plan), each prefix of days off, and
+names_nl and so on for additional languages.`,
 		Example: `  roundyear columns
   roundyear columns --columns fiscal,moving
   roundyear columns --fiscal-start february -o attributes.md`,

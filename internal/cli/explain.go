@@ -29,7 +29,7 @@ func (a *App) explainCommand() *cobra.Command {
 		Use:   "explain DATE…",
 		Short: "Explain the attributes of a date step by step",
 		Long: `Explain shows the attributes of a date and how each is computed, step by step. It
-uses the same definitions as build.`,
+uses the same definitions as build. roundyear columns lists attributes and groups.`,
 		Example: `  roundyear explain 2024-02-29
   roundyear explain 2026-01-31 --columns fiscal_year,fiscal_month --fiscal-start february
   roundyear explain 2026-03-01 2026-03-02 --columns weeks --json`,

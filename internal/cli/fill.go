@@ -18,16 +18,16 @@ func (a *App) fillCommand() *cobra.Command {
 		Short: "Fill missing periods: one row per group and period, gaps marked",
 		Long: `Fill reads facts and writes one row per period and group (--by), also for periods
 in which a group has no rows. Those are marked is_filled; sums and counts are zero
-in them, other measures blank, or as --gap says: carry repeats the previous value,
-linear interpolates. The period that contains the as-of date is marked is_running,
-and no period after it is filled.
+in them, other measures blank, unless --gap says otherwise: carry repeats the
+previous value, linear interpolates. The period that contains the as-of date is
+marked is_running, and no period after it is filled.
 
-Fill and totals compute the same figures. Use totals to add up facts, and fill if
-every group needs its full span of periods or gaps need values of their own.
+Fill computes the same figures as totals. In addition, --span sets the periods that
+each group gets, and --gap sets the value of a measure in a gap.
 
---span sets the periods that each group gets: all (from the first to the last date
-of all groups; the default), since-first (from the first date of the group), own
-(from the first to the last date of the group), or FROM/TO.
+Values of --span: all (from the first to the last date of all groups; the default),
+since-first (from the first date of the group to the last of all groups), own (from
+the first to the last date of the group), or FROM/TO, such as 2026-01-01/2026-12-31.
 
 Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'.
 

@@ -85,9 +85,10 @@ unix_ms, unix_us and unix_ns (time since 1970).`,
 	n.command = command
 	flags := command.Flags()
 	flags.StringArrayVar(&n.dates, "date", nil, "date `COLUMN` (repeatable; default: the plan's, or the only date column)")
-	flags.StringVar(&n.time, "time", "keep", "times of day: keep or drop")
+	flags.StringVar(&n.time, "time", "keep", "`keep|drop` the time of day")
 	flags.StringVar(&n.rejects, "rejects", "", "`FILE` for rows whose date cannot be read (default: NAME.rejects.csv next to --out)")
-	flags.IntVar(&n.maxRejects, "max-rejects", -1, "write nothing if more than `N` rows would be rejected")
+	flags.IntVar(&n.maxRejects, "max-rejects", -1, "write nothing if more than `N` rows would be rejected (default: no limit)")
+	flags.Lookup("max-rejects").DefValue = "0"
 	flags.BoolVar(&n.dropOriginal, "drop-original", false, "drop the original date columns")
 	flags.StringSliceVar(&n.add, "columns", nil, "`ATTRIBUTES` or groups of the date dimension to add after the key")
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")

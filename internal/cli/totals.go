@@ -16,8 +16,8 @@ exact decimals. Periods without rows are in the result too, marked is_filled, an
 the period that contains the as-of date is marked is_running. Rows without a date
 are counted and reported, and the command then exits with 1.
 
-Fill and totals compute the same figures. Use totals to add up facts, and fill if
-every group needs its full span of periods or gaps need values of their own.
+Each group gets the periods from the first to the last date of all groups. To choose
+other periods per group, or the values in gaps, use fill (--span, --gap).
 
 Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'.
 

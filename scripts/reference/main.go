@@ -32,7 +32,7 @@ func write(folder string) error {
 		return err
 	}
 	for _, command := range cli.Commands().Commands() {
-		if command.Hidden {
+		if command.Hidden || command.Name() == "completion" {
 			continue
 		}
 		for _, one := range append([]*cobra.Command{command}, command.Commands()...) {
@@ -60,16 +60,22 @@ func page(command *cobra.Command) string {
 	if len(command.Aliases) > 0 {
 		fmt.Fprintf(&text, "\nAlso written `%s`.\n", strings.Join(command.Aliases, "`, `"))
 	}
-	fmt.Fprintf(&text, "\n%s\n\n## Examples\n\nIn the folder that `roundyear demo` writes:\n\n```\n%s\n```\n\n## Flags\n\n| flag | meaning |\n|---|---|\n", command.Long, unindented(command.Example))
-	command.LocalFlags().VisitAll(func(flag *pflag.Flag) { text.WriteString(flagRow(flag)) })
-	command.InheritedFlags().VisitAll(func(flag *pflag.Flag) { text.WriteString(flagRow(flag)) })
+	fmt.Fprintf(&text, "\n%s\n\n## Examples\n\nIn the folder that `roundyear demo` writes:\n\n```\n%s\n```\n\n## Flags\n", command.Long, unindented(command.Example))
+	for _, section := range cli.FlagSections(command) {
+		title := section.Title
+		if title == "Flags" {
+			title = "Of this command"
+		}
+		fmt.Fprintf(&text, "\n### %s\n\n| flag | meaning |\n|---|---|\n", title)
+		section.Flags.VisitAll(func(flag *pflag.Flag) { text.WriteString(flagRow(flag)) })
+	}
 	for i, below := range command.Commands() {
 		if i == 0 {
-			text.WriteString("\n## What it has\n\n")
+			text.WriteString("\n## Subcommands\n\n")
 		}
 		fmt.Fprintf(&text, "- [%s](%s): %s.\n", below.CommandPath(), pageName(below), below.Short)
 	}
-	text.WriteString("\nExit codes: 0 done; 1 done, and there is something to see to; 2 the call is wrong; 3 something outside failed.\n")
+	text.WriteString("\nExit codes: 0 done; 1 done, but something needs your attention (lines that start with !); 2 wrong call, plan or data; 3 a file or server failed; 130 or 143 interrupted.\n")
 	return text.String()
 }
 
@@ -81,16 +87,11 @@ func flagRow(flag *pflag.Flag) string {
 	if flag.Shorthand != "" {
 		name = "-" + flag.Shorthand + ", " + name
 	}
-	kind, usage := pflag.UnquoteUsage(flag)
-	if kind != "" {
-		name += " " + kind
+	value, usage := cli.FlagUsage(flag)
+	if value != "" {
+		name += " " + value
 	}
-	switch flag.DefValue {
-	case "", "false", "[]", "-1", "0":
-	default:
-		usage += " (default " + strings.Trim(flag.DefValue, "[]") + ")"
-	}
-	return fmt.Sprintf("| `%s` | %s |\n", name, strings.ReplaceAll(usage, "|", `\|`))
+	return fmt.Sprintf("| `%s` | %s |\n", strings.ReplaceAll(name, "|", `\|`), strings.ReplaceAll(usage, "|", `\|`))
 }
 
 func unindented(text string) string {
