@@ -1,14 +1,14 @@
 # make          builds bin/roundyear
-# make demo     writes the made-up company into build/fernhollow and runs the round on it
-# make test     runs all tests, and the program that they drive, with the race detector; names those that are skipped
-# make kills    kills 210 runs at any moment and looks at what they leave
+# make demo     writes sample data to build/fernhollow and runs every main command on it
+# make test     runs all tests with the race detector, and names those that are skipped
+# make kills    kills 210 runs at random moments and checks what they leave behind
 # make lint     gofmt, go vet and staticcheck
 # make fuzz     each fuzz test for FUZZTIME, and MUTATIONS mutated inputs for the commands
 # make bench    Go benchmarks, and whole runs as ratios (needs hyperfine)
-# make docs     the pages made from the program, and what the examples say
+# make docs     regenerates the reference pages and the output of the examples
 # make man      manual pages in build/man
 # make release  static programs for Linux, macOS and Windows in build/release, with checksums
-# make shots    the pictures of docs/screenshots (needs xvfb xterm imagemagick fonts-dejavu-core)
+# make shots    the screenshots in docs/screenshots (needs xvfb xterm imagemagick fonts-dejavu-core)
 
 SHELL := /bin/bash
 .SHELLFLAGS := -o pipefail -c

@@ -90,9 +90,9 @@ func takenOver(t testing.TB) Calendar {
 	require.NoError(t, err)
 	retail, err := NewFiscalWeeks(FiscalWeeks{Name: "group", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31, Split: repeated(4, 5, 4)})
 	require.NoError(t, err)
-	changing, err := NewChanging("group", before, Since{day(t, "2019-01-01"), short}, Since{day(t, "2019-04-01"), after}, Since{day(t, "2040-04-01"), retail})
+	sequence, err := NewSequence("group", before, Since{day(t, "2019-01-01"), short}, Since{day(t, "2019-04-01"), after}, Since{day(t, "2040-04-01"), retail})
 	require.NoError(t, err)
-	return changing
+	return sequence
 }
 
 func thirds(t testing.TB) Calendar {
@@ -297,7 +297,7 @@ func TestFaultyFiscalCalendars(t *testing.T) {
 	}
 	plain := fiscalOf(t, civil.January, ByStart)
 	april := fiscalOf(t, civil.April, ByStart)
-	_, err = NewChanging("fiscal", plain, Since{day(t, "2019-04-01"), april})
+	_, err = NewSequence("fiscal", plain, Since{day(t, "2019-04-01"), april})
 	assert.EqualError(t, err, "the year that ends on 2019-03-31 is numbered 2019 and the one from 2019-04-01 on 2019: name the years after the change differently, or declare the short year")
 	_, err = NewDeclared(DeclaredYears{Name: "x", Weeks: ISOWeeks, Years: []DeclaredYear{
 		{Year: 2024, Starts: []civil.Day{day(t, "2024-01-01")}, Ends: day(t, "2024-06-30")},

@@ -15,7 +15,7 @@ func YearAgo(c Calendar, day civil.Day) (civil.Day, bool) {
 		before := c.At(Year, year.Number-1)
 		ago := before.First + (day - year.First)
 		return ago, ago <= before.Last
-	case *Changing:
+	case *Sequence:
 		part := c.partOf(day)
 		if ago, ok := YearAgo(part.Calendar, day); ok && ago >= part.first {
 			return ago, true
@@ -48,7 +48,7 @@ func IsWeekBased(c Calendar) bool {
 	switch c := c.(type) {
 	case *WeekYears:
 		return true
-	case *Changing:
+	case *Sequence:
 		return IsWeekBased(c.parts[len(c.parts)-1].Calendar)
 	}
 	return false
@@ -62,8 +62,8 @@ func ToDate(c Calendar, unit Unit, asOf civil.Day, period Period) civil.Day {
 	if months, ok := c.(*Months); ok && unit > Week {
 		return months.toDate(unit, asOf, period)
 	}
-	if changing, ok := c.(*Changing); ok && changing.partOf(asOf) == changing.partOf(period.First) {
-		part := changing.partOf(asOf)
+	if sequence, ok := c.(*Sequence); ok && sequence.partOf(asOf) == sequence.partOf(period.First) {
+		part := sequence.partOf(asOf)
 		return min(ToDate(part.Calendar, unit, asOf, part.Locate(unit, period.First)), period.Last)
 	}
 	return min(period.First+(asOf-c.Locate(unit, asOf).First), period.Last)

@@ -23,18 +23,18 @@ const (
 	TimeOfDay  Kind = "time of day"
 	Duplicate  Kind = "duplicate day"
 	Missing    Kind = "missing days"
-	Disorder   Kind = "out of order"
+	OutOfOrder   Kind = "out of order"
 	WrongKey   Kind = "wrong key"
-	Uncovered  Kind = "facts not in the table"
+	NotInTable  Kind = "facts not in the table"
 	WrongValue Kind = "wrong values"
 	Ambiguous  Kind = "ambiguous sort key"
-	Broken     Kind = "split period"
-	Crossing   Kind = "overlapping periods"
-	Apart      Kind = "period boundaries"
-	NotWhole   Kind = "incomplete year"
+	SplitPeriod     Kind = "split period"
+	OverlappingPeriods   Kind = "overlapping periods"
+	WrongBounds      Kind = "period boundaries"
+	IncompleteYear   Kind = "incomplete year"
 )
 
-// Fault is one place where a table is wrong. The fields that mean nothing for
+// Fault is one fault of a table. The fields that mean nothing for
 // its kind are left empty.
 type Fault struct {
 	Kind Kind
@@ -114,7 +114,7 @@ func (t *Table) Add(r Row) {
 	}
 	if len(t.rows) > 0 {
 		if before := t.rows[len(t.rows)-1]; r.Day < before.day {
-			t.faults = append(t.faults, Fault{Kind: Disorder, Lines: []int{before.line, r.Line}, First: before.day, Last: r.Day, Count: 1})
+			t.faults = append(t.faults, Fault{Kind: OutOfOrder, Lines: []int{before.line, r.Line}, First: before.day, Last: r.Day, Count: 1})
 		}
 	}
 	t.rows = append(t.rows, row{r.Day, r.Line})
@@ -171,7 +171,7 @@ type Report struct {
 	Matched   []Matched
 	Columns   int
 	Unchecked []Unchecked
-	Proved    Proved
+	Verified    Verified
 	// WholeYears are the years that hold facts and that the table has whole.
 	WholeYears []string
 }
@@ -244,7 +244,7 @@ func (r *Report) AddValues(compared *Comparer) {
 // AddStructure adds what was found when periods were held against each other.
 func (r *Report) AddStructure(s *Structure) {
 	faults, proved := s.Faults()
-	r.Faults, r.Proved = append(r.Faults, faults...), proved
+	r.Faults, r.Verified = append(r.Faults, faults...), proved
 	r.sort()
 }
 
@@ -266,7 +266,7 @@ func (r *Report) AddYears(calendars []calendar.Calendar, facts []*Facts) {
 				r.WholeYears = append(r.WholeYears, c.Label(year))
 				continue
 			}
-			fault := Fault{Kind: NotWhole, Column: c.Name(), Value: c.Label(year), First: year.First, Last: r.First - 1}
+			fault := Fault{Kind: IncompleteYear, Column: c.Name(), Value: c.Label(year), First: year.First, Last: r.First - 1}
 			if year.Last > r.Last {
 				fault.First, fault.Last = r.Last+1, year.Last
 			}
@@ -278,7 +278,7 @@ func (r *Report) AddYears(calendars []calendar.Calendar, facts []*Facts) {
 }
 
 func rank(kind Kind) int {
-	return slices.Index([]Kind{BlankDate, Unreadable, TimeOfDay, Duplicate, Missing, Disorder, WrongKey, WrongValue, Ambiguous, Broken, Crossing, Apart, NotWhole, Uncovered}, kind)
+	return slices.Index([]Kind{BlankDate, Unreadable, TimeOfDay, Duplicate, Missing, OutOfOrder, WrongKey, WrongValue, Ambiguous, SplitPeriod, OverlappingPeriods, WrongBounds, IncompleteYear, NotInTable}, kind)
 }
 
 // cover finds the runs of days of facts that the table does not have.
@@ -299,7 +299,7 @@ func (r *Report) cover(f *Facts, rows []row) {
 			count += f.days[absent[end]]
 			end++
 		}
-		r.Faults = append(r.Faults, Fault{Kind: Uncovered, Source: f.Source, First: absent[i], Last: absent[end-1], Count: count})
+		r.Faults = append(r.Faults, Fault{Kind: NotInTable, Source: f.Source, First: absent[i], Last: absent[end-1], Count: count})
 		i = end
 	}
 	r.Facts = append(r.Facts, covered)

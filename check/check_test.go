@@ -33,13 +33,13 @@ func TestFaultsSayWhere(t *testing.T) {
 	}{
 		"duplicates": {tableOf(1, 2, 2, 3, 2), []Fault{
 			{Kind: Duplicate, Lines: []int{3, 4, 6}, First: on(2), Last: on(2), Count: 2},
-			{Kind: Disorder, Lines: []int{5, 6}, First: on(3), Last: on(2), Count: 1},
+			{Kind: OutOfOrder, Lines: []int{5, 6}, First: on(3), Last: on(2), Count: 1},
 		}},
 		"runs of missing days": {tableOf(1, 4, 5, 40), []Fault{
 			{Kind: Missing, First: on(2), Last: on(3), Count: 2},
 			{Kind: Missing, First: on(6), Last: on(39), Count: 34},
 		}},
-		"out of order": {tableOf(2, 1, 3), []Fault{{Kind: Disorder, Lines: []int{2, 3}, First: on(2), Last: on(1), Count: 1}}},
+		"out of order": {tableOf(2, 1, 3), []Fault{{Kind: OutOfOrder, Lines: []int{2, 3}, First: on(2), Last: on(1), Count: 1}}},
 	} {
 		assert.Equal(t, c.want, c.table.Report().Faults, name)
 	}
@@ -81,8 +81,8 @@ func TestFactsWithoutADay(t *testing.T) {
 	facts.Join(other)
 	report := tableOf(1, 2, 3, 4).Report(facts)
 	assert.Equal(t, []Fault{
-		{Kind: Uncovered, Source: "sales", First: on(5), Last: on(6), Count: 4},
-		{Kind: Uncovered, Source: "sales", First: on(9), Last: on(9), Count: 1},
+		{Kind: NotInTable, Source: "sales", First: on(5), Last: on(6), Count: 4},
+		{Kind: NotInTable, Source: "sales", First: on(9), Last: on(9), Count: 1},
 	}, report.Faults)
 	assert.Equal(t, []Covered{{Source: "sales", Count: 8, Blanks: 2, Placed: 3}}, report.Facts)
 

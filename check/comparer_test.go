@@ -14,7 +14,7 @@ import (
 
 // named returns matching by name of some attributes of a catalogue.
 func named(c *dimension.Catalogue) *Matching {
-	return &Matching{Catalogue: c, Attributes: c.Lasting(), NameOf: func(name string) string { return name }}
+	return &Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }}
 }
 
 // Comparers of a table's pieces, joined in its order, have found what was put
@@ -62,7 +62,7 @@ func TestJoinedComparersHaveFoundAllWrongValues(t *testing.T) {
 		for from := 0; from < len(rows); {
 			piece, to := NewComparer(c, matched, nil), min(from+1+random.IntN(90), len(rows))
 			for i := from; i < to; i++ {
-				piece.Compare(i+2, rows[i].Day, func(place int) []byte { return []byte(table[i][place]) })
+				piece.Compare(i+2, rows[i].Day, func(index int) []byte { return []byte(table[i][index]) })
 			}
 			joined.Join(piece)
 			from = to
@@ -92,12 +92,12 @@ func TestTheShareOfRowsThatMustAgree(t *testing.T) {
 			if assert.Equal(t, known, len(matched) == 1, "%d of %d wrong", wrong, rows) && known {
 				assert.Equal(t, "julian_day", matched[0].Attribute.Name)
 			}
-			place := 0
-			for matching.Attributes[place].Name != "julian_day" {
-				place++
+			index := 0
+			for matching.Attributes[index].Name != "julian_day" {
+				index++
 			}
-			assert.Equal(t, known, matching.Agrees(0, place, sample), "%d of %d wrong", wrong, rows)
-			assert.Equal(t, wrong == 0, matching.AgreesFully(0, place, sample))
+			assert.Equal(t, known, matching.Agrees(0, index, sample), "%d of %d wrong", wrong, rows)
+			assert.Equal(t, wrong == 0, matching.AgreesFully(0, index, sample))
 		}
 	}
 	assert.False(t, named(c).Agrees(0, 0, nil), "no row is no proof")
@@ -113,7 +113,7 @@ func TestSimilarNamesGiveWayToValues(t *testing.T) {
 	matching.ByValues = true
 	of := func(columns ...string) (found []string) {
 		for _, one := range matching.Match(columns, rows) {
-			text := columns[one.Place] + " " + one.Column + " " + one.Attribute.Name
+			text := columns[one.Index] + " " + one.Column + " " + one.Attribute.Name
 			if one.ByValues {
 				text += " by values"
 			}
@@ -141,7 +141,7 @@ func TestOfSeveralAttributesThatAgree(t *testing.T) {
 		rows[i].Fields = append(rows[i].Fields, rows[i].Fields[0])
 	}
 	var alike []string
-	for i, attribute := range c.Lasting() {
+	for i, attribute := range c.Stable() {
 		if named(c).AgreesFully(0, i, rows) {
 			alike = append(alike, attribute.Name)
 		}

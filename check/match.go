@@ -31,7 +31,7 @@ type Matching struct {
 
 // A column holds an attribute when this share of the sampled rows agree.
 const (
-	leastAgreeing = 95
+	minAgreeing = 95
 	percent       = 100
 )
 
@@ -44,30 +44,30 @@ func (m *Matching) Match(columns []string, rows []SampleRow) []Matched {
 	var matched []Matched
 	taken := map[string]bool{}
 	var open []int
-	for place, column := range columns {
+	for index, column := range columns {
 		named := m.byName(column)
 		_, given := m.Given[column]
-		if named >= 0 && (given || !m.ByValues || m.isNamed(column, named) || m.Agrees(place, named, rows)) {
-			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[named]})
+		if named >= 0 && (given || !m.ByValues || m.isNamed(column, named) || m.Agrees(index, named, rows)) {
+			matched = append(matched, Matched{Index: index, Column: column, Attribute: m.Attributes[named]})
 			taken[m.Attributes[named].Name] = true
 			continue
 		}
-		open = append(open, place)
+		open = append(open, index)
 	}
 	var agreeing map[int][]int
 	if m.ByValues {
-		open = slices.DeleteFunc(open, func(place int) bool { return !varies(rows, place) && m.byName(columns[place]) < 0 })
+		open = slices.DeleteFunc(open, func(index int) bool { return !varies(rows, index) && m.byName(columns[index]) < 0 })
 		agreeing = m.agreement(open, rows)
 	}
-	for _, place := range open {
-		column, best := columns[place], -1
-		if m.ByValues && varies(rows, place) {
-			best = m.best(column, agreeing[place], len(rows), taken)
+	for _, index := range open {
+		column, best := columns[index], -1
+		if m.ByValues && varies(rows, index) {
+			best = m.best(column, agreeing[index], len(rows), taken)
 		}
 		if best >= 0 {
-			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[best], ByValues: true})
+			matched = append(matched, Matched{Index: index, Column: column, Attribute: m.Attributes[best], ByValues: true})
 		} else if named := m.byName(column); named >= 0 {
-			matched = append(matched, Matched{Place: place, Column: column, Attribute: m.Attributes[named]})
+			matched = append(matched, Matched{Index: index, Column: column, Attribute: m.Attributes[named]})
 		}
 	}
 	return matched
@@ -80,20 +80,20 @@ func (m *Matching) isNamed(column string, named int) bool {
 }
 
 // Agrees tells whether most of the rows of a column agree with an attribute, by
-// its place among those of the matching.
-func (m *Matching) Agrees(place, named int, rows []SampleRow) bool {
-	return m.enough(m.agreeing(place, named, rows), len(rows))
+// its index among those of the matching.
+func (m *Matching) Agrees(index, named int, rows []SampleRow) bool {
+	return m.enough(m.agreeing(index, named, rows), len(rows))
 }
 
 // AgreesFully tells whether all rows do.
-func (m *Matching) AgreesFully(place, named int, rows []SampleRow) bool {
-	return len(rows) > 0 && m.agreeing(place, named, rows) == len(rows)
+func (m *Matching) AgreesFully(index, named int, rows []SampleRow) bool {
+	return len(rows) > 0 && m.agreeing(index, named, rows) == len(rows)
 }
 
-func (m *Matching) agreeing(place, named int, rows []SampleRow) int {
+func (m *Matching) agreeing(index, named int, rows []SampleRow) int {
 	cursor, agreeing := m.Catalogue.Cursor(m.Attributes[named:named+1]), 0
 	for _, row := range rows {
-		if Same(cursor.MoveTo(row.Day)[0], m.Attributes[named].Type, []byte(row.Fields[place]), m.Read) {
+		if Same(cursor.MoveTo(row.Day)[0], m.Attributes[named].Type, []byte(row.Fields[index]), m.Read) {
 			agreeing++
 		}
 	}
@@ -101,7 +101,7 @@ func (m *Matching) agreeing(place, named int, rows []SampleRow) int {
 }
 
 func (m *Matching) enough(agreeing, rows int) bool {
-	return rows > 0 && agreeing*percent >= rows*leastAgreeing
+	return rows > 0 && agreeing*percent >= rows*minAgreeing
 }
 
 // byName returns the attribute that a column's name says, or -1.
@@ -132,22 +132,22 @@ func folded(name string) string {
 	}, strings.ToLower(name))
 }
 
-// agreement counts for each place and attribute the rows in which they agree.
+// agreement counts for each index and attribute the rows in which they agree.
 // It gives up on a pair that has disagreed too often.
-func (m *Matching) agreement(places []int, rows []SampleRow) map[int][]int {
+func (m *Matching) agreement(indexes []int, rows []SampleRow) map[int][]int {
 	agreeing, wrong := map[int][]int{}, map[int][]int{}
-	for _, place := range places {
-		agreeing[place], wrong[place] = make([]int, len(m.Attributes)), make([]int, len(m.Attributes))
+	for _, index := range indexes {
+		agreeing[index], wrong[index] = make([]int, len(m.Attributes)), make([]int, len(m.Attributes))
 	}
-	if len(places) == 0 {
+	if len(indexes) == 0 {
 		return agreeing
 	}
-	most := len(rows) * (percent - leastAgreeing) / percent
+	most := len(rows) * (percent - minAgreeing) / percent
 	cursor := m.Catalogue.Cursor(m.Attributes)
 	for _, row := range rows {
 		values := cursor.MoveTo(row.Day)
-		for _, place := range places {
-			field, right, failed := []byte(row.Fields[place]), agreeing[place], wrong[place]
+		for _, index := range indexes {
+			field, right, failed := []byte(row.Fields[index]), agreeing[index], wrong[index]
 			for i := range values {
 				if failed[i] > most {
 					continue
@@ -195,9 +195,9 @@ func commonWords(column, attribute string) int {
 
 // varies tells whether a column has more than one value, since one value says
 // nothing of what it holds.
-func varies(rows []SampleRow, place int) bool {
+func varies(rows []SampleRow, index int) bool {
 	for _, row := range rows {
-		if row.Fields[place] != rows[0].Fields[place] {
+		if row.Fields[index] != rows[0].Fields[index] {
 			return true
 		}
 	}

@@ -35,7 +35,7 @@ func NewStructure(matched []Matched) *Structure {
 	needed := map[string]bool{}
 	for _, one := range matched {
 		a := one.Attribute
-		isPeriod := a.Holds.Unit != calendar.Day && (a.IsKey || strings.HasSuffix(a.Name, "_start") || strings.HasSuffix(a.Name, "_end"))
+		isPeriod := a.SameFor.Unit != calendar.Day && (a.IsKey || strings.HasSuffix(a.Name, "_start") || strings.HasSuffix(a.Name, "_end"))
 		if a.SortBy != "" || isPeriod {
 			needed[a.Name] = true
 		}
@@ -51,16 +51,16 @@ func NewStructure(matched []Matched) *Structure {
 	return s
 }
 
-// Places returns the places of the columns that Add wants, in its order.
+// Places returns the indexes of the columns that Add wants, in its order.
 func (s *Structure) Places() []int {
-	var places []int
+	var indexes []int
 	for _, column := range s.columns {
-		places = append(places, column.Place)
+		indexes = append(indexes, column.Index)
 	}
-	return places
+	return indexes
 }
 
-// Add takes in the values of a row at the places.
+// Add takes in the values of a row at the indexes.
 func (s *Structure) Add(line int, day civil.Day, values []string) {
 	row := structureRow{day: day, line: line, values: make([]int32, len(values))}
 	for i, value := range values {
@@ -77,14 +77,14 @@ func (s *Structure) Add(line int, day civil.Day, values []string) {
 	s.rows = append(s.rows, row)
 }
 
-// Proved says what the structure has proved, and of how many columns or pairs.
-type Proved struct{ Labels, Runs, Nested, Bounds int }
+// Verified says what the structure has proved, and of how many columns or pairs.
+type Verified struct{ Labels, Runs, Nested, Bounds int }
 
 // Faults returns what is wrong, and what was looked at.
-func (s *Structure) Faults() ([]Fault, Proved) {
+func (s *Structure) Faults() ([]Fault, Verified) {
 	slices.SortStableFunc(s.rows, func(a, b structureRow) int { return int(a.day - b.day) })
 	var faults []Fault
-	var proved Proved
+	var proved Verified
 	for i, column := range s.columns {
 		a := column.Attribute
 		switch {
@@ -93,7 +93,7 @@ func (s *Structure) Faults() ([]Fault, Proved) {
 				proved.Labels++
 				faults = append(faults, s.oneToOne(i, key)...)
 			}
-		case a.IsKey && a.Holds.Unit != calendar.Day:
+		case a.IsKey && a.SameFor.Unit != calendar.Day:
 			proved.Runs++
 			faults = append(faults, s.oneRun(i)...)
 			for j, coarser := range s.columns {
@@ -103,7 +103,7 @@ func (s *Structure) Faults() ([]Fault, Proved) {
 				}
 			}
 		case strings.HasSuffix(a.Name, "_start") || strings.HasSuffix(a.Name, "_end"):
-			if key := s.keyOf(a.Holds); key >= 0 {
+			if key := s.keyOf(a.SameFor); key >= 0 {
 				proved.Bounds++
 				faults = append(faults, s.bound(i, key, strings.HasSuffix(a.Name, "_start"))...)
 			}
@@ -117,20 +117,20 @@ func (s *Structure) find(attribute string) int {
 }
 
 func (s *Structure) keyOf(grain calendar.Grain) int {
-	return slices.IndexFunc(s.columns, func(c structureColumn) bool { return c.Attribute.IsKey && c.Attribute.Holds == grain })
+	return slices.IndexFunc(s.columns, func(c structureColumn) bool { return c.Attribute.IsKey && c.Attribute.SameFor == grain })
 }
 
 // isAbove tells whether a column holds a coarser period of the same calendar,
 // in which each of the finer lies. Weeks lie in years, and cross all between.
 func (s *Structure) isAbove(coarser, finer structureColumn) bool {
 	a, b := coarser.Attribute, finer.Attribute
-	if !a.IsKey || a.Holds.Calendar != b.Holds.Calendar || a.Holds.Unit <= b.Holds.Unit {
+	if !a.IsKey || a.SameFor.Calendar != b.SameFor.Calendar || a.SameFor.Unit <= b.SameFor.Unit {
 		return false
 	}
-	if b.Holds.Unit == calendar.Week {
-		return a.Holds.Unit == calendar.Year || calendar.IsWeekBased(a.Holds.Calendar)
+	if b.SameFor.Unit == calendar.Week {
+		return a.SameFor.Unit == calendar.Year || calendar.IsWeekBased(a.SameFor.Calendar)
 	}
-	return nestedUnits(b.Holds.Unit, a.Holds.Unit)
+	return nestedUnits(b.SameFor.Unit, a.SameFor.Unit)
 }
 
 // nestedUnits tells whether each period of a finer unit lies in one of a
@@ -147,7 +147,7 @@ func nestedUnits(finer, coarser calendar.Unit) bool {
 // and each key for one label.
 func (s *Structure) oneToOne(label, key int) []Fault {
 	year := -1
-	holds := s.columns[label].Attribute.Holds
+	holds := s.columns[label].Attribute.SameFor
 	if holds.Unit != calendar.Year {
 		year = s.keyOf(calendar.Grain{Calendar: holds.Calendar, Unit: calendar.Year})
 	}
@@ -209,7 +209,7 @@ func (s *Structure) oneRun(key int) []Fault {
 			continue
 		}
 		if fault == nil {
-			fault = &Fault{Kind: Broken, Column: s.columns[key].Column, First: row.day, Last: row.day, Value: s.columns[key].texts[value]}
+			fault = &Fault{Kind: SplitPeriod, Column: s.columns[key].Column, First: row.day, Last: row.day, Value: s.columns[key].texts[value]}
 		}
 		fault.extend(row)
 	}
@@ -230,7 +230,7 @@ func (s *Structure) nested(finer, coarser int) []Fault {
 			continue
 		}
 		if fault == nil {
-			fault = &Fault{Kind: Crossing, Column: s.columns[finer].Column, Other: s.columns[coarser].Column, First: row.day, Last: row.day,
+			fault = &Fault{Kind: OverlappingPeriods, Column: s.columns[finer].Column, Other: s.columns[coarser].Column, First: row.day, Last: row.day,
 				Value:  s.columns[finer].texts[row.values[finer]] + " in " + s.columns[coarser].texts[row.values[coarser]],
 				Wanted: s.columns[coarser].texts[want]}
 		}
@@ -261,7 +261,7 @@ func (s *Structure) bound(bound, key int, isStart bool) []Fault {
 				continue
 			}
 			if fault == nil {
-				fault = &Fault{Kind: Apart, Column: s.columns[bound].Column, Other: s.columns[key].Column, First: row.day, Last: row.day, Value: text, Wanted: want.String()}
+				fault = &Fault{Kind: WrongBounds, Column: s.columns[bound].Column, Other: s.columns[key].Column, First: row.day, Last: row.day, Value: text, Wanted: want.String()}
 			}
 			fault.extend(row)
 		}

@@ -11,8 +11,8 @@ import (
 
 // Matched is a column of the table and the attribute that it holds.
 type Matched struct {
-	// Place is the column's place in the rows, Column its name.
-	Place     int
+	// Index is the column's index in the rows, Column its name.
+	Index     int
 	Column    string
 	Attribute dimension.Attribute
 	// ByValues tells that the column is known by what it holds, and not by its
@@ -41,7 +41,7 @@ func Same(want cell.Value, typ cell.Type, got []byte, read func([]byte) (civil.D
 		number, err := strconv.Atoi(text)
 		return err == nil && strconv.Itoa(number) == want.String()
 	case cell.Boolean:
-		truth, ok := truths[strings.ToLower(string(got))]
+		truth, ok := booleans[strings.ToLower(string(got))]
 		return ok && strconv.FormatBool(truth) == want.String()
 	case cell.Date:
 		text := string(got)
@@ -59,7 +59,7 @@ func Same(want cell.Value, typ cell.Type, got []byte, read func([]byte) (civil.D
 	return false
 }
 
-var truths = map[string]bool{
+var booleans = map[string]bool{
 	"true": true, "t": true, "yes": true, "y": true, "1": true,
 	"false": false, "f": false, "no": false, "n": false, "0": false,
 }
@@ -103,11 +103,11 @@ func NewComparer(catalogue *dimension.Catalogue, matched []Matched, read func([]
 }
 
 // Compare holds the row of a day against what its columns should have; field
-// returns the value at a place.
+// returns the value at an index.
 func (c *Comparer) Compare(line int, day civil.Day, field func(int) []byte) {
 	values := c.cursor.MoveTo(day)
 	for i, one := range c.matched {
-		got := field(one.Place)
+		got := field(one.Index)
 		if !Same(values[i], one.Attribute.Type, got, c.read) {
 			c.Wrong[i].add(line, day, string(got), values[i].String())
 		}

@@ -74,7 +74,7 @@ func TestColumnsAreKnownByWhatTheyHold(t *testing.T) {
 	c := catalogue(t)
 	names := []string{"month", "fiscal_month", "month_name", "fiscal_year_label", "is_weekend", "date_364_days_ago", "quarter_end", "day_of_year", "fiscal_week_key", "julian_day"}
 	columns, rows := table(t, c, names...)
-	matching := &Matching{Catalogue: c, Attributes: c.Lasting(), NameOf: func(name string) string { return name }, ByValues: true}
+	matching := &Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }, ByValues: true}
 	matched := matching.Match(columns, rows)
 	require.Len(t, matched, len(names))
 	for i, one := range matched {
@@ -105,18 +105,18 @@ func TestColumnsAreKnownByWhatTheyHold(t *testing.T) {
 func TestStructureOfARightTable(t *testing.T) {
 	c := catalogue(t)
 	var names []string
-	for _, attribute := range c.Lasting() {
+	for _, attribute := range c.Stable() {
 		names = append(names, attribute.Name)
 	}
 	columns, rows := table(t, c, names...)
-	matching := &Matching{Catalogue: c, Attributes: c.Lasting(), NameOf: func(name string) string { return name }}
+	matching := &Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }}
 	matched := matching.Match(names, rows)
 	require.Len(t, matched, len(columns))
 	s := NewStructure(matched)
 	for i, row := range rows {
 		var values []string
-		for _, place := range s.Places() {
-			values = append(values, row.Fields[place])
+		for _, index := range s.Places() {
+			values = append(values, row.Fields[index])
 		}
 		s.Add(i+2, row.Day, values)
 	}
@@ -135,8 +135,8 @@ func TestWhatAttributesDependOn(t *testing.T) {
 		depends[attribute.Name] = DependsOn(attribute)
 	}
 	for name, want := range map[string]Depends{
-		"year": OnNothing, "month_name": OnNothing, "day_name": OnNothing, "iso_week": OnNothing, "is_leap_year": OnNothing, "is_weekend": OnNothing, "day_of_week": OnNothing,
-		"days_left_in_week": OnNothing, "week": OnWeeks, "week_label": OnWeeks, "fiscal_year": OnFiscal, "fiscal_week_key": OnFiscal, "is_workday": OnDaysOff,
+		"year": Independent, "month_name": Independent, "day_name": Independent, "iso_week": Independent, "is_leap_year": Independent, "is_weekend": Independent, "day_of_week": Independent,
+		"days_left_in_week": Independent, "week": OnWeeks, "week_label": OnWeeks, "fiscal_year": OnFiscal, "fiscal_week_key": OnFiscal, "is_workday": OnDaysOff,
 		"workday_of_month": OnDaysOff, "holiday_name": OnDaysOff, "day_offset": OnAsOf, "is_current_fiscal_year": OnAsOf,
 	} {
 		got, known := depends[name]
@@ -145,7 +145,7 @@ func TestWhatAttributesDependOn(t *testing.T) {
 	}
 }
 
-// The customs of a table are those of most of its rows.
+// The conventions of a table are those of most of its rows.
 func TestCustomsOfATable(t *testing.T) {
 	german, err := language.Of("de")
 	require.NoError(t, err)
@@ -160,21 +160,21 @@ func TestCustomsOfATable(t *testing.T) {
 	for i := range 10 { // wrong ones among them
 		rows[i*30].Fields = []string{"Foo", "Foo", "true", "9"}
 	}
-	customs := CustomsOf(columns, rows)
-	assert.Equal(t, "de", customs.Language.Tag[:2])
-	assert.Equal(t, []civil.Weekday{civil.Friday, civil.Saturday}, customs.Weekend)
-	assert.Equal(t, civil.Sunday, customs.WeekStart)
-	defaults := Customs{language.English, []civil.Weekday{civil.Saturday, civil.Sunday}, civil.Monday}
-	assert.Equal(t, defaults, CustomsOf([]string{"a", "b", "c", "d"}, rows))
+	conventions := ConventionsOf(columns, rows)
+	assert.Equal(t, "de", conventions.Language.Tag[:2])
+	assert.Equal(t, []civil.Weekday{civil.Friday, civil.Saturday}, conventions.Weekend)
+	assert.Equal(t, civil.Sunday, conventions.WeekStart)
+	defaults := Conventions{language.English, []civil.Weekday{civil.Saturday, civil.Sunday}, civil.Monday}
+	assert.Equal(t, defaults, ConventionsOf([]string{"a", "b", "c", "d"}, rows))
 	// Two rows may well agree on what nobody does.
 	two := []SampleRow{{civil.MustOf(2026, 1, 5), []string{"Foo", "Foo", "true", "2"}}, {civil.MustOf(2026, 1, 6), []string{"Foo", "Foo", "false", "1"}}}
-	assert.Equal(t, defaults, CustomsOf(columns, two), "no weekend is a Monday, and no week starts on a Tuesday")
+	assert.Equal(t, defaults, ConventionsOf(columns, two), "no weekend is a Monday, and no week starts on a Tuesday")
 	two = []SampleRow{{civil.MustOf(2026, 1, 9), []string{"Foo", "Foo", "true", "2"}}, {civil.MustOf(2026, 1, 10), []string{"Foo", "Foo", "false", "1"}}}
-	assert.Equal(t, Customs{language.English, []civil.Weekday{civil.Friday}, civil.Saturday}, CustomsOf(columns, two))
+	assert.Equal(t, Conventions{language.English, []civil.Weekday{civil.Friday}, civil.Saturday}, ConventionsOf(columns, two))
 	for i := range rows {
 		rows[i].Fields = []string{"Foo", "Foo", "true", "9"}
 	}
-	assert.Equal(t, defaults, CustomsOf(columns, rows), "what follows no custom is wrong")
+	assert.Equal(t, defaults, ConventionsOf(columns, rows), "what follows no custom is wrong")
 }
 
 // A column with the very name of an attribute is held to it, whatever it holds.

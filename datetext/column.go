@@ -48,9 +48,9 @@ type Column struct {
 	shapes map[string]*tally
 	last   *tally
 	buffer []byte
-	// strange are the values that no pattern could read.
-	strange      int
-	strangeFirst []Example
+	// unmatched are the values that no pattern could read.
+	unmatched      int
+	firstUnmatched []Example
 	// names counts the values by the name of their month.
 	names map[string]*nameCount
 }
@@ -79,7 +79,7 @@ type tally struct {
 	open      int
 	openFirst []Example
 	// years is about dates with years of two digits.
-	years yearPlace
+	years yearPosition
 	// again counts values with the date of the value before, whose outcome was
 	// againRead and againDiffer; they are not in the other counts yet.
 	again       int
@@ -132,9 +132,9 @@ func (c *Column) Observe(line int, value []byte) {
 	value = latin(value)
 	t := c.tallyOf(value)
 	if t == nil || len(t.candidates) == 0 {
-		c.strange++
-		if len(c.strangeFirst) < maxExamples {
-			c.strangeFirst = append(c.strangeFirst, Example{line, string(value)})
+		c.unmatched++
+		if len(c.firstUnmatched) < maxExamples {
+			c.firstUnmatched = append(c.firstUnmatched, Example{line, string(value)})
 		}
 		return
 	}
@@ -331,8 +331,8 @@ func (r *Reader) follows(t *tally) bool {
 func (c *Column) Join(other *Column) {
 	c.values += other.values
 	c.blanks += other.blanks
-	c.strange += other.strange
-	c.strangeFirst = firstOf(c.strangeFirst, other.strangeFirst)
+	c.unmatched += other.unmatched
+	c.firstUnmatched = firstOf(c.firstUnmatched, other.firstUnmatched)
 	c.last = nil
 	c.settleTallies()
 	other.settleTallies()
@@ -407,7 +407,7 @@ func (c *Column) LooksLikeDates() bool {
 		if len(t.candidates) == 0 {
 			continue
 		}
-		if strings.Trim(t.shape, "0") == "" && (t.neither > 0 || t.farYears > 0 || c.strange > 0) {
+		if strings.Trim(t.shape, "0") == "" && (t.neither > 0 || t.farYears > 0 || c.unmatched > 0) {
 			return false
 		}
 		read += t.count - t.neither
@@ -520,7 +520,7 @@ func (e *MixedOrders) Error() string {
 // MixedOrders or OpenLanguage.
 func (c *Column) Decide() (*Decision, error) {
 	c.settleTallies()
-	d := &Decision{Values: c.values, Blanks: c.blanks, Unread: c.strange, Faults: c.strangeFirst, Order: c.asked.Order,
+	d := &Decision{Values: c.values, Blanks: c.blanks, Unread: c.unmatched, Faults: c.firstUnmatched, Order: c.asked.Order,
 		Asked: c.asked.Pattern != nil || c.asked.Order != Unsettled}
 	if d.Order == Unsettled {
 		if err := c.settle(d); err != nil {

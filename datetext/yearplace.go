@@ -5,9 +5,9 @@ import (
 	"math/bits"
 )
 
-// yearPlace gathers whether dates such as 26/04/03, which are read with the
+// yearPosition gathers whether dates such as 26/04/03, which are read with the
 // year last, could have it first.
-type yearPlace struct {
+type yearPosition struct {
 	// settled tells that a value cannot have the year first.
 	settled bool
 	// first and last are the different numbers in both places, as bits.
@@ -16,7 +16,7 @@ type yearPlace struct {
 	examples    []Example
 }
 
-func (y *yearPlace) observe(line int, value []byte, pattern *Pattern) {
+func (y *yearPosition) observe(line int, value []byte, pattern *Pattern) {
 	if y.settled {
 		return
 	}
@@ -34,7 +34,7 @@ func (y *yearPlace) observe(line int, value []byte, pattern *Pattern) {
 	}
 }
 
-func (y *yearPlace) join(other *yearPlace) {
+func (y *yearPosition) join(other *yearPosition) {
 	y.settled = y.settled || other.settled
 	y.count += other.count
 	y.examples = firstOf(y.examples, other.examples)
@@ -71,7 +71,7 @@ func (e *OpenYear) Error() string {
 // at most half as many different numbers as the first, as years have and days
 // have not.
 func (c *Column) yearsSettled() error {
-	var all yearPlace
+	var all yearPosition
 	for _, t := range c.shapes {
 		all.join(&t.years)
 	}

@@ -449,10 +449,10 @@ func (r *Recurrence) passing(from, end civil.Day) []civil.Day {
 
 func daysOfYear(year int) int { return int(civil.FirstOfYear(year+1) - civil.FirstOfYear(year)) }
 
-// countsAs tells whether a list has a place, counted from the first or, when
+// countsAs tells whether a list has an index, counted from the first or, when
 // negative, from the last of so many.
-func countsAs(list []int, place, of int) bool {
-	return slices.Contains(list, place) || slices.Contains(list, place-of-1)
+func countsAs(list []int, index, of int) bool {
+	return slices.Contains(list, index) || slices.Contains(list, index-of-1)
 }
 
 // isWeekday tells whether a day is one of BYDAY: of a weekday, or the nth of it

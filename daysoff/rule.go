@@ -124,9 +124,9 @@ func (r *Rule) moved(day civil.Day) civil.Day {
 	return day
 }
 
-// HoldsIn tells whether the rule holds in a place: a region such as IE, or a
+// AppliesIn tells whether the rule holds in a place: a region such as IE, or a
 // subdivision such as DE-BY.
-func (r *Rule) HoldsIn(place string) bool {
+func (r *Rule) AppliesIn(place string) bool {
 	return len(r.Scope) == 0 || slices.Contains(r.Scope, place)
 }
 

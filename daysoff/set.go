@@ -342,7 +342,7 @@ func (s *Set) free(one DayOff, taken days) civil.Day {
 	isFree := func(day civil.Day) bool {
 		return !taken[day] && (!s.IsWeekend(day) || len(s.weekend) == 7)
 	}
-	for away := civil.Day(0); away < mostIdle; away++ {
+	for away := civil.Day(0); away < maxIdle; away++ {
 		if one.Rule.Nearest && isFree(one.Own-away) {
 			return one.Own - away
 		}

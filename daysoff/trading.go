@@ -78,11 +78,11 @@ type Reason string
 
 // The reasons.
 const (
-	AsARule      Reason = "regular opening"
-	OpenAgainst  Reason = "special opening"
+	RegularOpening      Reason = "regular opening"
+	SpecialOpening  Reason = "special opening"
 	NotYetOpened Reason = "not opened yet"
 	ClosedDown   Reason = "closed down"
-	ShutAgainst  Reason = "special closing"
+	SpecialClosing  Reason = "special closing"
 	ShutFor      Reason = "closure"
 	OnHoliday    Reason = "holiday"
 	OnWeekday    Reason = "weekday"
@@ -98,10 +98,10 @@ func (s *Site) IsOpen(day civil.Day) (open bool, reason Reason, words string) {
 		return false, ClosedDown, fmt.Sprintf("was open until %s", *s.Closed)
 	}
 	if why, holds := s.Shuts.on(day); holds {
-		return false, ShutAgainst, why
+		return false, SpecialClosing, why
 	}
 	if why, holds := s.Opens.on(day); holds {
-		return true, OpenAgainst, why
+		return true, SpecialOpening, why
 	}
 	for _, closure := range s.Closures {
 		if day >= closure.From && day <= closure.To {
@@ -122,5 +122,5 @@ func (s *Site) IsOpen(day civil.Day) (open bool, reason Reason, words string) {
 	if !slices.Contains(s.Weekdays, day.Weekday()) {
 		return false, OnWeekday, day.Weekday().String()
 	}
-	return true, AsARule, ""
+	return true, RegularOpening, ""
 }

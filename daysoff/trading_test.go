@@ -25,12 +25,12 @@ func TestWhenASiteIsOpen(t *testing.T) {
 		reason Reason
 		words  string
 	}{
-		{"2025-02-28", false, NotYetOpened, "opens on 2025-03-01"}, {"2025-03-01", true, AsARule, ""}, {"2027-01-01", false, ClosedDown, "was open until 2026-12-31"},
-		{"2026-03-01", true, OpenAgainst, "first Sunday"}, {"2026-03-08", false, OnWeekday, "Sunday"},
-		{"2026-04-06", false, OnHoliday, "Easter Monday"}, {"2026-05-05", true, AsARule, ""}, {"2026-12-24", true, AsARule, ""},
-		{"2026-02-03", false, ShutFor, "refitting"}, {"2026-02-04", true, OpenAgainst, "sale"}, {"2026-12-25", false, ShutAgainst, "Christmas"},
+		{"2025-02-28", false, NotYetOpened, "opens on 2025-03-01"}, {"2025-03-01", true, RegularOpening, ""}, {"2027-01-01", false, ClosedDown, "was open until 2026-12-31"},
+		{"2026-03-01", true, SpecialOpening, "first Sunday"}, {"2026-03-08", false, OnWeekday, "Sunday"},
+		{"2026-04-06", false, OnHoliday, "Easter Monday"}, {"2026-05-05", true, RegularOpening, ""}, {"2026-12-24", true, RegularOpening, ""},
+		{"2026-02-03", false, ShutFor, "refitting"}, {"2026-02-04", true, SpecialOpening, "sale"}, {"2026-12-25", false, SpecialClosing, "Christmas"},
 		// The first Sunday of November 2026 is the 1st: what shuts wins.
-		{"2026-11-01", false, ShutAgainst, "All Saints"},
+		{"2026-11-01", false, SpecialClosing, "All Saints"},
 	} {
 		open, reason, words := site.IsOpen(day(t, c.day))
 		assert.Equal(t, c.open, open, c.day)

@@ -92,7 +92,7 @@ func endsAfter29(year, month int, evening civil.Day) bool {
 	switch {
 	case newMoon > midnight+latestSunset:
 		return false
-	case newMoon < midnight+earliestSunset-surelySeen:
+	case newMoon < midnight+earliestSunset-alwaysVisible:
 		return true
 	}
 	return setsAfterSun(year, midnight, newMoon)
@@ -101,9 +101,9 @@ func endsAfter29(year, month int, evening civil.Day) bool {
 const (
 	// The sun sets in Mecca between 17:37 and 19:08 of its time.
 	earliestSunset, latestSunset = 17.5 / 24, 19.25 / 24
-	// surelySeen is an age in days at which the moon sets 20 minutes after the sun
+	// alwaysVisible is an age in days at which the moon sets 20 minutes after the sun
 	// at any time of the year.
-	surelySeen = 0.8
+	alwaysVisible = 0.8
 )
 
 // setsAfterSun reckons whether the moon, being new before sunset, sets long enough

@@ -82,14 +82,14 @@ func (w NthWeekday) In(year int) []civil.Day {
 
 // Words says which weekday.
 func (w NthWeekday) Words() string {
-	place, known := map[int]string{1: "first", 2: "second", 3: "third", 4: "fourth", 5: "fifth", -1: "last", -2: "last but one"}[w.Nth]
+	ordinal, known := map[int]string{1: "first", 2: "second", 3: "third", 4: "fourth", 5: "fifth", -1: "last", -2: "last but one"}[w.Nth]
 	if !known {
-		place = fmt.Sprintf("%dth", w.Nth)
+		ordinal = fmt.Sprintf("%dth", w.Nth)
 	}
 	if w.Month == 0 {
-		return fmt.Sprintf("the %s %s of each month", place, w.Weekday)
+		return fmt.Sprintf("the %s %s of each month", ordinal, w.Weekday)
 	}
-	return fmt.Sprintf("the %s %s of %s", place, w.Weekday, w.Month)
+	return fmt.Sprintf("the %s %s of %s", ordinal, w.Weekday, w.Month)
 }
 
 // NearDate is a weekday on or after, or on or before, a date.
@@ -171,13 +171,13 @@ func (w OnDates) In(year int) []civil.Day {
 	return days
 }
 
-// mostListed is how many single dates are listed in words.
-const mostListed = 6
+// maxListed is how many single dates are listed in words.
+const maxListed = 6
 
 // Words lists the dates, or says how many there are.
 func (w OnDates) Words() string {
 	var texts []string
-	if len(w) > mostListed {
+	if len(w) > maxListed {
 		return fmt.Sprintf("%d single dates from %s to %s", len(w), slices.Min(w), slices.Max(w))
 	}
 	for _, day := range w {

@@ -30,59 +30,59 @@ var (
 	lastDay  = civil.FirstOfYear(lastYear+1) - 1
 )
 
-// stretchOf returns the stretch that a day lies in, and its place in it; nil when
+// stretchOf returns the stretch that a day lies in, and its index in it; nil when
 // no days off are worked out for the day.
 func (s *Set) stretchOf(day civil.Day) (*stretch, int) {
 	if day < firstDay || day > lastDay {
 		return nil, 0
 	}
-	index, place := int(day-firstDay)/stretchDays, int(day-firstDay)%stretchDays
-	known := s.stretches[index].Load()
+	number, index := int(day-firstDay)/stretchDays, int(day-firstDay)%stretchDays
+	known := s.stretches[number].Load()
 	if known == nil {
 		// Whoever comes at the same time finds the same.
-		known = s.stretchFrom(day - civil.Day(place))
-		s.stretches[index].Store(known)
+		known = s.stretchFrom(day - civil.Day(index))
+		s.stretches[number].Store(known)
 	}
-	return known, place
+	return known, index
 }
 
 func (s *Set) stretchFrom(first civil.Day) *stretch {
 	found := &stretch{}
-	for place := range stretchDays {
-		if !s.IsWeekend(first + civil.Day(place)) {
-			found.marks[place] = isWorkday
+	for index := range stretchDays {
+		if !s.IsWeekend(first + civil.Day(index)) {
+			found.marks[index] = isWorkday
 		}
 	}
 	within := func(day civil.Day) (int, bool) { return int(day - first), day >= first && day < first+stretchDays }
 	for number := first.Year(); number <= (first + stretchDays - 1).Year(); number++ {
 		y := s.of(number)
 		for _, day := range y.off {
-			if place, ok := within(day); ok {
-				found.marks[place] &^= isWorkday
+			if index, ok := within(day); ok {
+				found.marks[index] &^= isWorkday
 			}
 		}
 		for _, day := range y.worked {
-			if place, ok := within(day); ok {
-				found.marks[place] |= isWorkday
+			if index, ok := within(day); ok {
+				found.marks[index] |= isWorkday
 			}
 		}
 		for _, one := range y.falling {
-			if place, ok := within(one.Own); ok {
-				found.marks[place] |= hasDaysOff
+			if index, ok := within(one.Own); ok {
+				found.marks[index] |= hasDaysOff
 			}
 		}
 		for _, one := range y.taken {
-			if place, ok := within(one.TakenOn); ok {
-				found.marks[place] |= hasDaysOff
+			if index, ok := within(one.TakenOn); ok {
+				found.marks[index] |= hasDaysOff
 			}
 		}
 	}
 	number := int32(s.count(first - 1))
-	for place, mark := range found.marks {
+	for index, mark := range found.marks {
 		if mark&isWorkday != 0 {
 			number++
 		}
-		found.numbers[place] = number
+		found.numbers[index] = number
 	}
 	return found
 }
@@ -90,24 +90,24 @@ func (s *Set) stretchFrom(first civil.Day) *stretch {
 // IsWorkday tells whether work is done on a day: it is no weekend, or one that
 // is worked in exchange, and no whole day off is taken on it.
 func (s *Set) IsWorkday(day civil.Day) bool {
-	if known, place := s.stretchOf(day); known != nil {
-		return known.marks[place]&isWorkday != 0
+	if known, index := s.stretchOf(day); known != nil {
+		return known.marks[index]&isWorkday != 0
 	}
 	return !s.IsWeekend(day)
 }
 
 // HasDaysOff tells whether a day off falls or is taken on a day.
 func (s *Set) HasDaysOff(day civil.Day) bool {
-	known, place := s.stretchOf(day)
-	return known != nil && known.marks[place]&hasDaysOff != 0
+	known, index := s.stretchOf(day)
+	return known != nil && known.marks[index]&hasDaysOff != 0
 }
 
 // Number returns the running number of workdays, counted from 1 January 1970:
 // that of a workday is one more than that of the workday before; other days have
 // the number of the one before.
 func (s *Set) Number(day civil.Day) int {
-	if known, place := s.stretchOf(day); known != nil {
-		return int(known.numbers[place])
+	if known, index := s.stretchOf(day); known != nil {
+		return int(known.numbers[index])
 	}
 	return s.count(day)
 }
@@ -169,13 +169,13 @@ func (y *year) idle() int { return len(y.off) - len(y.worked) }
 // Count returns the workdays of a range, both ends in.
 func (s *Set) Count(from, to civil.Day) int { return s.Number(to) - s.Number(from-1) }
 
-// mostIdle is more days in a row than any business rests.
-const mostIdle = 400
+// maxIdle is more days in a row than any business rests.
+const maxIdle = 400
 
 // Next returns the first workday after a day; it is false when none comes
 // within 400 days.
 func (s *Set) Next(day civil.Day) (civil.Day, bool) {
-	for next := day + 1; next <= day+mostIdle; next++ {
+	for next := day + 1; next <= day+maxIdle; next++ {
 		if s.IsWorkday(next) {
 			return next, true
 		}
@@ -185,7 +185,7 @@ func (s *Set) Next(day civil.Day) (civil.Day, bool) {
 
 // Previous returns the last workday before a day.
 func (s *Set) Previous(day civil.Day) (civil.Day, bool) {
-	for previous := day - 1; previous >= day-mostIdle; previous-- {
+	for previous := day - 1; previous >= day-maxIdle; previous-- {
 		if s.IsWorkday(previous) {
 			return previous, true
 		}
@@ -200,10 +200,10 @@ func (s *Set) Break(day civil.Day) (first, last civil.Day, ok bool) {
 		return 0, 0, false
 	}
 	first, last = day, day
-	for last-first < mostIdle && !s.IsWorkday(first-1) {
+	for last-first < maxIdle && !s.IsWorkday(first-1) {
 		first--
 	}
-	for last-first < mostIdle && !s.IsWorkday(last+1) {
+	for last-first < maxIdle && !s.IsWorkday(last+1) {
 		last++
 	}
 	hasOff := false
@@ -221,7 +221,7 @@ func (s *Set) NextHoliday(day civil.Day) (civil.Day, bool) {
 	}
 	for year := day.Year(); year <= day.Year()+1; year++ {
 		holidays := s.of(year).holidays
-		if next, _ := slices.BinarySearch(holidays, day); next < len(holidays) && holidays[next]-day <= mostIdle {
+		if next, _ := slices.BinarySearch(holidays, day); next < len(holidays) && holidays[next]-day <= maxIdle {
 			return holidays[next], true
 		}
 	}

@@ -22,8 +22,8 @@ type Attribute struct {
 	// SortBy names the attribute that puts its values in time order; empty
 	// when they sort by themselves.
 	SortBy string
-	// Holds is the coarsest grain over which the value stays the same.
-	Holds calendar.Grain
+	// SameFor is the coarsest grain over which the value stays the same.
+	SameFor calendar.Grain
 	// IsKey tells that tables are joined by it, and that people need not see it.
 	IsKey bool
 
@@ -37,5 +37,5 @@ type Attribute struct {
 // Column returns the attribute's name and type.
 func (a Attribute) Column() cell.Column { return cell.Column{Name: a.Name, Type: a.Type} }
 
-// holdsForADay tells whether the value is one of the day itself.
-func (a Attribute) holdsForADay() bool { return a.Holds.Unit == calendar.Day }
+// changesDaily tells whether the value can differ from day to day.
+func (a Attribute) changesDaily() bool { return a.SameFor.Unit == calendar.Day }

@@ -106,8 +106,8 @@ func NewCatalogue(settings Settings) (*Catalogue, error) {
 // Attributes returns all attributes in the order of the dimension's columns.
 func (c *Catalogue) Attributes() []Attribute { return c.attributes }
 
-// Lasting returns the attributes that do not move with the as-of date.
-func (c *Catalogue) Lasting() []Attribute {
+// Stable returns the attributes that do not move with the as-of date.
+func (c *Catalogue) Stable() []Attribute {
 	return slices.DeleteFunc(slices.Clone(c.attributes), func(a Attribute) bool { return a.Group == movingGroup })
 }
 
@@ -127,7 +127,7 @@ func (c *Catalogue) Groups() []string {
 // given, and all of them for the name "all". The error is an UnknownName.
 func (c *Catalogue) Select(names []string) ([]Attribute, error) {
 	if len(names) == 0 {
-		return c.Lasting(), nil
+		return c.Stable(), nil
 	}
 	var chosen []Attribute
 	taken := map[string]bool{}
@@ -203,7 +203,7 @@ type of[T any] struct {
 type addition struct {
 	name, meaning, sortBy string
 	typ                   cell.Type
-	holds                 calendar.Grain
+	sameFor               calendar.Grain
 	isKey                 bool
 }
 
@@ -226,7 +226,7 @@ func (c *Catalogue) add(a addition, value func(*row) cell.Value, why func(*row) 
 		}
 	}
 	c.attributes = append(c.attributes, Attribute{
-		Name: a.name, Group: c.group, Type: a.typ, Meaning: a.meaning, SortBy: a.sortBy, Holds: a.holds, IsKey: a.isKey,
+		Name: a.name, Group: c.group, Type: a.typ, Meaning: a.meaning, SortBy: a.sortBy, SameFor: a.sameFor, IsKey: a.isKey,
 		value: value, why: why, kept: c.kept,
 	})
 }
@@ -234,9 +234,9 @@ func (c *Catalogue) add(a addition, value func(*row) cell.Value, why func(*row) 
 // Each of these has a closure of its own: one that takes the kind of cell as a
 // parameter costs a call more for each value of a table.
 
-func (c *Catalogue) integer(name string, holds calendar.Grain, meaning string, content of[int]) {
+func (c *Catalogue) integer(name string, sameFor calendar.Grain, meaning string, content of[int]) {
 	value := content.value
-	c.add(addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning}, func(r *row) cell.Value {
+	c.add(addition{name: name, typ: cell.Integer, sameFor: sameFor, meaning: meaning}, func(r *row) cell.Value {
 		if number := value(r); number != noNumber {
 			return cell.OfInteger(number)
 		}
@@ -245,24 +245,24 @@ func (c *Catalogue) integer(name string, holds calendar.Grain, meaning string, c
 }
 
 // key adds a number by which tables are joined.
-func (c *Catalogue) key(name string, holds calendar.Grain, meaning string, content of[int]) {
+func (c *Catalogue) key(name string, sameFor calendar.Grain, meaning string, content of[int]) {
 	value := content.value
-	c.add(addition{name: name, typ: cell.Integer, holds: holds, meaning: meaning, isKey: true}, func(r *row) cell.Value { return cell.OfInteger(value(r)) }, content.why)
+	c.add(addition{name: name, typ: cell.Integer, sameFor: sameFor, meaning: meaning, isKey: true}, func(r *row) cell.Value { return cell.OfInteger(value(r)) }, content.why)
 }
 
-func (c *Catalogue) date(name string, holds calendar.Grain, meaning string, content of[civil.Day]) {
+func (c *Catalogue) date(name string, sameFor calendar.Grain, meaning string, content of[civil.Day]) {
 	value := content.value
-	c.add(addition{name: name, typ: cell.Date, holds: holds, meaning: meaning}, func(r *row) cell.Value { return cell.OfDay(value(r)) }, content.why)
+	c.add(addition{name: name, typ: cell.Date, sameFor: sameFor, meaning: meaning}, func(r *row) cell.Value { return cell.OfDay(value(r)) }, content.why)
 }
 
-func (c *Catalogue) boolean(name string, holds calendar.Grain, meaning string, content of[bool]) {
+func (c *Catalogue) boolean(name string, sameFor calendar.Grain, meaning string, content of[bool]) {
 	value := content.value
-	c.add(addition{name: name, typ: cell.Boolean, holds: holds, meaning: meaning}, func(r *row) cell.Value { return cell.OfBool(value(r)) }, content.why)
+	c.add(addition{name: name, typ: cell.Boolean, sameFor: sameFor, meaning: meaning}, func(r *row) cell.Value { return cell.OfBool(value(r)) }, content.why)
 }
 
-func (c *Catalogue) text(name string, holds calendar.Grain, sortBy, meaning string, content of[string]) {
+func (c *Catalogue) text(name string, sameFor calendar.Grain, sortBy, meaning string, content of[string]) {
 	value := content.value
-	c.add(addition{name: name, typ: cell.Text, holds: holds, sortBy: sortBy, meaning: meaning}, func(r *row) cell.Value {
+	c.add(addition{name: name, typ: cell.Text, sameFor: sameFor, sortBy: sortBy, meaning: meaning}, func(r *row) cell.Value {
 		if text := value(r); text != "" {
 			return cell.OfText(text)
 		}

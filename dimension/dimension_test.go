@@ -120,10 +120,10 @@ func TestTheCatalogueSaysTheTruth(t *testing.T) {
 				if row[i].Type() != attribute.Type && !row[i].IsBlank() {
 					t.Fatalf("%s is a %s, not a %s", attribute.Name, row[i].Type(), attribute.Type)
 				}
-				number := attribute.Holds.Locate(day).Number
+				number := attribute.SameFor.Locate(day).Number
 				before, seen := constant[attribute.Name]
 				if seen && before.number == number && before.value != value {
-					t.Fatalf("%s changes from %s to %s within a %s, at %s", attribute.Name, before.value, value, attribute.Holds, day)
+					t.Fatalf("%s changes from %s to %s within a %s, at %s", attribute.Name, before.value, value, attribute.SameFor, day)
 				}
 				constant[attribute.Name] = held{number, value}
 				if attribute.SortBy != "" {
@@ -212,7 +212,7 @@ func TestSelect(t *testing.T) {
 	assert.Equal(t, []string{"date", "date_label", "month_text", "week_text", "month_name"}, names)
 	all, err := c.Select(nil)
 	require.NoError(t, err)
-	assert.Len(t, all, len(c.Lasting()))
+	assert.Len(t, all, len(c.Stable()))
 	for _, attribute := range all {
 		assert.NotEqual(t, "moving", attribute.Group)
 	}
@@ -292,7 +292,7 @@ func TestCoarserTables(t *testing.T) {
 	} {
 		grain, err := set.Grain(name)
 		require.NoError(t, err)
-		held := c.HoldAt(c.Attributes(), grain, from, to)
+		held := c.ConstantWithin(c.Attributes(), grain, from, to)
 		var names []string
 		for _, attribute := range held {
 			names = append(names, attribute.Name)
@@ -326,7 +326,7 @@ func TestCoarserTablesAgreeWithTheDays(t *testing.T) {
 	c := catalogue(t, civil.July, calendar.ByEnd, calendar.WeekRule{First: civil.Sunday, MinDays: 1})
 	from, to := civil.MustOf(2023, 1, 1), civil.MustOf(2026, 12, 31)
 	for _, grain := range c.settings.Calendars.Grains() {
-		held := c.HoldAt(c.Attributes(), grain, from, to)
+		held := c.ConstantWithin(c.Attributes(), grain, from, to)
 		var periods [][]cell.Value
 		for row := range c.Periods(held, grain, from, to) {
 			periods = append(periods, slices.Clone(row))

@@ -15,8 +15,8 @@ func (c *Catalogue) addLabels() {
 	week := c.follow(set.Week, calendar.Week)
 	rule := set.Week.WeekRule()
 	for _, label := range c.settings.Labels {
-		holds, sortBy := c.standing(label.Pattern)
-		c.text(label.Name, holds, sortBy, fmt.Sprintf("Date as %s.", label.Pattern), of[string]{
+		sameFor, sortBy := c.grainOf(label.Pattern)
+		c.text(label.Name, sameFor, sortBy, fmt.Sprintf("Date as %s.", label.Pattern), of[string]{
 			func(r *row) string {
 				period := week.period(r)
 				return string(label.Pattern.Append(nil, r.day, names, language.Week{Year: period.Year, Number: period.InYear, Day: r.weekday.From(rule.First)}))
@@ -26,9 +26,9 @@ func (c *Catalogue) addLabels() {
 	}
 }
 
-// standing returns the coarsest grain over which a pattern's labels stay the
+// grainOf returns the coarsest grain over which a pattern's labels stay the
 // same, and the attribute that they sort by, if there is one.
-func (c *Catalogue) standing(p *language.Pattern) (calendar.Grain, string) {
+func (c *Catalogue) grainOf(p *language.Pattern) (calendar.Grain, string) {
 	year, day := p.Fields("y"), p.Fields("dDEce")
 	grain := func(unit calendar.Unit) calendar.Grain {
 		return calendar.Grain{Calendar: c.settings.Calendars.Year, Unit: unit}

@@ -84,7 +84,7 @@ func (c *Catalogue) Cursor(attributes []Attribute) *Cursor {
 		}
 	}
 	for i, attribute := range attributes {
-		if track := slices.Index(c.grains, attribute.Holds); track >= 0 {
+		if track := slices.Index(c.grains, attribute.SameFor); track >= 0 {
 			cursor.held[track] = append(cursor.held[track], i)
 			continue
 		}

@@ -36,25 +36,25 @@ func (c *Catalogue) Periods(attributes []Attribute, grain calendar.Grain, from, 
 }
 
 // cycleFirst and cycleLast bound the 400 years after which dates and weekdays
-// of the Gregorian calendar repeat, so that what holds in them always holds.
+// of the Gregorian calendar repeat, so that what constant in them always constant.
 var (
 	cycleFirst = civil.MustOf(2000, civil.January, 1)
 	cycleLast  = civil.MustOf(2399, civil.December, 31)
 )
 
-// HoldAt returns those of the attributes that stay the same within every
+// ConstantWithin returns those of the attributes that stay the same within every
 // period of a grain, as well in the range as by the rules of the calendars.
-func (c *Catalogue) HoldAt(attributes []Attribute, grain calendar.Grain, from, to civil.Day) []Attribute {
-	holds := map[calendar.Grain]bool{grain: true}
+func (c *Catalogue) ConstantWithin(attributes []Attribute, grain calendar.Grain, from, to civil.Day) []Attribute {
+	constant := map[calendar.Grain]bool{grain: true}
 	var held []Attribute
 	for _, attribute := range attributes {
-		if attribute.holdsForADay() && grain.Unit != calendar.Day {
+		if attribute.changesDaily() && grain.Unit != calendar.Day {
 			continue
 		}
-		known, asked := holds[attribute.Holds]
+		known, asked := constant[attribute.SameFor]
 		if !asked {
-			known = nests(grain, attribute.Holds, from, to) && nests(grain, attribute.Holds, cycleFirst, cycleLast)
-			holds[attribute.Holds] = known
+			known = nests(grain, attribute.SameFor, from, to) && nests(grain, attribute.SameFor, cycleFirst, cycleLast)
+			constant[attribute.SameFor] = known
 		}
 		if known {
 			held = append(held, attribute)
@@ -85,7 +85,7 @@ func nests(finer, coarser calendar.Grain, from, to civil.Day) bool {
 // the period, or the year's number.
 func (c *Catalogue) KeyOf(grain calendar.Grain) (Attribute, bool) {
 	for _, attribute := range c.attributes {
-		if attribute.IsKey && attribute.Holds == grain {
+		if attribute.IsKey && attribute.SameFor == grain {
 			return attribute, true
 		}
 	}

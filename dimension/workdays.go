@@ -80,7 +80,7 @@ func (c *Catalogue) addTogether(all []*workdaySet) {
 		}
 		why := func(r *row) string {
 			yes, no := split(r)
-			return fmt.Sprintf("a %s in: %s; not in: %s", one.what, orNobody(yes), orNobody(no))
+			return fmt.Sprintf("a %s in: %s; not in: %s", one.what, orNone(yes), orNone(no))
 		}
 		count := func(r *row) int {
 			found := 0
@@ -97,7 +97,7 @@ func (c *Catalogue) addTogether(all []*workdaySet) {
 	}
 }
 
-func orNobody(names []string) string {
+func orNone(names []string) string {
 	if len(names) == 0 {
 		return "nobody"
 	}
@@ -322,14 +322,14 @@ func (c *Catalogue) addRegions(s *workdaySet, regions []Region, prefix string) {
 	c.kept = s.index + 1
 	defer func() { c.kept = 0 }()
 	for _, region := range regions {
-		holds := map[*daysoff.Rule]bool{}
+		isHoliday := map[*daysoff.Rule]bool{}
 		for _, rule := range region.Rules {
-			holds[rule] = rule.Kind.IsHoliday()
+			isHoliday[rule] = rule.Kind.IsHoliday()
 		}
 		name := "is_" + prefix + "holiday_in_" + strings.ReplaceAll(strings.ToLower(region.Code), "-", "_")
 		c.boolean(name, c.dayGrain(), "A holiday of "+region.Code+" falls on the date, whenever it is taken.", of[bool]{func(r *row) bool {
 			for _, one := range s.at(r).here {
-				if one.Own == r.day && holds[one.Rule] {
+				if one.Own == r.day && isHoliday[one.Rule] {
 					return true
 				}
 			}

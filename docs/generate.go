@@ -1,5 +1,5 @@
 // Package docs holds the guide and the reference, and tests that their examples
-// say the truth.
+// match the program.
 package docs
 
 //go:generate go run ../scripts/reference .

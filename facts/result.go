@@ -114,7 +114,7 @@ func (r *Result) number(measure int, s state) decimal.Decimal {
 type walk struct {
 	result *Result
 	series series
-	// next is the place of the next period with facts.
+	// next is the index of the next period with facts.
 	next  int
 	known []knownValues
 }
@@ -189,7 +189,7 @@ func (w *walk) gap(i, number int) cell.Value {
 	return cell.Blank
 }
 
-// knownFrom returns the place of the next period in which a measure has a value.
+// knownFrom returns the index of the next period in which a measure has a value.
 func (w *walk) knownFrom(i int) int {
 	after := w.next
 	for after < len(w.series.numbers) && w.series.group.entries[w.series.numbers[after]].states[i].count == 0 {
@@ -198,8 +198,8 @@ func (w *walk) knownFrom(i int) int {
 	return after
 }
 
-func (w *walk) valueAt(i, place int) decimal.Decimal {
-	return w.result.number(i, w.series.group.entries[w.series.numbers[place]].states[i])
+func (w *walk) valueAt(i, index int) decimal.Decimal {
+	return w.result.number(i, w.series.group.entries[w.series.numbers[index]].states[i])
 }
 
 func (w *walk) written(i int, number decimal.Decimal) cell.Value {

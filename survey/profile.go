@@ -78,7 +78,7 @@ type Summary struct {
 	First, Last civil.Day
 	// Timed counts the rows with a time of day, Missing those whose time is
 	// not midnight: they find no day where the column is joined as it is.
-	Timed, MissJoin int
+	Timed, NotMatching int
 	// Zoned counts the rows that say how far their clock is from UTC.
 	Zoned int
 	// Weekend counts the rows on Saturdays and Sundays.
@@ -113,8 +113,8 @@ func (p *Profile) Summary() (*Summary, bool) {
 	if p.rows == 0 {
 		return nil, false
 	}
-	s := &Summary{Rows: p.rows, Timed: p.timed, MissJoin: p.timed - p.midnight, Zoned: p.zoned}
-	days := s.believable(p.own)
+	s := &Summary{Rows: p.rows, Timed: p.timed, NotMatching: p.timed - p.midnight, Zoned: p.zoned}
+	days := s.plausible(p.own)
 	s.Days = len(days)
 	s.First, s.Last = days[0], days[len(days)-1]
 	var perDay []int
@@ -140,10 +140,10 @@ func (p *Profile) Summary() (*Summary, bool) {
 	return s, true
 }
 
-// believable returns the days in order, without those that are far from all others and
+// plausible returns the days in order, without those that are far from all others and
 // without placeholders, which it sets apart. Placeholders are told by the days that
 // remain: one within a year of them counts like any other.
-func (s *Summary) believable(counts map[civil.Day]*int) []civil.Day {
+func (s *Summary) plausible(counts map[civil.Day]*int) []civil.Day {
 	var days, placeholders []civil.Day
 	for _, day := range slices.Sorted(maps.Keys(counts)) {
 		if dimension.IsPlaceholder(day) {

@@ -36,7 +36,7 @@ func TestASummarySaysFromWhenToWhenAndWithWhichHoles(t *testing.T) {
 	s, ok := p.Summary()
 	require.True(t, ok)
 	assert.Equal(t, &Summary{
-		Rows: 7, Days: 5, First: day(t, "2026-01-05"), Last: day(t, "2026-04-02"), Timed: 2, MissJoin: 1, Zoned: 1, Weekend: 1, Median: 1,
+		Rows: 7, Days: 5, First: day(t, "2026-01-05"), Last: day(t, "2026-04-02"), Timed: 2, NotMatching: 1, Zoned: 1, Weekend: 1, Median: 1,
 		MissingDays: []Run{
 			{day(t, "2026-01-06"), day(t, "2026-01-06"), 1}, {day(t, "2026-01-08"), day(t, "2026-01-17"), 10}, {day(t, "2026-01-19"), day(t, "2026-03-31"), 72},
 		},
@@ -177,7 +177,7 @@ func TestFactsOfMonthsAndRowsADay(t *testing.T) {
 	}
 	s, ok = p.Summary()
 	require.True(t, ok)
-	assert.Equal(t, []int{3, 1}, []int{s.Timed, s.MissJoin})
+	assert.Equal(t, []int{3, 1}, []int{s.Timed, s.NotMatching})
 }
 
 // What the parts of a column have seen is put together whole: rows with an offset,
@@ -232,7 +232,7 @@ func TestPartsOfAProfileLoseNothing(t *testing.T) {
 	}
 }
 
-// A slip far away does not make a placeholder believable.
+// A slip far away does not make a placeholder plausible.
 func TestPlaceholdersAreToldByTheOtherDays(t *testing.T) {
 	s, ok := filled(t, 2, "1024-05-05", "1900-01-01", "1970-01-01", "1970-01-01", "2099-12-31", "2204-01-01").Summary()
 	require.True(t, ok)

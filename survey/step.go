@@ -19,8 +19,8 @@ type Step struct {
 // How many different days tell quarters or years, and weeks, from chance. Two firsts of
 // a month are enough for months.
 const (
-	fewestSteps = 3
-	fewestWeeks = 4
+	minSteps = 3
+	minWeeks = 4
 )
 
 // stepOf returns what facts are of that have just these days, which are in order.
@@ -38,10 +38,10 @@ func stepOf(days []civil.Day) Step {
 		weekly = weekly && day.Weekday() == days[0].Weekday()
 		sameMonth, sameThird = sameMonth && own == month, sameThird && (own-month)%3 == 0
 	}
-	enough := len(days) >= fewestSteps
+	enough := len(days) >= minSteps
 	switch {
 	case !firsts && !lasts:
-		if weekly && len(days) >= fewestWeeks {
+		if weekly && len(days) >= minWeeks {
 			return Step{Unit: calendar.Week, Weekday: days[0].Weekday()}
 		}
 		return Step{}

@@ -58,9 +58,9 @@ func (r *reader) readScope(rule *daysoff.Rule, node *yaml.Node) bool {
 	return true
 }
 
-// HoldsAt tells whether one of the plan's own rules holds at one of some places:
+// AppliesAt tells whether one of the plan's own rules holds at one of some places:
 // sites, and codes of regions. One that holds in a country holds in its parts.
-func (d *DaysOff) HoldsAt(places ...string) bool {
+func (d *DaysOff) AppliesAt(places ...string) bool {
 	if len(d.Rule.Scope) == 0 {
 		return true
 	}

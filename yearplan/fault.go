@@ -25,14 +25,14 @@ func (f Fault) Error() string {
 	return text
 }
 
-// mostOfFault is how many characters a fault says of what it is about, which may
+// maxFault is how many characters a fault says of what it is about, which may
 // be a value of any length.
-const mostOfFault = 600
+const maxFault = 600
 
 func shortened(text string) string {
 	count := 0
 	for at := range text {
-		if count++; count > mostOfFault {
+		if count++; count > maxFault {
 			return text[:at] + "…"
 		}
 	}

@@ -225,7 +225,7 @@ func (r *reader) readCalendar(name string, node *yaml.Node) calendar.Calendar {
 		return first
 	}
 	delete(r.plan.Months, name)
-	changing, err := calendar.NewChanging(name, first, changes...)
+	changing, err := calendar.NewSequence(name, first, changes...)
 	if err != nil {
 		r.add(node, "", "%s: %v", name, err)
 		return nil
@@ -267,7 +267,7 @@ func (r *reader) readRule(name string, node *yaml.Node) calendar.Calendar {
 		read, err = r.readYears(name, years, labels)
 	}
 	if err != nil {
-		if !errors.Is(err, errSaid) {
+		if !errors.Is(err, errReported) {
 			r.addRule(node, at, name, err)
 		}
 		return nil
@@ -302,8 +302,8 @@ func (r *reader) addRule(rule, at *yaml.Node, name string, err error) {
 // settingKeys are the keys of a plan for settings of a calendar.
 var settingKeys = map[calendar.Setting]string{calendar.StartDay: "starts", calendar.NearestDate: "nearest_to", calendar.LeapWeek: "leap_week"}
 
-// errSaid is an error of which the fault has been added.
-var errSaid = errors.New("the fault is known")
+// errReported is an error of which the fault has been added.
+var errReported = errors.New("the fault is known")
 
 func readGroups(node *yaml.Node) calendar.Groups {
 	groups := calendar.Groups{}
@@ -322,7 +322,7 @@ func (r *reader) readMonths(name string, node *yaml.Node, namedBy calendar.Named
 	switch {
 	case starts != "" && ends != "":
 		r.add(below(node, "ends"), "Remove one of them", "starts and ends mean the same")
-		return nil, errSaid
+		return nil, errReported
 	case ends != "":
 		month, day, _ := dayOfYear(ends, true)
 		if day == 0 || day >= civil.DaysIn(2001, month) {
@@ -334,7 +334,7 @@ func (r *reader) readMonths(name string, node *yaml.Node, namedBy calendar.Named
 		fiscal.Starts, fiscal.StartDay, _ = dayOfYear(starts, true)
 	default:
 		r.add(node, "Add starts: april, or ends: march", "the months of %s have no first month", name)
-		return nil, errSaid
+		return nil, errReported
 	}
 	r.plan.Months[name] = fiscal
 	return calendar.NewFiscalMonths(fiscal)
@@ -346,28 +346,28 @@ func (r *reader) readWeeks(name string, node *yaml.Node, namedBy calendar.NamedB
 	switch {
 	case text(node, "ends_on") == "":
 		r.add(node, "Add ends_on: saturday", "the weeks of %s have no last weekday", name)
-		return nil, errSaid
+		return nil, errReported
 	case lastIn != "" && nearestTo != "":
 		r.add(below(node, "nearest_to"), "Remove one of them", "last_in and nearest_to cannot be combined")
-		return nil, errSaid
+		return nil, errReported
 	case lastIn != "":
 		fiscal.LastIn = monthOf(lastIn)
 	case nearestTo != "":
 		fiscal.NearestMonth, fiscal.NearestDay, _ = dayOfYear(nearestTo, false)
 	default:
 		r.add(node, "Add last_in: september, or nearest_to: 31 january", "the weeks of %s have no end of the year", name)
-		return nil, errSaid
+		return nil, errReported
 	}
 	fiscal.EndsOn = weekdayOf(text(node, "ends_on"))
 	split := below(node, "split")
 	if split == nil {
 		r.add(node, "Add split: 4-4-5, 4-5-4, 5-4-4, 13x4 or a list of weeks", "the weeks of %s have no split into periods", name)
-		return nil, errSaid
+		return nil, errReported
 	}
 	var err error
 	if fiscal.Split, err = weeksOf(texts(node, "split")); err != nil {
 		r.add(split, "", "%s: %v", name, err)
-		return nil, errSaid
+		return nil, errReported
 	}
 	if leap := text(node, "leap_week"); leap != "" && leap != "last" {
 		fiscal.LeapWeek, _ = strconv.Atoi(leap)
@@ -388,7 +388,7 @@ func (r *reader) readYears(name string, node *yaml.Node, labels calendar.Labels)
 		switch ends := text(item, "ends"); {
 		case year.Year == 0:
 			r.add(item, "Add year: 2026", "a declared year of %s has no number", name)
-			return nil, errSaid
+			return nil, errReported
 		case ends != "":
 			year.Ends, _ = civil.Parse(ends)
 		case i+1 < len(list) && len(texts(list[i+1], "starts")) > 0:
@@ -396,7 +396,7 @@ func (r *reader) readYears(name string, node *yaml.Node, labels calendar.Labels)
 			year.Ends = next - 1
 		default:
 			r.add(item, "Add ends: with its last day", "the last declared year of %s has no end", name)
-			return nil, errSaid
+			return nil, errReported
 		}
 		fiscal.Years = append(fiscal.Years, year)
 	}

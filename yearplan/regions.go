@@ -27,8 +27,8 @@ type Region struct {
 	Weekend    []civil.Weekday
 	// WeekendSince is the day since which it is the weekend, or nil.
 	WeekendSince *civil.Day
-	// SureFrom and SureTo are the years for which the rules are known to be right.
-	SureFrom, SureTo int
+	// VerifiedFrom and VerifiedTo are the years for which the rules are known to be right.
+	VerifiedFrom, VerifiedTo int
 	// Source is where the rules come from that name none of their own.
 	Source string
 	// Subdivisions are the codes by ISO 3166-2 in which rules differ.
@@ -37,9 +37,9 @@ type Region struct {
 	Missing []string
 }
 
-// IsSure tells whether the rules are known to be right in a range.
-func (r *Region) IsSure(from, to civil.Day) bool {
-	return from.Year() >= r.SureFrom && to.Year() <= r.SureTo
+// IsVerified tells whether the rules are known to be right in a range.
+func (r *Region) IsVerified(from, to civil.Day) bool {
+	return from.Year() >= r.VerifiedFrom && to.Year() <= r.VerifiedTo
 }
 
 var regionForm = shape{doc: "Days off of a region.", fields: []field{
@@ -47,7 +47,7 @@ var regionForm = shape{doc: "Days off of a region.", fields: []field{
 	{"name", shape{doc: "English name.", scalar: anyText}},
 	{"weekend", shape{doc: "Weekdays of the weekend.", list: &shape{scalar: weekdayName}}},
 	{"weekend_since", shape{doc: "Day from which it is the weekend, if another one was valid before.", scalar: date}},
-	{"sure", shape{doc: "Years for which the rules are verified.", fields: []field{{"from", shape{scalar: number(1583, 9999)}}, {"to", shape{scalar: number(1583, 9999)}}}}},
+	{"verified", shape{doc: "Years for which the rules are verified.", fields: []field{{"from", shape{scalar: number(1583, 9999)}}, {"to", shape{scalar: number(1583, 9999)}}}}},
 	{"source", shape{doc: "Law or other source.", scalar: anyText}},
 	{"subdivisions", shape{doc: "Codes by ISO 3166-2 in which rules differ.", list: &shape{scalar: anyText}}},
 	{"missing", shape{doc: "Known gaps.", list: &shape{scalar: anyText}}},
@@ -96,7 +96,7 @@ func RegionOf(code string) (*Region, error) {
 	part := *region
 	part.Code, part.Rules = wanted, nil
 	for _, rule := range region.Rules {
-		if rule.HoldsIn(wanted) {
+		if rule.AppliesIn(wanted) {
 			part.Rules = append(part.Rules, rule)
 		}
 	}
@@ -159,9 +159,9 @@ func parseRegion(file string, content []byte) (*Region, error) {
 	if since, err := civil.Parse(text(root, "weekend_since")); err == nil {
 		region.WeekendSince = &since
 	}
-	sure := below(root, "sure")
-	region.SureFrom, _ = strconv.Atoi(text(sure, "from"))
-	region.SureTo, _ = strconv.Atoi(text(sure, "to"))
+	verified := below(root, "verified")
+	region.VerifiedFrom, _ = strconv.Atoi(text(verified, "from"))
+	region.VerifiedTo, _ = strconv.Atoi(text(verified, "to"))
 	for _, item := range items(below(root, "days")) {
 		if !r.sound(item) {
 			continue

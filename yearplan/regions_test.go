@@ -37,8 +37,8 @@ func TestRegionsAsPublished(t *testing.T) {
 		slices.Sort(taken)
 		assert.Equal(t, want, strings.Join(slices.Compact(taken), " "), name)
 		tested[name[:2]]++
-		assert.GreaterOrEqual(t, first.Year(), region.SureFrom, name)
-		assert.LessOrEqual(t, first.Year(), region.SureTo, name)
+		assert.GreaterOrEqual(t, first.Year(), region.VerifiedFrom, name)
+		assert.LessOrEqual(t, first.Year(), region.VerifiedTo, name)
 	}
 	for _, code := range Regions() {
 		assert.GreaterOrEqual(t, tested[code], 3, "%s is held against three years", code)
@@ -76,7 +76,7 @@ func TestDaysOffOfRegionsDoNotCollide(t *testing.T) {
 			region, err := RegionOf(part)
 			require.NoError(t, err)
 			set := daysoff.NewSet(region.Rules, region.Weekend)
-			from, to := civil.FirstOfYear(region.SureFrom), civil.FirstOfYear(region.SureTo+1)-1
+			from, to := civil.FirstOfYear(region.VerifiedFrom), civil.FirstOfYear(region.VerifiedTo+1)-1
 			for _, one := range set.Collisions(from, to) {
 				if part == "US-HI" && one.Moved.Own == civil.MustOf(2005, 3, 26) {
 					continue // by the law the prince's day and Good Friday fell together
@@ -108,11 +108,11 @@ func TestEveryRegionIsWhole(t *testing.T) {
 		assert.Equal(t, code, region.Code)
 		assert.NotEmpty(t, region.Name)
 		assert.NotEmpty(t, region.Weekend)
-		assert.Less(t, region.SureFrom, region.SureTo)
+		assert.Less(t, region.VerifiedFrom, region.VerifiedTo)
 		for _, rule := range region.Rules {
 			assert.NotEmpty(t, rule.Source, "%s %s", code, rule.Name)
-			isPast := rule.Until != nil && rule.Until.Year() < region.SureFrom
-			assert.True(t, isPast || rule.Occurs(region.SureFrom, region.SureTo), "%s %s never falls in the sure years", code, rule.Name)
+			isPast := rule.Until != nil && rule.Until.Year() < region.VerifiedFrom
+			assert.True(t, isPast || rule.Occurs(region.VerifiedFrom, region.VerifiedTo), "%s %s never falls in the sure years", code, rule.Name)
 			for _, part := range rule.Scope {
 				assert.Contains(t, append(region.Subdivisions, code), part, "%s %s", code, rule.Name)
 			}
@@ -212,7 +212,7 @@ sites:
 	holding := func(places ...string) []string {
 		var names []string
 		for _, source := range p.DaysOff {
-			if source.Rule != nil && source.HoldsAt(places...) {
+			if source.Rule != nil && source.AppliesAt(places...) {
 				names = append(names, source.Rule.Name)
 			}
 		}

@@ -11,7 +11,7 @@ import (
 	"roundyear/internal/nearest"
 )
 
-// shape says what may stand at a place of the plan. The plan is checked
+// shape says what a part of the plan may contain. The plan is checked
 // against it, and the JSON Schema is written from it.
 type shape struct {
 	// doc says what the value means, for the schema.
@@ -67,8 +67,8 @@ type aliased struct {
 	shape *shape
 }
 
-// mostDepth is deeper than any plan goes.
-const mostDepth = 20
+// maxDepth is deeper than any plan goes.
+const maxDepth = 20
 
 func (c *checker) add(node *yaml.Node, remedy, what string, args ...any) {
 	c.faults = append(c.faults, Fault{File: c.file, Line: node.Line, Column: node.Column, What: fmt.Sprintf(what, args...), Remedy: remedy})
@@ -109,7 +109,7 @@ func (c *checker) check(node *yaml.Node, s *shape, path string) {
 	c.depth++
 	defer func() { c.depth-- }()
 	switch {
-	case c.depth > mostDepth:
+	case c.depth > maxDepth:
 		c.add(node, "", "%s contains itself", path)
 	case isNothing(value) && s.nothing:
 	case s.list != nil && value.Kind == yaml.SequenceNode:
@@ -161,8 +161,8 @@ func (c *checker) checkMapping(value *yaml.Node, s *shape, path string) {
 			c.check(below, s.entries, join(path, key.Value))
 			continue
 		}
-		place := slices.IndexFunc(s.fields, func(f field) bool { return f.key == key.Value })
-		if place < 0 {
+		index := slices.IndexFunc(s.fields, func(f field) bool { return f.key == key.Value })
+		if index < 0 {
 			remedy := "Valid keys: " + strings.Join(s.keys(), ", ")
 			if near := nearest.Name(key.Value, s.keys()); near != "" {
 				remedy = fmt.Sprintf("Did you mean %s?", near)
@@ -170,7 +170,7 @@ func (c *checker) checkMapping(value *yaml.Node, s *shape, path string) {
 			c.add(key, remedy, "unknown key %q in %s", key.Value, path)
 			continue
 		}
-		c.check(below, &s.fields[place].shape, join(path, key.Value))
+		c.check(below, &s.fields[index].shape, join(path, key.Value))
 	}
 }
 

@@ -29,13 +29,13 @@ const (
 	exitDone      = 0
 	exitAttention = 1
 	exitCall      = 2
-	exitOutside   = 3
+	exitExternal  = 3
 	exitInterrupt = 130
 	exitTerminate = 143
 )
 
-// mostFaults is how many faults of a plan are said.
-const mostFaults = 20
+// maxFaults is how many faults of a plan are said.
+const maxFaults = 20
 
 // errLimit ends a command that has passed a limit the user set, when it has been
 // reported.
@@ -173,17 +173,17 @@ func (a *App) finish(ctx context.Context, command *cobra.Command, err error) int
 		}
 		return exitInterrupt
 	case errors.As(err, &faults):
-		for _, fault := range faults[:min(len(faults), mostFaults)] {
+		for _, fault := range faults[:min(len(faults), maxFaults)] {
 			a.report().Fault(fault)
 		}
-		if more := len(faults) - mostFaults; more > 0 {
+		if more := len(faults) - maxFaults; more > 0 {
 			a.report().Fault(fmt.Errorf("and %s", report.Plural(more, "more fault")))
 		}
 		return exitCall
 	case errors.As(err, &fault):
 		a.report().Fault(err)
-		if fault.Outside {
-			return exitOutside
+		if fault.External {
+			return exitExternal
 		}
 		return exitCall
 	}

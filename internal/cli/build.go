@@ -124,7 +124,7 @@ func (b *buildCommand) run(ctx context.Context) error {
 		return err
 	}
 	if t.grain.Unit != calendar.Day {
-		t.attributes = t.catalogue.HoldAt(t.attributes, t.grain, t.from, t.to)
+		t.attributes = t.catalogue.ConstantWithin(t.attributes, t.grain, t.from, t.to)
 		if len(t.attributes) == 0 {
 			return usageError{fmt.Errorf("none of the columns is the same for a whole %s", grainWords(t.grain))}
 		}
@@ -284,13 +284,13 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 	if !sinks.forPeople() {
 		headline(rows)
 	}
-	if err := b.say(y, t); err != nil {
+	if err := b.print(y, t); err != nil {
 		return err
 	}
 	if slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool {
 		return a.Group == dimension.Workdays || slices.ContainsFunc(y.plan.DaysOff, func(d yearplan.DaysOff) bool { return d.Prefix == a.Group })
 	}) {
-		b.app.sayBeyondSure(y, t.from, t.to)
+		b.app.printBeyondVerified(y, t.from, t.to)
 		if note := onlyPrefixed(y.plan.DaysOff); note != "" {
 			b.app.report().Note("%s", note)
 		}
@@ -299,12 +299,12 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 		folder := filepath.Dir(b.out.outs[0])
 		b.app.report().Line("Description: %s and %s", filepath.Join(folder, packageName), filepath.Join(folder, pageName))
 	}
-	b.sayNext(t)
+	b.printNext(t)
 	return nil
 }
 
-// sayNext says how the table is checked: with all that it was built with.
-func (b *buildCommand) sayNext(t *dateTable) {
+// printNext says how the table is checked: with all that it was built with.
+func (b *buildCommand) printNext(t *dateTable) {
 	if len(b.out.outs) == 0 || b.out.outs[0] == "-" || output.IsStream(b.out.outs[0]) || t.grain.Unit != calendar.Day {
 		return
 	}
@@ -341,8 +341,8 @@ func (t *dateTable) count() int {
 	return t.grain.Locate(t.to).Number - t.grain.Locate(t.from).Number + 1
 }
 
-// say reports on what was built.
-func (b *buildCommand) say(y *year, t *dateTable) error {
+// print reports on what was built.
+func (b *buildCommand) print(y *year, t *dateTable) error {
 	r := b.app.report()
 	if y.plan.File != "" {
 		r.Line("Plan: %s", y.plan.File)
@@ -356,7 +356,7 @@ func (b *buildCommand) say(y *year, t *dateTable) error {
 			r.Line("Complete %s years: %s", name, whole)
 		}
 		if slices.Contains(y.set.Fiscal, c) {
-			sayFiscal(r, c, t.from.AddMonths(11))
+			printFiscal(r, c, t.from.AddMonths(11))
 		}
 	}
 	if len(t.special) > 0 {
@@ -369,7 +369,7 @@ func (b *buildCommand) say(y *year, t *dateTable) error {
 	if t.moves() {
 		r.Line("Moving attributes: as of %s", t.asOf)
 	}
-	t.spanned.say(r, t.calendars(y))
+	t.spanned.print(r, t.calendars(y))
 	return nil
 }
 

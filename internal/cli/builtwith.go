@@ -40,7 +40,7 @@ func (c *checkCommand) takeBuiltWith(input string) error {
 	for i := 0; i+1 < len(words); i += 2 {
 		name, value := strings.TrimPrefix(words[i], "--"), words[i+1]
 		flag := c.command.Flag(name)
-		if flag == nil || !slices.Contains(builtWithNames, name) || flag.Changed && !c.took[name] {
+		if flag == nil || !slices.Contains(builtWithNames, name) || flag.Changed && !c.fromDescription[name] {
 			continue // the call says it, or another version wrote it
 		}
 		if name == "plan" {
@@ -52,7 +52,7 @@ func (c *checkCommand) takeBuiltWith(input string) error {
 		if err := c.command.Flags().Set(name, value); err != nil {
 			continue
 		}
-		c.took[name] = true
+		c.fromDescription[name] = true
 		c.built = append(c.built, "--"+name, value)
 	}
 	return nil

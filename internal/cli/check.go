@@ -37,12 +37,12 @@ type checkCommand struct {
 	year      *year
 	catalogue *dimension.Catalogue
 	// built are the flags that the table was built with, as its description says.
-	built []string
-	took  map[string]bool
+	built           []string
+	fromDescription map[string]bool
 }
 
 func (a *App) checkCommand() *cobra.Command {
-	c := &checkCommand{app: a, took: map[string]bool{}}
+	c := &checkCommand{app: a, fromDescription: map[string]bool{}}
 	command := &cobra.Command{
 		Use:   "check TABLE",
 		Short: "Verify a date table, and that facts match it",
@@ -131,7 +131,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	if c.json {
 		return c.writeJSON(report)
 	}
-	c.say(input, report)
+	c.print(input, report)
 	return nil
 }
 
@@ -145,16 +145,16 @@ func (c *checkCommand) makeCatalogue() error {
 	return err
 }
 
-// follow takes the customs of the table where no plan or flag says them.
-func (c *checkCommand) follow(customs check.Customs) error {
+// follow takes the conventions of the table where no plan or flag says them.
+func (c *checkCommand) follow(conventions check.Conventions) error {
 	if c.hasYear() {
 		return nil
 	}
 	plan := c.year.plan
 	if len(c.languages) == 0 {
-		plan.Names = []*language.Names{customs.Language}
+		plan.Names = []*language.Names{conventions.Language}
 	}
-	plan.Weekend, plan.Weeks.First = customs.Weekend, customs.WeekStart
+	plan.Weekend, plan.Weeks.First = conventions.Weekend, conventions.WeekStart
 	var err error
 	if c.year.set, err = plan.Set(); err != nil {
 		return err
@@ -203,9 +203,9 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), columns: len(source.Columns())}
 	// The date and its key are proved by themselves.
 	proved := func(place int) bool { return place == key || source.Columns()[place] == dates.Name }
-	comparable = slices.DeleteFunc(comparable, func(m check.Matched) bool { return proved(m.Place) })
+	comparable = slices.DeleteFunc(comparable, func(m check.Matched) bool { return proved(m.Index) })
 	for place, column := range source.Columns() {
-		isAt := func(m check.Matched) bool { return m.Place == place }
+		isAt := func(m check.Matched) bool { return m.Index == place }
 		if proved(place) || slices.ContainsFunc(comparable, isAt) {
 			continue
 		}
@@ -389,7 +389,7 @@ func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *r
 	if err != nil {
 		return nil, nil, err
 	}
-	if err := c.follow(check.CustomsOf(source.Columns(), rows)); err != nil {
+	if err := c.follow(check.ConventionsOf(source.Columns(), rows)); err != nil {
 		return nil, nil, err
 	}
 	given, nothing, err := c.given(source)
@@ -406,12 +406,12 @@ func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *r
 		depends := check.DependsOn(one.Attribute)
 		place := slices.IndexFunc(matching.Attributes, func(a dimension.Attribute) bool { return a.Name == one.Attribute.Name })
 		switch {
-		case isGiven, depends == check.OnNothing:
+		case isGiven, depends == check.Independent:
 		case depends == check.OnAsOf && c.asOf == "":
 			continue
-		case depends == check.OnDaysOff && !c.hasYear() && !matching.AgreesFully(one.Place, place, rows):
+		case depends == check.OnDaysOff && !c.hasYear() && !matching.AgreesFully(one.Index, place, rows):
 			continue // a few holidays more or less are no faults
-		case depends != check.OnAsOf && !c.hasYear() && !matching.Agrees(one.Place, place, rows):
+		case depends != check.OnAsOf && !c.hasYear() && !matching.Agrees(one.Index, place, rows):
 			continue
 		}
 		comparable = append(comparable, one)

@@ -163,7 +163,7 @@ func TestCertificatesWithoutAPlan(t *testing.T) {
 		assert.Regexp(t, c.fault, result.err)
 	}
 	// Names of another language, another weekend and another first day of the week
-	// are customs, and no faults; single values that differ are.
+	// are conventions, and no faults; single values that differ are.
 	for _, args := range [][]string{{"--language", "nl"}, {"--weekend", "fri,sat"}, {"--week-start", "sunday"}} {
 		table(same, append(args, "--columns", "date,day_name,month_name,is_weekend,day_of_week,is_first_day_of_week")...)
 		result := done(t, folder, "check", "d.csv")

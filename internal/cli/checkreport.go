@@ -11,9 +11,9 @@ import (
 
 // How many faults of one kind, years and columns are shown.
 const (
-	mostShown        = 10
-	mostYearsShown   = 16
-	mostColumnsShown = 12
+	maxShown        = 10
+	maxYearsShown   = 16
+	maxColumnsShown = 12
 )
 
 // firstOf lists the first of some names, and how many more there are.
@@ -24,8 +24,8 @@ func firstOf(names []string, most int) string {
 	return fmt.Sprintf("%s and %d more", strings.Join(names[:most], ", "), len(names)-most)
 }
 
-// say gives the report: a certificate, or the faults.
-func (c *checkCommand) say(input string, found *check.Report) {
+// print gives the report: a certificate, or the faults.
+func (c *checkCommand) print(input string, found *check.Report) {
 	r := c.app.report()
 	if len(found.Faults) == 0 {
 		r.Headline("%s: no faults found: %s, one per day from %s to %s", input, report.Plural(found.Rows-found.Special, "row"), found.First, found.Last)
@@ -36,35 +36,35 @@ func (c *checkCommand) say(input string, found *check.Report) {
 		if found.Compared > 0 {
 			r.Line("Verified: %s in %s, each recalculated from its date", report.Plural(found.Compared, "value"), report.Plural(len(found.Matched), "column"))
 		}
-		if p := found.Proved; p.Labels+p.Runs+p.Nested+p.Bounds > 0 {
+		if p := found.Verified; p.Labels+p.Runs+p.Nested+p.Bounds > 0 {
 			r.Line("Verified: one sort key per label within a year (%s), undivided periods (%s), each within one coarser period (%s), and contiguous first and last days (%s)",
 				report.Plural(p.Labels, "pair"), report.Plural(p.Runs, "kind"), report.Plural(p.Nested, "pair"), report.Plural(p.Bounds, "column"))
 		}
 		if len(found.WholeYears) > 0 {
-			r.Line("Verified: all years with facts are complete: %s", firstOf(found.WholeYears, mostYearsShown))
+			r.Line("Verified: all years with facts are complete: %s", firstOf(found.WholeYears, maxYearsShown))
 		}
 	} else {
 		r.Attention("%s: faults found: %s", input, kinds(found.Faults))
 		var rows [][]string
 		shown := map[check.Kind]int{}
 		for _, fault := range found.Faults {
-			if shown[fault.Kind]++; shown[fault.Kind] <= mostShown {
+			if shown[fault.Kind]++; shown[fault.Kind] <= maxShown {
 				rows = append(rows, []string{string(fault.Kind), faultDays(fault), faultPlace(fault), faultText(fault)})
 			}
 		}
 		r.Table([]string{"fault", "days", "where", "what to do"}, make([]bool, 4), rows)
 		for kind, count := range shown {
-			if count > mostShown {
-				r.Line("… and %s of the kind %q; --json lists them all", report.Plural(count-mostShown, "more fault"), kind)
+			if count > maxShown {
+				r.Line("… and %s of the kind %q; --json lists them all", report.Plural(count-maxShown, "more fault"), kind)
 			}
 		}
 	}
-	c.sayColumns(r, found)
-	c.sayFacts(r, found)
+	c.printColumns(r, found)
+	c.printFacts(r, found)
 }
 
-// sayColumns says what is taken for what, and what was not looked at.
-func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
+// printColumns says what is taken for what, and what was not looked at.
+func (c *checkCommand) printColumns(r *report.Report, found *check.Report) {
 	if found.Special > 0 {
 		r.Line("%s for facts without a date, recognised by the key", report.Plural(found.Special, "row"))
 	}
@@ -82,7 +82,7 @@ func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
 		why    check.Depends
 		remedy string
 	}{
-		{check.OnNothing, "not recognised; add --map COLUMN=ATTRIBUTE"},
+		{check.Independent, "not recognised; add --map COLUMN=ATTRIBUTE"},
 		{check.OnWeeks, "depends on the numbering of weeks; add --week-start and --week-min-days, or a plan"},
 		{check.OnFiscal, "depends on the fiscal year; add --fiscal-start, or a plan"},
 		{check.OnDaysOff, "depends on days off; add --region, or a plan"},
@@ -104,7 +104,7 @@ func (c *checkCommand) sayColumns(r *report.Report, found *check.Report) {
 	}
 }
 
-func (c *checkCommand) sayFacts(r *report.Report, found *check.Report) {
+func (c *checkCommand) printFacts(r *report.Report, found *check.Report) {
 	for _, facts := range found.Facts {
 		text := fmt.Sprintf("%s of %s are in the table", report.Count(facts.Placed), report.Plural(facts.Count, "date"))
 		if facts.Blanks > 0 {
@@ -136,7 +136,7 @@ func faultDays(fault check.Fault) string {
 	switch {
 	case hasNoDay(fault):
 		return ""
-	case fault.Kind == check.Disorder:
+	case fault.Kind == check.OutOfOrder:
 		return fault.Last.String()
 	case fault.First == fault.Last:
 		return fault.First.String()
@@ -164,7 +164,7 @@ func faultPlace(fault check.Fault) string {
 		place = "lines " + strings.Join(lines, ", ")
 	}
 	switch {
-	case fault.Kind == check.NotWhole:
+	case fault.Kind == check.IncompleteYear:
 		return "calendar " + fault.Column
 	case fault.Column != "" && len(fault.Lines) > 1:
 		return fmt.Sprintf("%s, line %s and %s more", fault.Column, report.Count(fault.Lines[0]), report.Count(len(fault.Lines)-1))
@@ -190,11 +190,11 @@ func faultText(fault check.Fault) string {
 		return "delete " + report.Plural(fault.Count, "row") + ": facts of that day would count twice"
 	case check.Missing:
 		return "add " + report.Plural(fault.Count, "day")
-	case check.Disorder:
+	case check.OutOfOrder:
 		return fmt.Sprintf("comes after %s; sort the table by date", fault.First)
 	case check.WrongKey:
 		return fmt.Sprintf("the key is %q but should be %s", fault.Value, fault.Wanted)
-	case check.Uncovered:
+	case check.NotInTable:
 		return "add the days: " + report.Plural(fault.Count, "fact") + " would be lost"
 	case check.WrongValue:
 		text := fmt.Sprintf("%s wrong: %q should be %q", report.Plural(fault.Count, "value"), fault.Value, fault.Wanted)
@@ -204,13 +204,13 @@ func faultText(fault check.Fault) string {
 		return text
 	case check.Ambiguous:
 		return fmt.Sprintf("%s, but %s before: %s", fault.Value, fault.Wanted, report.Plural(fault.Count, "row"))
-	case check.Broken:
+	case check.SplitPeriod:
 		return fmt.Sprintf("%s starts again after another period: %s", fault.Value, report.Plural(fault.Count, "row"))
-	case check.Crossing:
+	case check.OverlappingPeriods:
 		return fmt.Sprintf("%s, but in %s before, by %s: %s", fault.Value, fault.Wanted, fault.Other, report.Plural(fault.Count, "row"))
-	case check.Apart:
+	case check.WrongBounds:
 		return fmt.Sprintf("%q, but by the days of its %s it is %s: %s", fault.Value, fault.Other, fault.Wanted, report.Plural(fault.Count, "row"))
-	case check.NotWhole:
+	case check.IncompleteYear:
 		return fmt.Sprintf("%s has facts but lacks %s; build whole years", fault.Value, report.Plural(fault.Count, "day"))
 	}
 	return ""

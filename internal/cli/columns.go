@@ -101,7 +101,7 @@ func catalogueRow(y *year, attribute dimension.Attribute, example cell.Value) []
 	}
 	return []cell.Value{
 		cell.OfText(y.plan.Model.Naming.Of(attribute.Name)), cell.OfText(attribute.Group), cell.OfText(attribute.Type.String()), cell.OfText(sortBy),
-		cell.OfText(attribute.Holds.String()), cell.OfText(example.String()), cell.OfText(attribute.Meaning),
+		cell.OfText(attribute.SameFor.String()), cell.OfText(example.String()), cell.OfText(attribute.Meaning),
 	}
 }
 

@@ -59,7 +59,7 @@ func (y *year) sets() ([]dimension.DaysOff, error) {
 				regions[source.Prefix] = append(regions[source.Prefix], region)
 			}
 		case source.Rule != nil:
-			if len(source.Rule.Scope) == 0 || source.HoldsAt(y.plan.RegionsOf(source.Prefix)...) {
+			if len(source.Rule.Scope) == 0 || source.AppliesAt(y.plan.RegionsOf(source.Prefix)...) {
 				rules[source.Prefix] = append(rules[source.Prefix], source.Rule)
 			}
 		default:
@@ -121,7 +121,7 @@ type place struct {
 func (p place) isVerified(one daysoff.DayOff) bool {
 	for _, region := range p.regions {
 		if country, _, _ := strings.Cut(region.Code, "-"); country == one.Rule.Region {
-			return region.IsSure(one.Own, one.Own)
+			return region.IsVerified(one.Own, one.Own)
 		}
 	}
 	return true
@@ -144,13 +144,13 @@ func (p place) weekend() string {
 	return text
 }
 
-// beyondSure says that a range goes beyond the years for which the rules of a
+// beyondVerifiedOf says that a range goes beyond the years for which the rules of a
 // region are known to be right.
-func beyondSure(region *yearplan.Region, from, to civil.Day) string {
-	if region.IsSure(from, to) {
+func beyondVerifiedOf(region *yearplan.Region, from, to civil.Day) string {
+	if region.IsVerified(from, to) {
 		return ""
 	}
-	return fmt.Sprintf("%s: verified for %d–%d; other years are projected and may differ", region.Code, region.SureFrom, region.SureTo)
+	return fmt.Sprintf("%s: verified for %d–%d; other years are projected and may differ", region.Code, region.VerifiedFrom, region.VerifiedTo)
 }
 
 // beyondVerified lists the regions of the plan's days off and sites for which a
@@ -162,8 +162,8 @@ func (y *year) beyondVerified(from, to civil.Day) (beyond []string) {
 			return
 		}
 		looked = append(looked, region.Code)
-		if !region.IsSure(from, to) {
-			beyond = append(beyond, fmt.Sprintf("%s %d–%d", region.Code, region.SureFrom, region.SureTo))
+		if !region.IsVerified(from, to) {
+			beyond = append(beyond, fmt.Sprintf("%s %d–%d", region.Code, region.VerifiedFrom, region.VerifiedTo))
 		}
 	}
 	for _, source := range y.plan.DaysOff {
@@ -175,8 +175,8 @@ func (y *year) beyondVerified(from, to civil.Day) (beyond []string) {
 	return beyond
 }
 
-// sayBeyondSure says where a table goes beyond the years that are verified.
-func (a *App) sayBeyondSure(y *year, from, to civil.Day) {
+// printBeyondVerified says where a table goes beyond the years that are verified.
+func (a *App) printBeyondVerified(y *year, from, to civil.Day) {
 	if beyond := y.beyondVerified(from, to); len(beyond) > 0 {
 		a.report().Note("days off are verified for %s; other years are projected and may differ", strings.Join(beyond, ", "))
 	}

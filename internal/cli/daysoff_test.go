@@ -20,10 +20,10 @@ func TestRegionsAreListed(t *testing.T) {
 	folder := t.TempDir()
 	result := done(t, folder, "days-off", "--regions")
 	lines := strings.Split(strings.TrimSpace(result.out), "\n")
-	assert.Equal(t, "region,name,sure_from,sure_to,weekend,weekend_since,parts", lines[0])
+	assert.Equal(t, "region,name,verified_from,verified_to,weekend,weekend_since,subdivisions", lines[0])
 	assert.Contains(t, lines, "SA,Saudi Arabia,2020,2025,friday saturday,2013-06-29,")
 	assert.Contains(t, lines, "FR,France,2000,2035,saturday sunday,,FR-57 FR-67 FR-68")
-	assert.Contains(t, result.err, fmt.Sprintf("%d regions and ", len(lines)-1))
+	assert.Contains(t, result.err, fmt.Sprintf("%d regions with ", len(lines)-1))
 	result = done(t, folder, "days-off", "--regions", "NZ", "--why")
 	assert.Contains(t, result.out, "Holidays Act 2003, section 44")
 	result = run(t, folder, "days-off", "--regions", "--months")
@@ -101,15 +101,15 @@ func TestDaysOffOfRegions(t *testing.T) {
 	var places []struct {
 		Name    string
 		Regions []struct {
-			Region   string
-			SureFrom int `json:"sure_from"`
+			Region       string
+			VerifiedFrom int `json:"verified_from"`
 		}
 		Days []struct{ Date, TakenOn, Name, Why string }
 	}
 	require.NoError(t, json.Unmarshal([]byte(result.out), &places))
 	assert.Equal(t, "FR-67", places[0].Name)
 	assert.Equal(t, "FR-67", places[0].Regions[0].Region)
-	assert.Equal(t, 2000, places[0].Regions[0].SureFrom)
+	assert.Equal(t, 2000, places[0].Regions[0].VerifiedFrom)
 	assert.Len(t, places[0].Days, 13)
 	for _, c := range []struct {
 		args  []string

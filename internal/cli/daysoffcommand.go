@@ -233,7 +233,7 @@ func (d *daysOffCommand) list(places []place, from, to civil.Day, language strin
 		if err := d.app.files.Commit(); err != nil {
 			return err
 		}
-		d.sayPlaces(places, all, from, to)
+		d.printPlaces(places, all, from, to)
 		return nil
 	}
 	sinks, err := d.out.open(d.app, dayOffColumns(d.why), true)
@@ -242,7 +242,7 @@ func (d *daysOffCommand) list(places []place, from, to civil.Day, language strin
 	}
 	defer sinks.abort()
 	if sinks.forPeople() {
-		d.sayPlaces(places, all, from, to)
+		d.printPlaces(places, all, from, to)
 	}
 	for _, one := range all {
 		if err := sinks.write(one.row(language, d.why)); err != nil {
@@ -253,7 +253,7 @@ func (d *daysOffCommand) list(places []place, from, to civil.Day, language strin
 		return err
 	}
 	if !sinks.forPeople() {
-		d.sayPlaces(places, all, from, to)
+		d.printPlaces(places, all, from, to)
 	}
 	return nil
 }
@@ -285,8 +285,8 @@ func (d *daysOffCommand) writeCalendars(all []entry, language string, today civi
 	return count, nil
 }
 
-// sayPlaces says how many days off there are, and for which years they are sure.
-func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.Day) {
+// printPlaces says how many days off there are, and for which years they are sure.
+func (d *daysOffCommand) printPlaces(places []place, all []entry, from, to civil.Day) {
 	r := d.app.report()
 	var names []string
 	for _, p := range places {
@@ -299,8 +299,8 @@ func (d *daysOffCommand) sayPlaces(places []place, all []entry, from, to civil.D
 			if i == 0 {
 				weekend = "; " + p.weekend()
 			}
-			r.Line("%s: %s, verified for %d–%d%s", region.Code, region.Name, region.SureFrom, region.SureTo, weekend)
-			if text := beyondSure(region, from, to); text != "" {
+			r.Line("%s: %s, verified for %d–%d%s", region.Code, region.Name, region.VerifiedFrom, region.VerifiedTo, weekend)
+			if text := beyondVerifiedOf(region, from, to); text != "" {
 				r.Note("%s", text)
 			}
 			if d.why {
@@ -335,7 +335,7 @@ func (d *daysOffCommand) sideBySide(places []place, from, to civil.Day, language
 	}
 	defer sinks.abort()
 	all := entries(places, from, to)
-	d.sayPlaces(places, all, from, to)
+	d.printPlaces(places, all, from, to)
 	var days []civil.Day
 	for _, one := range all {
 		if one.Rule.Kind.IsOff() {
@@ -390,11 +390,11 @@ func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language 
 		Source   string `json:"source,omitempty"`
 	}
 	type jsonRegion struct {
-		Region   string   `json:"region"`
-		Name     string   `json:"name"`
-		SureFrom int      `json:"sure_from"`
-		SureTo   int      `json:"sure_to"`
-		Missing  []string `json:"missing,omitempty"`
+		Region       string   `json:"region"`
+		Name         string   `json:"name"`
+		VerifiedFrom int      `json:"verified_from"`
+		VerifiedTo   int      `json:"verified_to"`
+		Missing      []string `json:"missing,omitempty"`
 	}
 	type jsonPlace struct {
 		Name    string       `json:"name"`
@@ -405,7 +405,7 @@ func (d *daysOffCommand) writeJSON(places []place, from, to civil.Day, language 
 	for _, p := range places {
 		one := jsonPlace{Name: p.name, Days: []jsonDayOff{}}
 		for _, region := range p.regions {
-			one.Regions = append(one.Regions, jsonRegion{region.Code, region.Name, region.SureFrom, region.SureTo, region.Missing})
+			one.Regions = append(one.Regions, jsonRegion{region.Code, region.Name, region.VerifiedFrom, region.VerifiedTo, region.Missing})
 		}
 		for _, e := range entries([]place{p}, from, to) {
 			one.Days = append(one.Days, jsonDayOff{e.Own.String(), e.TakenOn.String(), e.Rule.NameIn(language), e.regionOf(), string(e.Rule.Kind), e.verified, e.Rule.Half, e.keepsBoth(), e.IsExpected(), e.Rule.Why(), e.Rule.Source})

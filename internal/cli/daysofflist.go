@@ -69,7 +69,7 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) (ru
 }
 
 func cannotReadList(name string, err error) error {
-	fault := &table.Fault{File: name, What: "the days off cannot be read", Cause: err, Outside: true}
+	fault := &table.Fault{File: name, What: "the days off cannot be read", Cause: err, External: true}
 	var pathError *fs.PathError
 	if errors.As(err, &pathError) {
 		fault.Cause = pathError.Err // the file is in front already
@@ -223,7 +223,7 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 	var rules []*daysoff.Rule
 	var fault error
 	reader := dates.Reader()
-	err = source.Sample(ctx, mostListed+1, func(file *table.File, record *table.Record) {
+	err = source.Sample(ctx, maxListed+1, func(file *table.File, record *table.Record) {
 		reader.Enter(file)
 		moment, _ := reader.Read(record)
 		rule := &daysoff.Rule{Name: string(record.Field(names)), Kind: list.Kind, Half: half(record) == "true", When: daysoff.OnDates{moment.Day}, Source: fmt.Sprintf("%s, line %d", name, record.Line)}
@@ -253,8 +253,8 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 		return nil, fault
 	case err != nil:
 		return nil, err
-	case len(rules) > mostListed:
-		return nil, &table.Fault{File: name, What: fmt.Sprintf("has more than %s days off", report.Count(mostListed)), Remedy: "Remove the years that you do not need"}
+	case len(rules) > maxListed:
+		return nil, &table.Fault{File: name, What: fmt.Sprintf("has more than %s days off", report.Count(maxListed)), Remedy: "Remove the years that you do not need"}
 	}
 	return rules, nil
 }
@@ -274,5 +274,5 @@ func listFault(err error, column string) error {
 	return &own
 }
 
-// mostListed is how many days off a list can have.
-const mostListed = 1_000_000
+// maxListed is how many days off a list can have.
+const maxListed = 1_000_000

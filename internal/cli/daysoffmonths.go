@@ -31,7 +31,7 @@ func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error
 		if i > 0 {
 			fmt.Fprintln(out)
 		}
-		d.sayPlaces([]place{p}, entries([]place{p}, from, to), from, to)
+		d.printPlaces([]place{p}, entries([]place{p}, from, to), from, to)
 		drawer := monthDrawer{set: p.set, names: y.plan.Names[0], first: y.plan.Weeks.First, colour: colour, used: map[int]bool{}}
 		months := drawer.months(from, to)
 		for len(months) > 0 {

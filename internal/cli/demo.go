@@ -82,10 +82,10 @@ func (a *App) demo(ctx context.Context, folder string) error {
 	}
 	home, err := os.Getwd()
 	if err != nil {
-		return &table.Fault{What: "the working folder no longer exists", Cause: err, Outside: true}
+		return &table.Fault{What: "the working folder no longer exists", Cause: err, External: true}
 	}
 	if err := os.Chdir(folder); err != nil {
-		return &table.Fault{File: folder, What: "cannot be entered", Cause: err, Outside: true}
+		return &table.Fault{File: folder, What: "cannot be entered", Cause: err, External: true}
 	}
 	defer os.Chdir(home)
 	// All that the steps say is what the demo has to say.
@@ -127,7 +127,7 @@ func guardFolder(folder string) error {
 	case errors.Is(err, fs.ErrNotExist):
 		return nil
 	case err != nil:
-		return &table.Fault{File: folder, What: "is not a readable folder", Remedy: "Choose another one", Outside: true}
+		return &table.Fault{File: folder, What: "is not a readable folder", Remedy: "Choose another one", External: true}
 	case len(entries) == 0:
 		return nil
 	}

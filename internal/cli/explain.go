@@ -93,13 +93,13 @@ func (e *explainCommand) run(args []string) error {
 		if i > 0 {
 			fmt.Fprintln(out)
 		}
-		e.say(out, y, catalogue.Explain(attributes, day), day)
+		e.print(out, y, catalogue.Explain(attributes, day), day)
 	}
 	return e.app.files.Commit()
 }
 
-// say writes what a day is, by groups.
-func (e *explainCommand) say(out io.Writer, y *year, explanations []dimension.Explanation, day civil.Day) {
+// print writes what a day is, by groups.
+func (e *explainCommand) print(out io.Writer, y *year, explanations []dimension.Explanation, day civil.Day) {
 	painted := func(code, text string) string {
 		if !e.app.coloured(e.app.stdoutTerminal) {
 			return text

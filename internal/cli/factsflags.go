@@ -248,9 +248,9 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 	return whole, nil
 }
 
-// oddDays returns the days that systems write for none, and those that are far outside
+// implausibleDays returns the days that systems write for none, and those that are far outside
 // all others.
-func (t *tallied) oddDays() (placeholders, far []dimension.DayCount) {
+func (t *tallied) implausibleDays() (placeholders, far []dimension.DayCount) {
 	summary, any := t.days.Summary()
 	if !any {
 		return nil, nil
@@ -323,7 +323,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	var many *facts.TooManyRows
 	if errors.As(err, &many) {
 		remedy := "Limit the dates with --from and --to, choose a coarser --grain or --span own, or allow more with --max-rows"
-		switch placeholders, far := tally.oddDays(); {
+		switch placeholders, far := tally.implausibleDays(); {
 		case len(far) > 0:
 			remedy = fmt.Sprintf("%s (%s) is far outside the other dates: exclude it with --from or --to, or allow more rows with --max-rows", far[0].Day, report.Plural(far[0].Count, "row"))
 		case len(placeholders) > 0:
@@ -337,7 +337,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := f.write(ctx, p, result); err != nil {
 		return err
 	}
-	f.say(p, tally, result, unmatched)
+	f.print(p, tally, result, unmatched)
 	return nil
 }
 
@@ -396,8 +396,8 @@ func footer(p *plan, result *facts.Result) []string {
 	return texts
 }
 
-// say reports what was filled, and what is in no period.
-func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result, unmatched []string) {
+// print reports what was filled, and what is in no period.
+func (f *factsFlags) print(p *plan, tally *tallied, result *facts.Result, unmatched []string) {
 	r, summary := f.app.report(), result.Summary()
 	filled := "No gaps"
 	if result.Filled() > 0 {
@@ -405,7 +405,7 @@ func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result, unmatche
 	}
 	r.Line("%s; as of %s", filled, p.operation.AsOf)
 	if slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
-		sayFiscal(r, p.operation.Grain.Calendar, summary.Last)
+		printFiscal(r, p.operation.Grain.Calendar, summary.Last)
 	}
 	for _, period := range result.CutPeriods() {
 		r.Line("%s is incomplete: it runs from %s to %s, and --from or --to cuts it off", p.operation.Grain.Label(period), period.First, period.Last)
@@ -416,7 +416,7 @@ func (f *factsFlags) say(p *plan, tally *tallied, result *facts.Result, unmatche
 	for _, text := range unmatched {
 		r.Line("--where: %s", text)
 	}
-	placeholders, far := tally.oddDays()
+	placeholders, far := tally.implausibleDays()
 	for _, sentinel := range placeholders {
 		r.Attention("%s on %s, a placeholder date; exclude it with --from or --to", report.Plural(sentinel.Count, "row"), sentinel.Day)
 	}

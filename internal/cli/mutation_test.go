@@ -180,7 +180,7 @@ func TestMutatedInputs(t *testing.T) {
 		}
 		said := r.err.String()
 		switch {
-		case r.code != exitDone && r.code != exitAttention && r.code != exitCall && r.code != exitOutside:
+		case r.code != exitDone && r.code != exitAttention && r.code != exitCall && r.code != exitExternal:
 			tell("exit code %d", r.code)
 		case r.code >= exitCall && said == "":
 			tell("refused without a word")
@@ -218,6 +218,6 @@ func TestMutatedInputs(t *testing.T) {
 	t.Logf("%d inputs: exit codes %v, slowest %s, at most %d MB allocated", *mutations, codes, slowest, largest>>20)
 	if *mutations >= 500 {
 		require.Greater(t, codes[exitDone], *mutations/20, "some mutations must do no harm")
-		require.Greater(t, codes[exitCall]+codes[exitOutside], *mutations/20, "some must be refused")
+		require.Greater(t, codes[exitCall]+codes[exitExternal], *mutations/20, "some must be refused")
 	}
 }

@@ -183,7 +183,7 @@ func (n *normaliseCommand) finish(source *table.Source, f *finished, err error) 
 	if err != nil {
 		return err
 	}
-	n.say(source, f.dates, f.options, f.report, f.rejects)
+	n.print(source, f.dates, f.options, f.report, f.rejects)
 	return nil
 }
 
@@ -218,12 +218,12 @@ func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *table.Source
 // tell that beforehand.
 func (n *normaliseCommand) tryMoves(ctx context.Context, source *table.Source, options normalise.Options) error {
 	options.PartitionBy = ""
-	_, err := normalise.Run(ctx, source, options, io.Discard, nil, func() (io.Writer, error) { return nil, errNowhere })
+	_, err := normalise.Run(ctx, source, options, io.Discard, nil, func() (io.Writer, error) { return nil, errNoRejectsFile })
 	return err
 }
 
-// errNowhere is a rejected row that has nowhere to go.
-var errNowhere = &table.Fault{What: "a date cannot be read, and nothing was written", Remedy: "Name a file for such rows with --rejects FILE, or write to a file with -o"}
+// errNoRejectsFile is a rejected row that has nowhere to go.
+var errNoRejectsFile = &table.Fault{What: "a date cannot be read, and nothing was written", Remedy: "Name a file for such rows with --rejects FILE, or write to a file with -o"}
 
 // inOnePass guesses from the first rows how the dates are read, reads all rows
 // by the guess and gathers the evidence for it on the way. Where the evidence
@@ -455,7 +455,7 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 	}
 	path := n.rejectsPath()
 	if path != "" {
-		n.app.files.ClearLeft(path)
+		n.app.files.RemoveLeftovers(path)
 	}
 	var rejects *output.File
 	defer func() {
@@ -467,7 +467,7 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 		if path == "" {
 			// Where a name stands for several months, counting beforehand can
 			// miss a day that the right month does not have.
-			return nil, errNowhere
+			return nil, errNoRejectsFile
 		}
 		var err error
 		rejects, err = n.app.create(path)
@@ -516,8 +516,8 @@ func (n *normaliseCommand) dropOldRejects(path string) error {
 	return n.app.files.Remove(path)
 }
 
-// say shows how each file was read and that all rows are accounted for.
-func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, options normalise.Options, result *normalise.Report, rejects string) {
+// print shows how each file was read and that all rows are accounted for.
+func (n *normaliseCommand) print(source *table.Source, dates []*reading.Dates, options normalise.Options, result *normalise.Report, rejects string) {
 	r := n.app.report()
 	where := ""
 	if n.out != "-" {
@@ -542,10 +542,10 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 		if result.Ranges[i].Any {
 			r.Line("%s: from %s to %s", d.Name+"_date", result.Ranges[i].First, result.Ranges[i].Last)
 		}
-		for _, day := range result.Odd[i].Placeholders {
+		for _, day := range result.Implausible[i].Placeholders {
 			r.Note("%s: %s on %s, a placeholder date", d.Name, report.Plural(day.Count, "row"), day.Day)
 		}
-		for _, day := range result.Odd[i].Far {
+		for _, day := range result.Implausible[i].Far {
 			r.Note("%s: %s on %s, far outside the other dates", d.Name, report.Plural(day.Count, "row"), day.Day)
 		}
 	}
@@ -553,7 +553,7 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 		r.Line("The input is a rejects file: its columns line, column, value and reason were dropped")
 	}
 	r.Line("Added to each row: %s", strings.Join(options.Columns(), ", "))
-	n.sayBeforeAndAfter(r, dates[0], result)
+	n.printBeforeAndAfter(r, dates[0], result)
 	if result.Rejected > 0 {
 		them := "them"
 		if result.Rejected == 1 {
@@ -589,9 +589,9 @@ func (n *normaliseCommand) say(source *table.Source, dates []*reading.Dates, opt
 	r.Next(append(words, "-o", n.app.freshName("dates.csv"))...)
 }
 
-// sayBeforeAndAfter shows the first rows and how many rows each period has as
+// printBeforeAndAfter shows the first rows and how many rows each period has as
 // it was written and as it comes out, so that somebody can sign it off.
-func (n *normaliseCommand) sayBeforeAndAfter(r *report.Report, dates *reading.Dates, result *normalise.Report) {
+func (n *normaliseCommand) printBeforeAndAfter(r *report.Report, dates *reading.Dates, result *normalise.Report) {
 	for _, found := range dates.Files {
 		if found.Decision != nil && found.Decision.Pivot > 0 {
 			r.Line("Two-digit years are read as %d to %d (--pivot)", found.Decision.Pivot, found.Decision.Pivot+99)
@@ -606,7 +606,7 @@ func (n *normaliseCommand) sayBeforeAndAfter(r *report.Report, dates *reading.Da
 	}
 	counts := result.Months
 	label := func(month int) string { return fmt.Sprintf("%04d-%02d", month/12, month%12+1) }
-	if len(counts) > mostPeriods {
+	if len(counts) > maxPeriods {
 		counts = map[int]*normalise.Moved{}
 		for month, moved := range result.Months {
 			year := counts[month/12]
@@ -619,7 +619,7 @@ func (n *normaliseCommand) sayBeforeAndAfter(r *report.Report, dates *reading.Da
 		}
 		label = func(year int) string { return fmt.Sprintf("%04d", year) }
 	}
-	if len(counts) > mostPeriods {
+	if len(counts) > maxPeriods {
 		return
 	}
 	var rows [][]string
@@ -629,8 +629,8 @@ func (n *normaliseCommand) sayBeforeAndAfter(r *report.Report, dates *reading.Da
 	r.Table([]string{dates.Name, "rows before", "rows after"}, []bool{false, true, true}, rows)
 }
 
-// mostPeriods is how many periods are shown before and after.
-const mostPeriods = 12
+// maxPeriods is how many periods are shown before and after.
+const maxPeriods = 12
 
 func formOf(decision *datetext.Decision) string {
 	var forms []string

@@ -169,7 +169,7 @@ func TestZonesBusinessDaysAndAddedAttributes(t *testing.T) {
 		"--zone needs --to-zone":                                                       {"--zone", "UTC"},
 		`--day-starts must be a time of day such as`:                                   {"--day-starts", "25:00"},
 		`--blank must be keep or unknown, not "zero"`:                                  {"--blank", "zero"},
-		`--columns: unknown attribute or group "x"`:                                        {"--columns", "x"},
+		`--columns: unknown attribute or group "x"`:                                    {"--columns", "x"},
 		"--pivot must be a four-digit year from 1583 to 9900, such as 1970, not 70000": {"--pivot", "70000"},
 	} {
 		result := run(t, folder, append([]string{"normalise", "s.csv"}, args...)...)

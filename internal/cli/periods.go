@@ -136,9 +136,9 @@ func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
 	return nil
 }
 
-// sayFiscal says how the years of a fiscal calendar run and are named, by the
+// printFiscal says how the years of a fiscal calendar run and are named, by the
 // year of a day.
-func sayFiscal(r *report.Report, fiscal calendar.Calendar, day civil.Day) {
+func printFiscal(r *report.Report, fiscal calendar.Calendar, day civil.Day) {
 	if months, ok := fiscal.(*calendar.Months); ok && months.IsCalendarYear() {
 		r.Line("%s years are calendar years; to change that, add --fiscal-start or a plan", capitalised(fiscal.Name()))
 		return

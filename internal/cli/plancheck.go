@@ -114,12 +114,12 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 			a.report().Line("%s: %s", fault.Part, fault.text())
 		}
 	}
-	a.sayPlan(y, today)
+	a.printPlan(y, today)
 	// A list that cannot be read has been said, or is not to be read.
 	lists := slices.ContainsFunc(y.plan.DaysOff, func(d yearplan.DaysOff) bool { return d.File != "" })
 	unread := slices.ContainsFunc(faults, func(f jsonPlanFault) bool { return f.Part == daysOffPart })
 	if !unread && !(noFiles && lists) {
-		if err := a.sayDaysOff(y, today); err != nil {
+		if err := a.printDaysOff(y, today); err != nil {
 			return err
 		}
 	}
@@ -220,8 +220,8 @@ func (y *year) factFaults(ctx context.Context, facts *yearplan.Facts, path strin
 	return faults
 }
 
-// sayPlan shows how the years of the calendars run.
-func (a *App) sayPlan(y *year, today civil.Day) {
+// printPlan shows how the years of the calendars run.
+func (a *App) printPlan(y *year, today civil.Day) {
 	r := a.report()
 	var rows [][]string
 	calendars := append([]calendar.Calendar{y.set.Year, y.set.Week}, y.set.Fiscal...)
@@ -249,9 +249,9 @@ func (a *App) sayPlan(y *year, today civil.Day) {
 // The years around today in which moves of days off are looked at.
 const yearsLookedAt = 10
 
-// sayDaysOff shows what the sets of days off are made of, and which moves land
+// printDaysOff shows what the sets of days off are made of, and which moves land
 // on another day off, so that a day is lost.
-func (a *App) sayDaysOff(y *year, today civil.Day) error {
+func (a *App) printDaysOff(y *year, today civil.Day) error {
 	sets, err := a.daysOff(y)
 	if err != nil {
 		return err

@@ -17,8 +17,8 @@ func (d *daysOffCommand) listRegions(args []string) error {
 	if len(args) > 0 {
 		codes = args
 	}
-	columns := []cell.Column{{Name: "region"}, {Name: "name"}, {Name: "sure_from", Type: cell.Integer}, {Name: "sure_to", Type: cell.Integer},
-		{Name: "weekend"}, {Name: "weekend_since", Type: cell.Date}, {Name: "parts"}}
+	columns := []cell.Column{{Name: "region"}, {Name: "name"}, {Name: "verified_from", Type: cell.Integer}, {Name: "verified_to", Type: cell.Integer},
+		{Name: "weekend"}, {Name: "weekend_since", Type: cell.Date}, {Name: "subdivisions"}}
 	if d.why {
 		columns = append(columns, cell.Column{Name: "source"}, cell.Column{Name: "missing"})
 	}
@@ -37,7 +37,7 @@ func (d *daysOffCommand) listRegions(args []string) error {
 		if region.WeekendSince != nil {
 			since = cell.OfDay(*region.WeekendSince)
 		}
-		row := []cell.Value{cell.OfText(region.Code), cell.OfText(region.Name), cell.OfInteger(region.SureFrom), cell.OfInteger(region.SureTo),
+		row := []cell.Value{cell.OfText(region.Code), cell.OfText(region.Name), cell.OfInteger(region.VerifiedFrom), cell.OfInteger(region.VerifiedTo),
 			cell.OfText(strings.Join(weekend, " ")), since, cell.OfText(strings.Join(region.Subdivisions, " "))}
 		if d.why {
 			row = append(row, cell.OfText(region.Source), cell.OfText(strings.Join(region.Missing, " ")))
@@ -50,7 +50,7 @@ func (d *daysOffCommand) listRegions(args []string) error {
 		return err
 	}
 	defer sinks.abort()
-	d.app.report().Headline("%s and %s of them%s", report.Plural(len(rows), "region"), report.Plural(parts, "part"), d.out.where())
+	d.app.report().Headline("%s with %s%s", report.Plural(len(rows), "region"), report.Plural(parts, "subdivision"), d.out.where())
 	for _, row := range rows {
 		if err := sinks.write(row); err != nil {
 			return err

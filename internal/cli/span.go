@@ -24,9 +24,9 @@ var (
 	lastBuilt  = civil.MaxDay
 )
 
-// mostYears is more years than business has. A longer range is one of which an
+// maxYears is more years than business has. A longer range is one of which an
 // end is a stand-in for no date.
-const mostYears = 1000
+const maxYears = 1000
 
 // spanFlags say from when to when a date table goes.
 type spanFlags struct {
@@ -147,8 +147,8 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 	if err := t.bound(ctx, a, covers); err != nil {
 		return err
 	}
-	if years := t.to.Year() - t.from.Year() + 1; years > mostYears {
-		return usageError{fmt.Errorf("the range from %s to %s is %d years long, but at most %d are possible: is one of them a placeholder date?", t.from, t.to, years, mostYears)}
+	if years := t.to.Year() - t.from.Year() + 1; years > maxYears {
+		return usageError{fmt.Errorf("the range from %s to %s is %d years long, but at most %d are possible: is one of them a placeholder date?", t.from, t.to, years, maxYears)}
 	}
 	return y.checkKnown(t.from, t.to)
 }
@@ -190,9 +190,9 @@ func (a *App) daysOf(ctx context.Context, covers []cover) ([]*check.Facts, error
 	return facts, nil
 }
 
-// say says which days were left out, and which figures fall off the ends of a
+// print says which days were left out, and which figures fall off the ends of a
 // range that is not of whole years.
-func (s *spanned) say(r *report.Report, calendars []calendar.Calendar) {
+func (s *spanned) print(r *report.Report, calendars []calendar.Calendar) {
 	for _, sentinel := range s.left {
 		r.Note("excluded from the range: %s (%s), a placeholder date", sentinel.Day, report.Plural(sentinel.Count, "fact"))
 	}

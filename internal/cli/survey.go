@@ -114,7 +114,7 @@ func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 		if i > 0 {
 			s.app.report().Line("")
 		}
-		s.say(file)
+		s.print(file)
 	}
 	return nil
 }
@@ -147,7 +147,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surve
 	return files, nil
 }
 
-// surveyFile looks at one file.
+// surveyFile surveys one file.
 func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, flags readingFlags) (*surveyedFile, error) {
 	asked, err := flags.asked()
 	if err != nil {
@@ -183,11 +183,11 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, fl
 	if err != nil {
 		return nil, err
 	}
-	var look *look
+	var found *inspection
 	// The first rows tell how to read; what all rows say must confirm it.
 	guess, guessErr := reading.Guess(ctx, source, names[:len(names)-len(file.parts)], asked)
 	if guessErr == nil {
-		if look, err = lookAt(ctx, source, guess, evidence); err != nil {
+		if found, err = inspect(ctx, source, guess, evidence); err != nil {
 			return nil, err
 		}
 	} else if err := evidence.Gather(ctx, source); err != nil {
@@ -209,26 +209,26 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, fl
 		}
 	}
 	if guessErr != nil || len(known) < len(decided) || !reading.SameReading(guess, known) {
-		if look, err = lookAt(ctx, source, known, nil); err != nil {
+		if found, err = inspect(ctx, source, known, nil); err != nil {
 			return nil, err
 		}
 	}
-	file.rows = look.rows
+	file.rows = found.rows
 	at := 0
 	for _, column := range file.columns {
 		if column.dates != nil {
-			if column.summary, _ = look.profiles[at].Summary(); column.summary != nil {
-				column.asOf, column.after = today, look.profiles[at].After(today, column.summary.Last)
+			if column.summary, _ = found.profiles[at].Summary(); column.summary != nil {
+				column.asOf, column.after = today, found.profiles[at].After(today, column.summary.Last)
 			}
 			at++
 		}
 	}
-	file.pairs, file.crossed = look.pairs(known)
+	file.pairs, file.crossed = found.pairs(known)
 	return file, nil
 }
 
-// mostSystems is how many values a column may have that tells systems apart.
-const mostSystems = 30
+// maxSystems is how many values a column may have that tells systems apart.
+const maxSystems = 30
 
 // explain looks for a column of whose values each writes the dates of another
 // column in one order: files glued together from several systems have one.
@@ -239,7 +239,7 @@ func explain(ctx context.Context, source *table.Source, name string, asked readi
 	}
 	err := source.Sample(ctx, 5000, func(_ *table.File, record *table.Record) {
 		for i := range values {
-			if len(values[i]) <= mostSystems {
+			if len(values[i]) <= maxSystems {
 				values[i][string(record.Field(i))] = true
 			}
 		}
@@ -248,7 +248,7 @@ func explain(ctx context.Context, source *table.Source, name string, asked readi
 		return "", err
 	}
 	for i, column := range source.Columns() {
-		if column == name || len(values[i]) < 2 || len(values[i]) > mostSystems {
+		if column == name || len(values[i]) < 2 || len(values[i]) > maxSystems {
 			continue
 		}
 		asked.OrderPer, asked.Parts = column, nil
@@ -259,32 +259,32 @@ func explain(ctx context.Context, source *table.Source, name string, asked readi
 	return "", nil
 }
 
-// look is what comes of reading all rows of a file.
-type look struct {
+// inspection is what comes of reading all rows of a file.
+type inspection struct {
 	rows     int
 	profiles []*survey.Profile
 	// both counts the rows with dates in two columns, order those in which the
 	// first is not after the second, and same those in which they are one day.
-	both, order, same [mostPaired][mostPaired]int
+	both, order, same [maxPaired][maxPaired]int
 }
 
-// mostPaired is how many date columns are held against each other.
-const mostPaired = 6
+// maxPaired is how many date columns are held against each other.
+const maxPaired = 6
 
-func newLook(columns int) *look {
-	l := &look{}
+func newInspection(columns int) *inspection {
+	l := &inspection{}
 	for range columns {
 		l.profiles = append(l.profiles, survey.New())
 	}
 	return l
 }
 
-// lookAt reads the dates of all rows, and gathers evidence on the way if asked.
-func lookAt(ctx context.Context, source *table.Source, dates []*reading.Dates, evidence *reading.Evidence) (*look, error) {
-	var looks []*look
+// inspect reads the dates of all rows, and gathers evidence on the way if asked.
+func inspect(ctx context.Context, source *table.Source, dates []*reading.Dates, evidence *reading.Evidence) (*inspection, error) {
+	var inspections []*inspection
 	work := func() func(*table.Chunk) (*reading.Part, error) {
-		own := newLook(len(dates))
-		looks = append(looks, own)
+		own := newInspection(len(dates))
+		inspections = append(inspections, own)
 		var readers []*reading.Reader
 		for _, d := range dates {
 			readers = append(readers, d.Reader())
@@ -322,20 +322,20 @@ func lookAt(ctx context.Context, source *table.Source, dates []*reading.Dates, e
 	if err != nil {
 		return nil, err
 	}
-	for _, other := range looks[1:] {
-		looks[0].join(other)
+	for _, other := range inspections[1:] {
+		inspections[0].join(other)
 	}
-	return looks[0], nil
+	return inspections[0], nil
 }
 
-func (l *look) add(moments []datetext.Moment, states []reading.State) {
+func (l *inspection) add(moments []datetext.Moment, states []reading.State) {
 	l.rows++
 	for i, state := range states {
 		if state != reading.Read {
 			continue
 		}
 		l.profiles[i].Add(moments[i])
-		for j := 0; j < i && i < mostPaired; j++ {
+		for j := 0; j < i && i < maxPaired; j++ {
 			if states[j] == reading.Read {
 				l.both[j][i]++
 				if moments[j].Day <= moments[i].Day {
@@ -349,13 +349,13 @@ func (l *look) add(moments []datetext.Moment, states []reading.State) {
 	}
 }
 
-func (l *look) join(other *look) {
+func (l *inspection) join(other *inspection) {
 	l.rows += other.rows
 	for i := range l.profiles {
 		l.profiles[i].Join(other.profiles[i])
 	}
-	for i := range mostPaired {
-		for j := range mostPaired {
+	for i := range maxPaired {
+		for j := range maxPaired {
 			l.both[i][j] += other.both[i][j]
 			l.order[i][j] += other.order[i][j]
 			l.same[i][j] += other.same[i][j]
@@ -366,9 +366,9 @@ func (l *look) join(other *look) {
 // pairs returns the columns of which the first is never after the second, and
 // not always the same: the start and the end of something. Crossed are those of which
 // a few rows say otherwise.
-func (l *look) pairs(dates []*reading.Dates) (pairs [][2]string, crossed []crossedPair) {
-	for i := range min(len(dates), mostPaired) {
-		for j := i + 1; j < min(len(dates), mostPaired); j++ {
+func (l *inspection) pairs(dates []*reading.Dates) (pairs [][2]string, crossed []crossedPair) {
+	for i := range min(len(dates), maxPaired) {
+		for j := i + 1; j < min(len(dates), maxPaired); j++ {
 			both, order, same := l.both[i][j], l.order[i][j], l.same[i][j]
 			switch {
 			case both == 0 || same == both:
@@ -459,8 +459,8 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 	return []next{{append(words, "-o", out), note}, {append(build, "-o", s.app.freshName("dates.csv")), ""}}
 }
 
-// say gives the report on a file.
-func (s *surveyCommand) say(f *surveyedFile) {
+// print gives the report on a file.
+func (s *surveyCommand) print(f *surveyedFile) {
 	r := s.app.report()
 	name := f.source.Files[0].Name
 	if len(f.columns) == 0 {
@@ -475,7 +475,7 @@ func (s *surveyCommand) say(f *surveyedFile) {
 			[]bool{false, false, false, false, true, true, true, true, true, true, true}, rows)
 	}
 	for _, column := range f.columns {
-		column.say(r)
+		column.print(r)
 	}
 	for _, pair := range f.pairs {
 		r.Line("%s is never after %s: start and end", pair[0], pair[1])
@@ -569,8 +569,8 @@ func (c *surveyedColumn) row() []string {
 	return line
 }
 
-// say says what is to know of the column beside its line.
-func (c *surveyedColumn) say(r *report.Report) {
+// print says what is to know of the column beside its line.
+func (c *surveyedColumn) print(r *report.Report) {
 	if c.fault != nil {
 		r.Attention("%s", c.fault)
 		if c.explainedBy != "" {
@@ -596,8 +596,8 @@ func (c *surveyedColumn) say(r *report.Report) {
 	for _, day := range s.Suspicious {
 		r.Attention("%s: %s on %s, far outside the other dates", c.name, report.Plural(day.Count, "row"), day.Day)
 	}
-	if s.MissJoin > 0 {
-		r.Line("%s: %s have a time of day and would not match the date table; normalise removes it", c.name, report.Plural(s.MissJoin, "row"))
+	if s.NotMatching > 0 {
+		r.Line("%s: %s have a time of day and would not match the date table; normalise removes it", c.name, report.Plural(s.NotMatching, "row"))
 	}
 	if s.Zoned > 0 {
 		r.Line("%s: %s have a UTC offset; the date is used as written unless you give --to-zone", c.name, report.Plural(s.Zoned, "row"))
@@ -609,15 +609,15 @@ func (c *surveyedColumn) say(r *report.Report) {
 			each = "a " + by
 		}
 		r.Line("%s: %sly data: every date is %s", c.name, unit, each)
-		sayMissing(r, c.name, unit, map[string][]survey.Run{"week": s.MissingWeeks, "month": s.MissingMonths}[unit])
+		printMissing(r, c.name, unit, map[string][]survey.Run{"week": s.MissingWeeks, "month": s.MissingMonths}[unit])
 	case unit == "day":
-		sayMissing(r, c.name, "day", s.MissingDays)
-		sayMissing(r, c.name, "week", s.MissingWeeks)
-		sayMissing(r, c.name, "month", s.MissingMonths)
+		printMissing(r, c.name, "day", s.MissingDays)
+		printMissing(r, c.name, "week", s.MissingWeeks)
+		printMissing(r, c.name, "month", s.MissingMonths)
 	case unit == "week":
-		sayMissing(r, c.name, "week", s.MissingWeeks)
+		printMissing(r, c.name, "week", s.MissingWeeks)
 	case unit == "month":
-		sayMissing(r, c.name, "month", s.MissingMonths)
+		printMissing(r, c.name, "month", s.MissingMonths)
 	}
 	if c.after > 0 {
 		r.Line("%s: %s after %s, the as-of date; the latest is %s", c.name, report.Plural(c.after, "row"), c.asOf, s.Last)
@@ -627,8 +627,8 @@ func (c *surveyedColumn) say(r *report.Report) {
 	}
 }
 
-// sayMissing says how many periods have no rows, and which runs are longest.
-func sayMissing(r *report.Report, name, unit string, runs []survey.Run) {
+// printMissing says how many periods have no rows, and which runs are longest.
+func printMissing(r *report.Report, name, unit string, runs []survey.Run) {
 	if len(runs) == 0 {
 		return
 	}
@@ -651,14 +651,14 @@ func sayMissing(r *report.Report, name, unit string, runs []survey.Run) {
 	r.Line("%s: %s without rows: %s%s", name, report.Plural(survey.Total(runs), unit), strings.Join(texts, ", "), more)
 }
 
-// mostYearsDrawn is how many years of coverage are drawn a month a mark.
-const mostYearsDrawn = 15
+// maxYearsDrawn is how many years of coverage are drawn a month a mark.
+const maxYearsDrawn = 15
 
 // coverage draws the rows of each month: the higher the mark the more rows, a
 // dot where there is none, nothing outside the range.
 func coverage(s *survey.Summary) []string {
 	years := (s.FirstMonth+len(s.Months)-1)/12 - s.FirstMonth/12 + 1
-	if years > mostYearsDrawn {
+	if years > maxYearsDrawn {
 		return []string{fmt.Sprintf("(%d years, too many for a chart)", years)}
 	}
 	most := slices.Max(s.Months)

@@ -46,7 +46,7 @@ func TestSurveySaysWhatAFileHolds(t *testing.T) {
 			First, Last string
 			Unread      int
 			Must        int `json:"must_have_day_first"`
-			MissJoin    int `json:"would_not_match"`
+			NotMatching int `json:"would_not_match"`
 			Sentinels   []struct{ Day string }
 		}
 		Pairs [][]string
@@ -60,7 +60,7 @@ func TestSurveySaysWhatAFileHolds(t *testing.T) {
 	assert.Equal(t, "ordered 2026-01-01 2026-05-28 1", fmt.Sprint(ordered.Name, " ", ordered.First, " ", ordered.Last, " ", ordered.Unread))
 	assert.Positive(t, ordered.Must)
 	assert.Equal(t, "1900-01-01", ordered.Sentinels[0].Day)
-	assert.Equal(t, 180, surveys[0].Columns[1].MissJoin)
+	assert.Equal(t, 180, surveys[0].Columns[1].NotMatching)
 	// The commands that it says can be run as they are.
 	for _, line := range surveys[0].Next {
 		result := run(t, folder, strings.Fields(line)[1:]...)

@@ -38,7 +38,7 @@ type jsonColumn struct {
 	Last          string        `json:"last,omitempty"`
 	Days          int           `json:"days"`
 	Timed         int           `json:"with_time"`
-	MissJoin      int           `json:"would_not_match"`
+	NotMatching   int           `json:"would_not_match"`
 	Zoned         int           `json:"with_offset"`
 	Weekend       int           `json:"on_weekends"`
 	Median        int           `json:"median_rows_a_day"`
@@ -146,7 +146,7 @@ func (c *surveyedColumn) json() jsonColumn {
 	one.Dates, one.Blanks, one.Unread = found.Values-found.Unread, found.Blanks, found.Unread
 	if s := c.summary; s != nil {
 		one.First, one.Last, one.Days = s.First.String(), s.Last.String(), s.Days
-		one.Timed, one.MissJoin, one.Zoned, one.Weekend, one.Median = s.Timed, s.MissJoin, s.Zoned, s.Weekend, s.Median
+		one.Timed, one.NotMatching, one.Zoned, one.Weekend, one.Median = s.Timed, s.NotMatching, s.Zoned, s.Weekend, s.Median
 		one.After = c.after
 		one.Sentinels, one.Suspicious = jsonDays(s.Sentinels), jsonDays(s.Suspicious)
 		one.MissingDays, one.MissingWeeks, one.MissingMonths = jsonRuns(s.MissingDays), jsonRuns(s.MissingWeeks), jsonRuns(s.MissingMonths)

@@ -67,7 +67,7 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *year) error {
 	if !sinks.forPeople() {
 		headline()
 	}
-	b.app.sayBeyondSure(y, t.from, t.to)
+	b.app.printBeyondVerified(y, t.from, t.to)
 	var rows [][]string
 	for _, count := range counts {
 		rows = append(rows, []string{count.site.Name, report.Count(count.open), count.shut()})
@@ -89,7 +89,7 @@ func (y *year) sites() []*daysoff.Site {
 		}
 		for _, source := range y.plan.DaysOff {
 			// The company's own days without a scope are those of its offices.
-			if source.Rule != nil && len(source.Rule.Scope) > 0 && source.HoldsAt(places...) {
+			if source.Rule != nil && len(source.Rule.Scope) > 0 && source.AppliesAt(places...) {
 				rules = append(slices.Clone(rules), source.Rule)
 			}
 		}
@@ -151,7 +151,7 @@ func (c *siteCount) before(day civil.Day) int {
 // shut lists why the site was shut, and on how many days.
 func (c *siteCount) shut() string {
 	var texts []string
-	for _, reason := range []daysoff.Reason{daysoff.OnWeekday, daysoff.OnHoliday, daysoff.ShutAgainst, daysoff.ShutFor, daysoff.NotYetOpened, daysoff.ClosedDown} {
+	for _, reason := range []daysoff.Reason{daysoff.OnWeekday, daysoff.OnHoliday, daysoff.SpecialClosing, daysoff.ShutFor, daysoff.NotYetOpened, daysoff.ClosedDown} {
 		if count := c.reasons[reason]; count > 0 {
 			texts = append(texts, fmt.Sprintf("%s %s", reason, report.Count(count)))
 		}

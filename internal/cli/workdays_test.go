@@ -36,17 +36,17 @@ days_off:
 			columns[name] = append(columns[name], row[i])
 		}
 	}
-	truths := func(name string) []bool {
-		truths := make([]bool, len(columns[name]))
+	booleans := func(name string) []bool {
+		booleans := make([]bool, len(columns[name]))
 		for i, text := range columns[name] {
-			truths[i] = text == "true"
+			booleans[i] = text == "true"
 		}
-		return truths
+		return booleans
 	}
 	dates := columns["date"]
 	for _, prefix := range []string{"", "cn_", "pl_"} {
-		workdays, weekends := truths("is_"+prefix+"workday"), truths("is_"+prefix+"weekend")
-		holidays, observed := truths("is_"+prefix+"holiday"), truths("is_"+prefix+"observed")
+		workdays, weekends := booleans("is_"+prefix+"workday"), booleans("is_"+prefix+"weekend")
+		holidays, observed := booleans("is_"+prefix+"holiday"), booleans("is_"+prefix+"observed")
 		// first finds the nearest row from one on, in steps of 1 or -1, of which
 		// something is true.
 		first := func(row, step int, true func(int) bool) int {

@@ -78,9 +78,9 @@ func (a *App) readPlan(adjust ...func(*yearplan.Plan)) (*yearplan.Plan, error) {
 		if a.files.Context().Err() != nil {
 			return nil, err
 		}
-		fault := &table.Fault{File: path, What: "the plan cannot be read", Cause: err, Outside: true}
+		fault := &table.Fault{File: path, What: "the plan cannot be read", Cause: err, External: true}
 		if errors.Is(err, fs.ErrNotExist) {
-			fault.What, fault.Cause, fault.Outside, fault.Remedy = "there is no such plan", nil, false, "To write one, run roundyear plan new FILE…"
+			fault.What, fault.Cause, fault.External, fault.Remedy = "there is no such plan", nil, false, "To write one, run roundyear plan new FILE…"
 		}
 		return nil, fault
 	}

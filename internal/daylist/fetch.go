@@ -88,14 +88,14 @@ func (f Fetcher) Fetch(ctx context.Context, address string, parse func([]byte) e
 	case errors.As(err, &fault):
 		return nil, err
 	default:
-		return nil, &table.Fault{File: Shown(address), What: "the list cannot be fetched, and there is no copy from an earlier run", Cause: err, Outside: true}
+		return nil, &table.Fault{File: Shown(address), What: "the list cannot be fetched, and there is no copy from an earlier run", Cause: err, External: true}
 	}
 	content, readErr := os.ReadFile(path)
 	if readErr == nil {
 		readErr = parse(content)
 	}
 	if readErr != nil {
-		return nil, &table.Fault{File: Shown(address), What: fmt.Sprintf("the list cannot be fetched (%v), and the copy from an earlier run cannot be read", err), Cause: readErr, Outside: true}
+		return nil, &table.Fault{File: Shown(address), What: fmt.Sprintf("the list cannot be fetched (%v), and the copy from an earlier run cannot be read", err), Cause: readErr, External: true}
 	}
 	return &Kept{At: info.ModTime(), Why: err}, nil
 }

@@ -20,12 +20,12 @@ type Table struct {
 	Rows    [][]string
 }
 
-// mostSpan is more rows or columns than a cell spans.
-const mostSpan = 1000
+// maxSpan is more rows or columns than a cell spans.
+const maxSpan = 1000
 
-// mostText bounds the bytes of all cells of a list, since a cell that spans
+// maxText bounds the bytes of all cells of a list, since a cell that spans
 // rows and columns stands in each of them.
-const mostText = 64 << 20
+const maxText = 64 << 20
 
 // budget is how much of a bound is left.
 type budget int
@@ -45,12 +45,12 @@ func Tables(name string, page []byte) ([]Table, error) {
 		return nil, &table.Fault{File: name, What: "cannot be read as HTML", Cause: err}
 	}
 	var tables []Table
-	left := budget(mostText)
+	left := budget(maxText)
 	for node := range root.Descendants() {
 		if node.Type == html.ElementNode && node.DataAtom == atom.Table {
 			one, ok := tableOf(node, &left)
 			if !ok {
-				return nil, &table.Fault{File: name, What: fmt.Sprintf("its tables contain more than %d MB of text when every colspan and rowspan is expanded", mostText>>20), Remedy: "Save the days off as .csv with the columns date and name"}
+				return nil, &table.Fault{File: name, What: fmt.Sprintf("its tables contain more than %d MB of text when every colspan and rowspan is expanded", maxText>>20), Remedy: "Save the days off as .csv with the columns date and name"}
 			}
 			tables = append(tables, one)
 		}
@@ -134,7 +134,7 @@ func spanOf(cell *html.Node, key string) int {
 	for _, attribute := range cell.Attr {
 		if attribute.Key == key {
 			if count, err := strconv.Atoi(strings.TrimSpace(attribute.Val)); err == nil && count >= 1 {
-				return min(count, mostSpan)
+				return min(count, maxSpan)
 			}
 		}
 	}
@@ -164,13 +164,13 @@ func textOf(node *html.Node) string {
 }
 
 // PickTable returns the table of a page that is asked for: by its number from
-// 1, or by words of its caption or header. Without a wish it is the only one
+// 1, or by words of its caption or header. Without a selector it is the only one
 // that has both columns. The error lists the tables there are.
-func PickTable(name string, tables []Table, wish, date, title string) (Table, error) {
+func PickTable(name string, tables []Table, selector, date, title string) (Table, error) {
 	if len(tables) == 0 {
 		return Table{}, &table.Fault{File: name, What: "the page has no table", Remedy: "Save the days off as .csv with the columns date and name"}
 	}
-	if number, err := strconv.Atoi(wish); err == nil {
+	if number, err := strconv.Atoi(selector); err == nil {
 		if number < 1 || number > len(tables) {
 			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("the page has no table %d: %s", number, listed(tables))}
 		}
@@ -185,9 +185,9 @@ func PickTable(name string, tables []Table, wish, date, title string) (Table, er
 			continue
 		}
 		header := strings.ToLower(strings.Join(one.Rows[0], " | "))
-		byWish := wish != "" && (strings.Contains(strings.ToLower(one.Caption), strings.ToLower(wish)) || strings.Contains(header, strings.ToLower(wish)))
-		byColumns := wish == "" && hasColumn(one, date) && hasColumn(one, title)
-		if byWish || byColumns {
+		bySelector := selector != "" && (strings.Contains(strings.ToLower(one.Caption), strings.ToLower(selector)) || strings.Contains(header, strings.ToLower(selector)))
+		byColumns := selector == "" && hasColumn(one, date) && hasColumn(one, title)
+		if bySelector || byColumns {
 			fitting = append(fitting, one)
 		}
 	}

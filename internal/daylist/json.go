@@ -11,8 +11,8 @@ import (
 	"roundyear/internal/table"
 )
 
-// mostKeys is more keys than the objects of a list have.
-const mostKeys = 1000
+// maxKeys is more keys than the objects of a list have.
+const maxKeys = 1000
 
 // ReadJSON returns a list of objects as a table, with their keys as the header.
 // Numbers are the digits that they are written with.
@@ -33,14 +33,14 @@ func ReadJSON(name string, content []byte) (Table, error) {
 			seen[key] = true
 		}
 	}
-	if len(seen) > mostKeys {
-		return Table{}, &table.Fault{File: name, What: fmt.Sprintf("its objects have %d different keys, but at most %d are possible", len(seen), mostKeys), Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
+	if len(seen) > maxKeys {
+		return Table{}, &table.Fault{File: name, What: fmt.Sprintf("its objects have %d different keys, but at most %d are possible", len(seen), maxKeys), Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
 	}
 	if len(objects) == 0 || len(seen) == 0 {
 		return Table{}, &table.Fault{File: name, What: "is an empty list", Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
 	}
 	keys := slices.Sorted(maps.Keys(seen))
-	t, left := Table{Rows: [][]string{keys}}, budget(mostText)
+	t, left := Table{Rows: [][]string{keys}}, budget(maxText)
 	for _, object := range objects {
 		row := make([]string, len(keys))
 		for i, key := range keys {
@@ -48,7 +48,7 @@ func ReadJSON(name string, content []byte) (Table, error) {
 				row[i] = fmt.Sprint(value)
 			}
 			if !left.take(row[i]) {
-				return Table{}, &table.Fault{File: name, What: fmt.Sprintf("contains more than %d MB of text when every object has every key", mostText>>20), Remedy: "Remove the keys that days off do not need"}
+				return Table{}, &table.Fault{File: name, What: fmt.Sprintf("contains more than %d MB of text when every object has every key", maxText>>20), Remedy: "Remove the keys that days off do not need"}
 			}
 		}
 		t.Rows = append(t.Rows, row)

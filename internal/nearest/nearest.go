@@ -8,19 +8,19 @@ import (
 	"github.com/agnivade/levenshtein"
 )
 
-// mostLong is longer than any name that somebody could have mistyped.
-const mostLong = 200
+// maxLong is longer than any name that somebody could have mistyped.
+const maxLong = 200
 
 // Name returns the name that is most like the wanted one, or nothing when none
 // is near enough to be a slip. Case, spaces and underscores do not count, but
 // of two names that are equally near the one that has them alike is returned.
 func Name(wanted string, names []string) string {
-	if len(wanted) > mostLong {
+	if len(wanted) > maxLong {
 		return "" // nobody means a name by that
 	}
 	nearest, least := "", [2]int{max(len(wanted)/3, 1) + 1, 0}
 	for _, name := range slices.Sorted(slices.Values(names)) {
-		if len(name) > mostLong {
+		if len(name) > maxLong {
 			continue
 		}
 		distance := [2]int{levenshtein.ComputeDistance(folded(wanted), folded(name)), levenshtein.ComputeDistance(wanted, name)}

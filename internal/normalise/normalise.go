@@ -81,16 +81,16 @@ type Report struct {
 	// Months counts the rows of each month, by year times 12 and month from 0,
 	// of the first date column: as it was written, and as it comes out.
 	Months map[int]*Moved
-	// Odd are the days of each date column that are hardly true.
-	Odd []Odd
+	// Implausible are the days of each date column that are hardly true.
+	Implausible []Implausible
 	// First are the first values of the first date column, each with what is
 	// added behind its row.
 	First [][]string
 }
 
-// Odd are days that systems write for no date, and days far outside all others, each
+// Implausible are days that systems write for no date, and days far outside all others, each
 // with its rows.
-type Odd struct{ Placeholders, Far []dimension.DayCount }
+type Implausible struct{ Placeholders, Far []dimension.DayCount }
 
 // Moved counts the rows of a period before and after.
 type Moved struct{ Written, Normalised int }
@@ -147,28 +147,28 @@ func (o Options) Fields() []Field {
 // that came in nothing is known but that they are text.
 func (o Options) AllFields(source *table.Source) []Field {
 	var fields []Field
-	for _, place := range o.keep(source) {
-		fields = append(fields, Field{source.Columns()[place], "string"})
+	for _, index := range o.keep(source) {
+		fields = append(fields, Field{source.Columns()[index], "string"})
 	}
 	return append(fields, o.Fields()...)
 }
 
 func (o Options) hasTime(dates *reading.Dates) bool { return dates.Clock() != datetext.NoTime }
 
-// keep returns the places of the columns of the source that come out.
+// keep returns the indexes of the columns of the source that come out.
 func (o Options) keep(source *table.Source) []int {
 	count := len(source.Columns())
 	if IsRejects(source) {
 		count -= len(rejectColumns)
 	}
-	var places []int
-	for place := range count {
-		drop := o.DropOriginal && slices.ContainsFunc(o.Dates, func(d *reading.Dates) bool { return slices.Contains(d.Columns, place) })
+	var indexes []int
+	for index := range count {
+		drop := o.DropOriginal && slices.ContainsFunc(o.Dates, func(d *reading.Dates) bool { return slices.Contains(d.Columns, index) })
 		if !drop {
-			places = append(places, place)
+			indexes = append(indexes, index)
 		}
 	}
-	return places
+	return indexes
 }
 
 // batch is what came of one chunk.
@@ -195,8 +195,8 @@ type rowsOfPart struct {
 func Run(ctx context.Context, source *table.Source, options Options, out io.Writer, parts *Partitions, rejects func() (io.Writer, error)) (*Report, error) {
 	keep := options.keep(source)
 	taken := map[string]bool{}
-	for _, place := range keep {
-		taken[source.Columns()[place]] = true
+	for _, index := range keep {
+		taken[source.Columns()[index]] = true
 	}
 	for _, name := range options.Columns() {
 		if taken[name] {
@@ -222,17 +222,17 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 	total := &Report{Blanks: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates)), Months: map[int]*Moved{}}
 	var rejected io.Writer
 	// Batches are used again once they are written.
-	spare := sync.Pool{New: func() any { return &batch{} }}
+	pool := sync.Pool{New: func() any { return &batch{} }}
 	var workers []*worker
 	newWorker := func() func(*table.Chunk) (*batch, error) {
 		own := *w
-		own.spare = &spare
+		own.pool = &pool
 		own.start()
 		workers = append(workers, &own)
 		return own.work
 	}
 	err := table.Process(ctx, source, newWorker, func(b *batch) error {
-		defer spare.Put(b)
+		defer pool.Put(b)
 		total.join(b.report)
 		if b.evidence != nil {
 			options.Evidence.Join(b.evidence)
@@ -277,17 +277,17 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 		}
 	}
 	for _, profile := range profiles {
-		odd := Odd{}
+		odd := Implausible{}
 		if summary, any := profile.Summary(); any {
-			odd = Odd{summary.Sentinels, summary.Suspicious}
+			odd = Implausible{summary.Sentinels, summary.Suspicious}
 		}
-		total.Odd = append(total.Odd, odd)
+		total.Implausible = append(total.Implausible, odd)
 	}
 	return total, total.Check()
 }
 
-// mostFirst is how many rows are kept to be shown.
-const mostFirst = 3
+// maxFirst is how many rows are kept to be shown.
+const maxFirst = 3
 
 func (r *Report) join(other Report) {
 	r.In += other.In
@@ -295,7 +295,7 @@ func (r *Report) join(other Report) {
 	r.Rejected += other.Rejected
 	r.Doubled += other.Doubled
 	r.Skipped += other.Skipped
-	r.First = append(r.First, other.First...)[:min(mostFirst, len(r.First)+len(other.First))]
+	r.First = append(r.First, other.First...)[:min(maxFirst, len(r.First)+len(other.First))]
 	for i := range other.Blanks {
 		r.Blanks[i] += other.Blanks[i]
 		r.Ranges[i].Join(other.Ranges[i])

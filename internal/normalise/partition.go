@@ -59,8 +59,8 @@ type part struct {
 	latest int
 }
 
-// mostOpen is how many files are open at a time.
-const mostOpen = 100
+// maxOpen is how many files are open at a time.
+const maxOpen = 100
 
 // unknownPartition stands for the value of rows without a date.
 const unknownPartition = "unknown"
@@ -125,7 +125,7 @@ func (p *Partitions) opened(one *part) error {
 	if one.file != nil {
 		return nil
 	}
-	if len(p.open) == mostOpen {
+	if len(p.open) == maxOpen {
 		oldest := p.open[0]
 		p.open = slices.Delete(p.open, 0, 1)
 		if err := oldest.close(); err != nil {
@@ -222,5 +222,5 @@ func (p *Partitions) LatestShare() (bytes, all int64) {
 }
 
 func (p *Partitions) cannotWrite(err error) error {
-	return &table.Fault{File: p.folder.Name(), What: "cannot be written", Cause: err, Outside: true}
+	return &table.Fault{File: p.folder.Name(), What: "cannot be written", Cause: err, External: true}
 }

@@ -21,16 +21,16 @@ func TestManyPartitionsWithFewFilesOpen(t *testing.T) {
 	p.fields = []Field{{"n", "integer"}}
 	p.header = []byte("n\n")
 	for round := range 3 {
-		for value := range 3 * mostOpen {
+		for value := range 3 * maxOpen {
 			require.NoError(t, p.write(partition{value: fmt.Sprintf("%03d", value)}, 24000+value/30, fmt.Appendf(nil, "%d\n", round)))
-			require.LessOrEqual(t, len(p.open), mostOpen)
+			require.LessOrEqual(t, len(p.open), maxOpen)
 		}
 	}
 	assert.NoDirExists(t, target, "nothing is seen before the end")
 	commit(t, p)
 	p.Abort()
-	assert.Equal(t, 3*mostOpen, p.Count())
-	for value := range 3 * mostOpen {
+	assert.Equal(t, 3*maxOpen, p.Count())
+	for value := range 3 * maxOpen {
 		text, err := os.ReadFile(filepath.Join(target, fmt.Sprintf("day=%03d", value), "rows.csv"))
 		require.NoError(t, err)
 		assert.Equal(t, "n\n0\n1\n2\n", string(text))
@@ -50,7 +50,7 @@ func TestManyPartitionsWithFewFilesOpen(t *testing.T) {
 	text, err := os.ReadFile(filepath.Join(target, "datapackage.json"))
 	require.NoError(t, err)
 	require.NoError(t, json.Unmarshal(text, &described))
-	assert.Len(t, described.Resources[0].Path, 3*mostOpen)
+	assert.Len(t, described.Resources[0].Path, 3*maxOpen)
 	assert.Equal(t, []Field{{"n", "integer"}}, described.Resources[0].Schema.Fields)
 }
 

@@ -19,7 +19,7 @@ import (
 type worker struct {
 	source  *table.Source
 	options Options
-	// keep are the places of the columns that come out; nil for all.
+	// keep are the indexes of the columns that come out; nil for all.
 	keep    []int
 	readers []*reading.Reader
 	moments []datetext.Moment
@@ -35,7 +35,7 @@ type worker struct {
 	profiles []*survey.Profile
 	days     *dayTexts
 	months   *months
-	spare    *sync.Pool
+	pool     *sync.Pool
 	// These columns of the first date are left out.
 	leaveDate, leaveBusiness, leaveKey bool
 	// plain tells that nothing is converted, partitioned or left out.
@@ -111,26 +111,26 @@ func (w *worker) kept(line []byte, record *table.Record) []byte {
 		count = record.Len()
 	}
 	for i := range count {
-		place := i
+		index := i
 		if w.keep != nil {
-			place = w.keep[i]
+			index = w.keep[i]
 		}
 		if i > 0 {
 			line = append(line, delimiter)
 		}
-		if value := record.Field(place); guard && table.IsFormula(value) {
+		if value := record.Field(index); guard && table.IsFormula(value) {
 			start := len(line)
 			line = table.QuoteFrom(table.GuardFrom(append(line, value...), start), start, delimiter)
 			continue
 		}
-		line = append(line, record.RawField(place)...)
+		line = append(line, record.RawField(index)...)
 	}
 	return line
 }
 
 func hasFormula(record *table.Record) bool {
-	for place := range record.Len() {
-		if table.IsFormula(record.Field(place)) {
+	for index := range record.Len() {
+		if table.IsFormula(record.Field(index)) {
 			return true
 		}
 	}
@@ -143,17 +143,17 @@ func (w *worker) original(line []byte, record *table.Record) []byte {
 	if !IsRejects(w.source) {
 		return append(line, record.Raw...)
 	}
-	for place := range record.Len() - len(rejectColumns) {
-		if place > 0 {
+	for index := range record.Len() - len(rejectColumns) {
+		if index > 0 {
 			line = append(line, w.source.Files[0].Delimiter)
 		}
-		line = append(line, record.RawField(place)...)
+		line = append(line, record.RawField(index)...)
 	}
 	return line
 }
 
 func (w *worker) work(chunk *table.Chunk) (*batch, error) {
-	b := w.spare.Get().(*batch)
+	b := w.pool.Get().(*batch)
 	*b = batch{out: b.out[:0], rejected: b.rejected[:0],
 		report: Report{Blanks: make([]int, len(w.readers)), Ranges: make([]reading.Range, len(w.readers))}}
 	if most := chunk.Size() * 7 / 4; cap(b.out) < most {
@@ -206,7 +206,7 @@ func (w *worker) work(chunk *table.Chunk) (*batch, error) {
 			}
 			b.out = w.appendDate(b, i)
 		}
-		if len(b.report.First) < mostFirst && slices.Contains(w.states, reading.Read) {
+		if len(b.report.First) < maxFirst && slices.Contains(w.states, reading.Read) {
 			texts := []string{w.readers[0].Value(&record)}
 			texts = append(texts, strings.Split(string(b.out[start+1:]), string(w.delimiter))...)
 			b.report.First = append(b.report.First, texts)

@@ -32,8 +32,8 @@ type File struct {
 	// end of the one under way.
 	unsynced int
 	syncing  chan error
-	// deaf tells that the reader of a stream is gone.
-	deaf bool
+	// readerGone tells that the reader of a stream is gone.
+	readerGone bool
 }
 
 const (
@@ -165,13 +165,13 @@ func (f *File) IsWhole() bool { return f.temporary != "" }
 // Write writes to the output. The error is a Fault. When the reader of a stream
 // is gone, and the run has other outputs, what is written goes nowhere.
 func (f *File) Write(data []byte) (int, error) {
-	if f.deaf {
+	if f.readerGone {
 		return len(data), nil
 	}
 	n, err := f.buffer.Write(data)
 	if err != nil {
 		if !f.IsWhole() && errors.Is(err, errReaderGone) && !f.run.alone() {
-			f.deaf = true
+			f.readerGone = true
 			return len(data), nil
 		}
 		return n, cannotWrite(f.name, err)
@@ -216,7 +216,7 @@ func (f *File) title() string { return f.name }
 func (f *File) place() string { return f.target }
 
 func (f *File) settle() error {
-	if f.deaf {
+	if f.readerGone {
 		return nil
 	}
 	if err := f.buffer.Flush(); err != nil {
@@ -295,7 +295,7 @@ func cannotWrite(name string, err error) error {
 	if errors.Is(err, context.Canceled) {
 		return err
 	}
-	fault := &table.Fault{File: name, What: "cannot be written", Cause: err, Outside: true}
+	fault := &table.Fault{File: name, What: "cannot be written", Cause: err, External: true}
 	// The name of the file is in front already.
 	var pathError *fs.PathError
 	var linkError *os.LinkError
@@ -311,8 +311,8 @@ func cannotWrite(name string, err error) error {
 // behindLinks returns the path of the file that a path leads to through links,
 // whether it is there or not.
 func behindLinks(path string) (string, error) {
-	const mostLinks = 40
-	for range mostLinks {
+	const maxLinks = 40
+	for range maxLinks {
 		folder := filepath.Dir(path)
 		if real, err := realPath(folder); err == nil {
 			path = filepath.Join(real, filepath.Base(path))
@@ -330,5 +330,5 @@ func behindLinks(path string) (string, error) {
 		}
 		path = link
 	}
-	return "", fmt.Errorf("more than %d symbolic links in a row", mostLinks)
+	return "", fmt.Errorf("more than %d symbolic links in a row", maxLinks)
 }

@@ -128,15 +128,15 @@ func (f *Folder) holds(path string) bool {
 	}
 }
 
-// mostForeign is how many files are named that are not the output's own.
-const mostForeign = 5
+// maxForeign is how many files are named that are not the output's own.
+const maxForeign = 5
 
 // checkOurs returns a Fault when a folder holds anything that no earlier run of
 // this kind of output wrote.
 func (f *Folder) checkOurs(folder string) error {
 	written, err := readManifest(folder)
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return &table.Fault{File: filepath.Join(f.name, manifestName), What: "cannot be read", Cause: err, Remedy: "Move the folder, or write to another one", Outside: true}
+		return &table.Fault{File: filepath.Join(f.name, manifestName), What: "cannot be read", Cause: err, Remedy: "Move the folder, or write to another one", External: true}
 	}
 	sizes := map[string]int64{}
 	if written.Output == f.kind {
@@ -181,8 +181,8 @@ func (f *Folder) checkOurs(folder string) error {
 	if len(foreign) == 0 {
 		return nil
 	}
-	what := "holds " + strings.Join(foreign[:min(len(foreign), mostForeign)], ", ")
-	if more := len(foreign) - mostForeign; more > 0 {
+	what := "holds " + strings.Join(foreign[:min(len(foreign), maxForeign)], ", ")
+	if more := len(foreign) - maxForeign; more > 0 {
 		what += fmt.Sprintf(" and %d more", more)
 	}
 	return &table.Fault{File: f.name, What: what + fmt.Sprintf(", which no earlier %s wrote, and the whole folder would be replaced", f.kind), Remedy: "Write to another folder, or move these files"}
@@ -256,7 +256,7 @@ func (f *Folder) put(bool) error {
 	f.placed = placed{from: f.building, to: f.target}
 	info, err := os.Lstat(f.target)
 	if err == nil && !info.IsDir() {
-		return &table.Fault{File: f.name, What: "turned into a file while the folder was being written", Remedy: "Choose a new folder", Outside: true}
+		return &table.Fault{File: f.name, What: "turned into a file while the folder was being written", Remedy: "Choose a new folder", External: true}
 	}
 	if f.placed.fresh = errors.Is(err, fs.ErrNotExist); f.placed.fresh {
 		if err := os.Rename(f.building, f.target); err != nil {

@@ -141,9 +141,9 @@ func (r *Run) Check(paths ...string) error {
 	return nil
 }
 
-// ClearLeft removes what killed runs have left beside a path that this run may
+// RemoveLeftovers removes what killed runs have left beside a path that this run may
 // come not to write.
-func (r *Run) ClearLeft(path string) {
+func (r *Run) RemoveLeftovers(path string) {
 	if target, err := behindLinks(path); err == nil && !IsStream(path) {
 		clearLeft(target)
 	}
@@ -264,11 +264,11 @@ func (r *Run) changed() error {
 		}
 		now, err := os.Stat(in.path)
 		if err != nil {
-			return &table.Fault{File: in.name, What: "disappeared while it was being read; no output was written", Remedy: "Run the command again when the file is complete", Outside: true}
+			return &table.Fault{File: in.name, What: "disappeared while it was being read; no output was written", Remedy: "Run the command again when the file is complete", External: true}
 		}
 		if !os.SameFile(now, in.info) || now.Size() != in.info.Size() || !now.ModTime().Equal(in.info.ModTime()) {
 			return &table.Fault{File: in.name, What: fmt.Sprintf("changed while it was being read (%d bytes of %s before, %d of %s now); no output was written",
-				in.info.Size(), clock(in.info.ModTime()), now.Size(), clock(now.ModTime())), Remedy: "Run the command again when nothing is writing to the file", Outside: true}
+				in.info.Size(), clock(in.info.ModTime()), now.Size(), clock(now.ModTime())), Remedy: "Run the command again when nothing is writing to the file", External: true}
 		}
 	}
 	return nil

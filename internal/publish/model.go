@@ -80,7 +80,7 @@ func Describe(catalogue *dimension.Catalogue, attributes []dimension.Attribute, 
 		primary = key.Name
 	}
 	for i, attribute := range attributes {
-		isYear := attribute.Holds.Unit == calendar.Year
+		isYear := attribute.SameFor.Unit == calendar.Year
 		m.Columns = append(m.Columns, Column{
 			Name: columns[i].Name, Type: attribute.Type, Group: attribute.Group, Meaning: attribute.Meaning, SortBy: named[attribute.SortBy],
 			Hide: (attribute.IsKey || sorts[attribute.Name]) && !isYear, Required: attribute.Name == primary, Unique: attribute.Name == primary,
@@ -102,7 +102,7 @@ func hierarchies(attributes []dimension.Attribute, named map[string]string) []Hi
 	var calendars []calendar.Calendar
 	labels := map[calendar.Grain]string{}
 	for _, attribute := range attributes {
-		grain := attribute.Holds
+		grain := attribute.SameFor
 		isLabel := attribute.Type == cell.Text && attribute.SortBy != "" && attribute.Name == attribute.SortBy[:max(len(attribute.SortBy)-len("_key"), 0)]+"_label"
 		isYear := grain.Unit == calendar.Year && (attribute.IsKey || attribute.Name == attribute.SortBy+"_label")
 		if grain.Unit == calendar.Day || attribute.Group == dimension.Moving || !isLabel && !isYear {

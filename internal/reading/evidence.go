@@ -55,7 +55,7 @@ type Evidence struct {
 	language *datetext.Language
 	files    []*table.File
 	seen     map[*table.File]*Part
-	// per is the place of the column that tells systems apart, or -1.
+	// per is the index of the column that tells systems apart, or -1.
 	per int
 }
 
@@ -84,20 +84,20 @@ func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence
 		}
 	}
 	for _, name := range columns {
-		place, err := source.Find(name)
+		index, err := source.Find(name)
 		if err != nil {
 			return nil, err
 		}
-		e.dates = append(e.dates, Dates{Name: source.Columns()[place], Columns: []int{place}, per: e.per})
+		e.dates = append(e.dates, Dates{Name: source.Columns()[index], Columns: []int{index}, per: e.per})
 	}
 	for _, parts := range asked.Parts {
 		d := Dates{Name: parts.Name, per: e.per}
 		for _, name := range []string{parts.Year, parts.Month, parts.Day} {
-			place, err := source.Find(name)
+			index, err := source.Find(name)
 			if err != nil {
 				return nil, err
 			}
-			d.Columns = append(d.Columns, place)
+			d.Columns = append(d.Columns, index)
 		}
 		e.dates = append(e.dates, d)
 	}
@@ -302,11 +302,11 @@ func SameReading(guess, decided []*Dates) bool {
 	return true
 }
 
-// compiled returns the asked patterns by the place of their column.
+// compiled returns the asked patterns by the index of their column.
 func (a Asked) compiled(source *table.Source) (map[int]*datetext.Pattern, error) {
 	patterns := map[int]*datetext.Pattern{}
 	for name, ldml := range a.Patterns {
-		place, err := source.Find(name)
+		index, err := source.Find(name)
 		if err != nil {
 			return nil, err
 		}
@@ -317,7 +317,7 @@ func (a Asked) compiled(source *table.Source) (map[int]*datetext.Pattern, error)
 		if a.Pivot > 0 {
 			pattern = pattern.WithPivot(a.Pivot)
 		}
-		patterns[place] = pattern
+		patterns[index] = pattern
 	}
 	return patterns, nil
 }

@@ -39,12 +39,12 @@ type Parts struct {
 type Dates struct {
 	// Name is the column's name in the file, or the name of the parts.
 	Name string
-	// Columns are the places of the column, or of the year, month and day.
+	// Columns are the indexes of the column, or of the year, month and day.
 	Columns []int
 	// Files says for each file of the source what was found in it, and for
 	// each value of the column that tells systems apart, if there is one.
 	Files []*Found
-	// per is the place of that column, or -1.
+	// per is the index of that column, or -1.
 	per int
 }
 

@@ -50,22 +50,22 @@ func (r *Report) painted(colour, text string) string {
 // The most characters that are shown of one value: in a line, in one that tells
 // what is wrong, and in a cell of a table.
 const (
-	mostOfLine  = 2000
-	mostOfFault = 300
-	mostOfCell  = 120
+	maxLine  = 2000
+	maxFault = 300
+	maxCell  = 120
 )
 
 // Headline says the answer in a line.
 func (r *Report) Headline(format string, args ...any) {
 	if !r.Quiet {
-		fmt.Fprintln(r.out, r.painted(accent, wrapped(shown(mostOfLine, format, args), r.Width)))
+		fmt.Fprintln(r.out, r.painted(accent, wrapped(shown(maxLine, format, args), r.Width)))
 	}
 }
 
 // Line says a further line.
 func (r *Report) Line(format string, args ...any) {
 	if !r.Quiet {
-		fmt.Fprintln(r.out, wrapped(shown(mostOfLine, format, args), r.Width))
+		fmt.Fprintln(r.out, wrapped(shown(maxLine, format, args), r.Width))
 	}
 }
 
@@ -75,7 +75,7 @@ func (r *Report) Attention(format string, args ...any) {
 	if r.OnAttention != nil {
 		r.OnAttention()
 	}
-	fmt.Fprintln(r.out, r.painted(red, wrapped("! "+shown(mostOfFault, format, args), r.Width)))
+	fmt.Fprintln(r.out, r.painted(red, wrapped("! "+shown(maxFault, format, args), r.Width)))
 }
 
 // Note says what is good to know and needs nothing done.
@@ -202,7 +202,7 @@ func Grid(out io.Writer, colour bool, header []string, right []bool, rows [][]st
 func cells(texts []string) table.Row {
 	row := make(table.Row, len(texts))
 	for i, text := range texts {
-		row[i] = terminal.Clean(Shortened(text, mostOfCell))
+		row[i] = terminal.Clean(Shortened(text, maxCell))
 	}
 	return row
 }

@@ -18,9 +18,9 @@ type Fault struct {
 	Column string
 	// What says what is wrong, Remedy what to do about it.
 	What, Remedy string
-	// Outside tells that the world failed and not the call: a file that
+	// External tells that the world failed and not the call: a file that
 	// cannot be read or written.
-	Outside bool
+	External bool
 	// Cause is the error behind it, if there is one.
 	Cause error
 }
@@ -51,14 +51,14 @@ func (f *Fault) Error() string {
 	return text
 }
 
-// mostOfFault is how many characters of a name or a reason a fault says, which
+// maxFault is how many characters of a name or a reason a fault says, which
 // may have a value of any length in it.
-const mostOfFault = 400
+const maxFault = 400
 
 func shortened(text string) string {
 	count := 0
 	for at := range text {
-		if count++; count > mostOfFault {
+		if count++; count > maxFault {
 			return text[:at] + "…"
 		}
 	}

@@ -161,7 +161,7 @@ func Paths(input string) ([]string, error) {
 		return nil, &Fault{File: input, What: "is not a valid file name pattern", Cause: err}
 	}
 	if len(paths) == 0 {
-		return nil, &Fault{File: input, What: "no file matches", Outside: true}
+		return nil, &Fault{File: input, What: "no file matches", External: true}
 	}
 	return paths, nil
 }
@@ -206,15 +206,15 @@ const NoSuchFile = "there is no such file"
 func cannotOpen(name string, err error) error {
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		fault := &Fault{File: name, What: NoSuchFile, Outside: true}
+		fault := &Fault{File: name, What: NoSuchFile, External: true}
 		if near := nearestFile(name); near != "" {
 			fault.Remedy = "Did you mean " + near + "?"
 		}
 		return fault
 	case errors.Is(err, fs.ErrPermission):
-		return &Fault{File: name, What: "cannot be read: permission denied", Outside: true}
+		return &Fault{File: name, What: "cannot be read: permission denied", External: true}
 	}
-	return &Fault{File: name, What: "cannot be read", Cause: err, Outside: true}
+	return &Fault{File: name, What: "cannot be read", Cause: err, External: true}
 }
 
 func nearestFile(name string) string {
@@ -248,7 +248,7 @@ func openFile(ctx context.Context, path string, form Form) (*File, error) {
 		return nil, cannotOpen(path, err)
 	}
 	if info.IsDir() {
-		return nil, &Fault{File: path, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(path, "*.csv")), Outside: true}
+		return nil, &Fault{File: path, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(path, "*.csv")), External: true}
 	}
 	if !info.Mode().IsRegular() {
 		return openStream(ctx, path, opened, form)
@@ -261,7 +261,7 @@ func openFile(ctx context.Context, path string, form Form) (*File, error) {
 func openStream(ctx context.Context, name string, stream io.Reader, form Form) (*File, error) {
 	kept, size, err := spool(ctx, stream)
 	if err != nil {
-		return nil, &Fault{File: name, What: "cannot be stored in a temporary file", Cause: err, Outside: true}
+		return nil, &Fault{File: name, What: "cannot be stored in a temporary file", Cause: err, External: true}
 	}
 	file := &File{Name: name, spooled: kept, Size: size, lines: 1}
 	if err := file.begin(kept, form); err != nil {
@@ -275,14 +275,14 @@ func openStream(ctx context.Context, name string, stream io.Reader, form Form) (
 func (f *File) begin(opened io.ReaderAt, form Form) error {
 	start := make([]byte, min(f.Size, maxRecord))
 	if _, err := opened.ReadAt(start, 0); err != nil && len(start) > 0 {
-		return &Fault{File: f.Name, What: "cannot be read", Cause: err, Outside: true}
+		return &Fault{File: f.Name, What: "cannot be read", Cause: err, External: true}
 	}
 	if err := f.readHeader(start, form); err != nil {
 		return err
 	}
 	rest := bytes.TrimSpace(start[f.body:])
 	if len(rest) == 0 && f.Size <= maxRecord && form.Header != NoHeader {
-		return &Fault{File: f.Name, What: "has a header but no rows", Remedy: "Is the export complete?", Outside: true}
+		return &Fault{File: f.Name, What: "has a header but no rows", Remedy: "Is the export complete?", External: true}
 	}
 	return nil
 }
@@ -298,7 +298,7 @@ func (f *File) rows() (io.ReadCloser, error) {
 	}
 	if _, err := opened.Seek(f.body, io.SeekStart); err != nil {
 		opened.Close()
-		return nil, &Fault{File: f.Name, What: "cannot be read", Cause: err, Outside: true}
+		return nil, &Fault{File: f.Name, What: "cannot be read", Cause: err, External: true}
 	}
 	return opened, nil
 }

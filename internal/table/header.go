@@ -47,16 +47,16 @@ func (f *File) readHeader(start []byte, form Form) error {
 	}
 	line := form.Skip + 1
 	if len(bytes.TrimSpace(text)) == 0 {
-		return &Fault{File: f.Name, What: "is empty", Remedy: "It must have a header and rows", Outside: true}
+		return &Fault{File: f.Name, What: "is empty", Remedy: "It must have a header and rows", External: true}
 	}
 	f.Delimiter = delimiterOf(text)
 	var record Record
 	used, err := record.parse(text, f.Delimiter)
 	if err != nil {
-		return &Fault{File: f.Name, Line: line, What: err.Error(), Remedy: "Correct the header", Outside: true}
+		return &Fault{File: f.Name, Line: line, What: err.Error(), Remedy: "Correct the header", External: true}
 	}
 	if used >= maxRecord-mark {
-		return &Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row per line?", Outside: true}
+		return &Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row per line?", External: true}
 	}
 	chunk := Chunk{File: f, data: text[:used], line: line}
 	if err := chunk.checkUTF8(); err != nil {
@@ -125,15 +125,15 @@ func distinct(names []string) (own, renamed []string) {
 // delimiter.
 var separatorLine = regexp.MustCompile(`(?i)^"?sep=.{1,3}"?$`)
 
-// mostAbove is how many lines may stand above a header that is looked for.
-const mostAbove = 20
+// maxAbove is how many lines may stand above a header that is looked for.
+const maxAbove = 20
 
 // aboveHeader refuses lines that stand above the header: a delimiter, comments, a
 // title. It proposes how many to skip.
 func (f *File) aboveHeader(text []byte, first *Record, line int) error {
 	var lines [][]byte
 	rest := text
-	for len(lines) < mostAbove && len(rest) > 0 {
+	for len(lines) < maxAbove && len(rest) > 0 {
 		one, after, _ := bytes.Cut(rest, []byte{'\n'})
 		lines, rest = append(lines, bytes.TrimRight(one, "\r")), after
 	}

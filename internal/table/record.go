@@ -101,7 +101,7 @@ func (s *Records) Next(r *Record) bool {
 		used, err := r.parse(s.rest, s.chunk.File.Delimiter)
 		if err != nil {
 			s.err = &Fault{File: s.chunk.File.Name, Line: s.line + bytes.Count(s.rest[:used], []byte{'\n'}), What: err.Error(),
-				Remedy: `Put quotes around the whole field and double the quotes in it: "a 5"" pot"`, Outside: true}
+				Remedy: `Put quotes around the whole field and double the quotes in it: "a 5"" pot"`, External: true}
 			return false
 		}
 		r.Line = s.line
@@ -117,7 +117,7 @@ func (s *Records) Next(r *Record) bool {
 		if len(r.ends) != columns {
 			s.err = &Fault{File: s.chunk.File.Name, Line: r.Line,
 				What:   fmt.Sprintf("%s, but the header has %d", fieldCount(len(r.ends)), columns),
-				Remedy: fmt.Sprintf("Correct the line; a field that contains %q needs quotes around it", s.chunk.File.Delimiter), Outside: true}
+				Remedy: fmt.Sprintf("Correct the line; a field that contains %q needs quotes around it", s.chunk.File.Delimiter), External: true}
 			return false
 		}
 		return true

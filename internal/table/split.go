@@ -62,7 +62,7 @@ func (s *splitter) next(c *Chunk) error {
 				return s.neverClosed(data, openQuote)
 			}
 			return &Fault{File: s.file.Name, Line: s.line, What: "the line is longer than 4 MB",
-				Remedy: "Is this a text file with one row per line?", Outside: true}
+				Remedy: "Is this a text file with one row per line?", External: true}
 		}
 	}
 }
@@ -81,7 +81,7 @@ func (s *splitter) fill(data []byte) ([]byte, error) {
 			return data, nil
 		}
 		if err != nil {
-			return nil, &Fault{File: s.file.Name, What: "cannot be read", Cause: err, Outside: true}
+			return nil, &Fault{File: s.file.Name, What: "cannot be read", Cause: err, External: true}
 		}
 	}
 	return data, nil
@@ -89,7 +89,7 @@ func (s *splitter) fill(data []byte) ([]byte, error) {
 
 func (s *splitter) neverClosed(data []byte, quote int) error {
 	return &Fault{File: s.file.Name, Line: s.line + bytes.Count(data[:quote], []byte{'\n'}),
-		What: "a quote is not closed", Remedy: "Close or remove it", Outside: true}
+		What: "a quote is not closed", Remedy: "Close or remove it", External: true}
 }
 
 // lastRecordEnd returns the end of the last whole record in data, which begins
@@ -164,5 +164,5 @@ func (c *Chunk) checkUTF8() error {
 		}
 		rest = rest[width:]
 	}
-	return &Fault{File: c.File.Name, Line: line, What: "is not UTF-8 text", Remedy: "Save the file as UTF-8", Outside: true}
+	return &Fault{File: c.File.Name, Line: line, What: "is not UTF-8 text", Remedy: "Save the file as UTF-8", External: true}
 }

@@ -123,7 +123,7 @@ func TestFaultsOfFiles(t *testing.T) {
 		}
 		var fault *Fault
 		require.ErrorAs(t, err, &fault, c.fault)
-		assert.True(t, fault.Outside)
+		assert.True(t, fault.External)
 		separator := ": "
 		if strings.HasPrefix(c.fault, "line") {
 			separator = ", "

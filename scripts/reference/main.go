@@ -146,7 +146,7 @@ func writeList(path, head string, arguments ...string) error {
 const regionsHead = `# The regions whose days off are known
 
 What ` + "`roundyear days-off --regions --why`" + ` says. The code of a region is that of ISO 3166-1, that of a part by
-ISO 3166-2. A region is sure for the years from ` + "`sure_from`" + ` to ` + "`sure_to`" + `: for these the
+ISO 3166-2. A region is sure for the years from ` + "`verified_from`" + ` to ` + "`verified_to`" + `: for these the
 days and the changes of law are known, with what ` + "`missing`" + ` names left out, and the tests hold at least three years of
 each against the days that were published. All of it was written down from what is known of the laws, and not copied
 from an official file: where a day matters by law, compare it with the announcement. Other years go by the same rules,

@@ -14,17 +14,17 @@ type Since struct {
 	Calendar Calendar
 }
 
-// Changing is a calendar whose rule changes from one day on: each of its parts
+// Sequence is a calendar whose rule changes from one day on: each of its parts
 // holds until the next. The last year of a part is cut where the next begins,
 // and a part that begins within one of its years begins with a short year,
 // whose periods are numbered from 1. Running numbers go on without a jump.
-type Changing struct {
+type Sequence struct {
 	name  string
-	parts []changingPart
+	parts []sequencePart
 	units []Unit
 }
 
-type changingPart struct {
+type sequencePart struct {
 	Calendar
 	first, last civil.Day
 	// cutYear is the number of the first year when it is cut, and lost is how
@@ -36,11 +36,11 @@ type changingPart struct {
 	shift [Year + 1]int
 }
 
-// NewChanging returns the calendar that begins as one and changes to others,
+// NewSequence returns the calendar that begins as one and changes to others,
 // in time order. The error says where two years would have one number.
-func NewChanging(name string, first Calendar, changes ...Since) (*Changing, error) {
-	c := &Changing{name: name, units: first.Units()}
-	c.parts = append(c.parts, changingPart{Calendar: first, first: civil.MinDay - 1000, last: civil.MaxDay + 1000})
+func NewSequence(name string, first Calendar, changes ...Since) (*Sequence, error) {
+	c := &Sequence{name: name, units: first.Units()}
+	c.parts = append(c.parts, sequencePart{Calendar: first, first: civil.MinDay - 1000, last: civil.MaxDay + 1000})
 	for _, change := range changes {
 		before := &c.parts[len(c.parts)-1]
 		if change.From <= before.first {
@@ -57,7 +57,7 @@ func NewChanging(name string, first Calendar, changes ...Since) (*Changing, erro
 			}
 		}
 		before.last = change.From - 1
-		part := changingPart{Calendar: change.Calendar, first: change.From, last: civil.MaxDay + 1000}
+		part := sequencePart{Calendar: change.Calendar, first: change.From, last: civil.MaxDay + 1000}
 		year := change.Calendar.Locate(Year, change.From)
 		if ended := before.Locate(Year, before.last); ended.Year >= year.Year {
 			return nil, fmt.Errorf("the year that ends on %s is numbered %d and the one from %s on %d: name the years after the change differently, or declare the short year",
@@ -78,14 +78,14 @@ func NewChanging(name string, first Calendar, changes ...Since) (*Changing, erro
 }
 
 // Name returns the given name.
-func (c *Changing) Name() string { return c.name }
+func (c *Sequence) Name() string { return c.name }
 
 // Units lists the units that all parts have.
-func (c *Changing) Units() []Unit { return c.units }
+func (c *Sequence) Units() []Unit { return c.units }
 
 // Bounds returns the first and last day that the calendar knows: those of the
 // first and the last part.
-func (c *Changing) Bounds() (first, last civil.Day) {
+func (c *Sequence) Bounds() (first, last civil.Day) {
 	first, last = civil.MinDay-1000, civil.MaxDay+1000
 	if bounded, ok := c.parts[0].Calendar.(Bounded); ok {
 		first, _ = bounded.Bounds()
@@ -96,19 +96,19 @@ func (c *Changing) Bounds() (first, last civil.Day) {
 	return first, last
 }
 
-func (c *Changing) partOf(day civil.Day) *changingPart {
+func (c *Sequence) partOf(day civil.Day) *sequencePart {
 	i := sort.Search(len(c.parts), func(i int) bool { return day <= c.parts[i].last })
 	return &c.parts[min(i, len(c.parts)-1)]
 }
 
 // Locate returns the period of a unit that holds a day.
-func (c *Changing) Locate(unit Unit, day civil.Day) Period {
+func (c *Sequence) Locate(unit Unit, day civil.Day) Period {
 	part := c.partOf(day)
 	return part.fit(part.Locate(unit, day))
 }
 
 // fit cuts a period of the part's calendar to the part and numbers it.
-func (p *changingPart) fit(period Period) Period {
+func (p *sequencePart) fit(period Period) Period {
 	period.Number += p.shift[period.Unit]
 	if p.isCut && period.Year == p.cutYear {
 		period.InYear -= p.lost[period.Unit]
@@ -118,7 +118,7 @@ func (p *changingPart) fit(period Period) Period {
 }
 
 // At returns the period of a unit by its running number.
-func (c *Changing) At(unit Unit, number int) Period {
+func (c *Sequence) At(unit Unit, number int) Period {
 	i := sort.Search(len(c.parts)-1, func(i int) bool {
 		next := &c.parts[i+1]
 		return number < next.Locate(unit, next.first).Number+next.shift[unit]
@@ -128,13 +128,13 @@ func (c *Changing) At(unit Unit, number int) Period {
 }
 
 // Label names a period as its part does.
-func (c *Changing) Label(period Period) string { return c.partOf(period.First).Label(period) }
+func (c *Sequence) Label(period Period) string { return c.partOf(period.First).Label(period) }
 
 // Code names a period within its year as its part does.
-func (c *Changing) Code(period Period) string { return c.partOf(period.First).Code(period) }
+func (c *Sequence) Code(period Period) string { return c.partOf(period.First).Code(period) }
 
 // Rule lists the rules of the parts.
-func (c *Changing) Rule() string {
+func (c *Sequence) Rule() string {
 	text := c.parts[0].Rule()
 	for _, part := range c.parts[1:] {
 		text += fmt.Sprintf("; since %s %s", part.first, part.Rule())
@@ -144,7 +144,7 @@ func (c *Changing) Rule() string {
 
 // Explain says how the period of a day is found by the rule of its part, and
 // what the change does to it.
-func (c *Changing) Explain(unit Unit, day civil.Day) string {
+func (c *Sequence) Explain(unit Unit, day civil.Day) string {
 	part := c.partOf(day)
 	text, whole, own := part.Explain(unit, day), part.Locate(unit, day), c.Locate(unit, day)
 	if whole.First < own.First {

@@ -9,9 +9,9 @@ import (
 	"roundyear/language"
 )
 
-// Customs are what a table follows where no plan says it: the language of its
+// Conventions are what a table follows where no plan says it: the language of its
 // names, the days of its weekend and the first day of its week.
-type Customs struct {
+type Conventions struct {
 	Language  *language.Names
 	Weekend   []civil.Weekday
 	WeekStart civil.Weekday
@@ -22,7 +22,7 @@ type Depends string
 
 // What attributes depend on, in the words of a report.
 const (
-	OnNothing Depends = ""
+	Independent Depends = ""
 	OnWeeks   Depends = "how weeks are numbered"
 	OnFiscal  Depends = "how the fiscal year runs"
 	OnDaysOff Depends = "days off"
@@ -30,28 +30,28 @@ const (
 	OnLabels  Depends = "a label's pattern"
 )
 
-// DependsOn returns what an attribute depends on besides the customs of a table.
+// DependsOn returns what an attribute depends on besides the conventions of a table.
 func DependsOn(attribute dimension.Attribute) Depends {
 	switch attribute.Group {
 	case dimension.Moving:
 		return OnAsOf
 	case "core", "position", "earlier":
-		return OnNothing
+		return Independent
 	case "labels":
 		return OnLabels
 	case "weeks":
-		if attribute.Holds.Calendar.Name() == "iso" {
-			return OnNothing
+		if attribute.SameFor.Calendar.Name() == "iso" {
+			return Independent
 		}
 		return OnWeeks
 	case dimension.Workdays:
 		if attribute.Name == "is_weekend" {
-			return OnNothing
+			return Independent
 		}
 		return OnDaysOff
 	}
 	if strings.HasPrefix(attribute.Group, "names_") {
-		return OnNothing
+		return Independent
 	}
 	if strings.Contains(attribute.Name, "workday") || strings.Contains(attribute.Name, "holiday") {
 		return OnDaysOff
@@ -60,22 +60,22 @@ func DependsOn(attribute dimension.Attribute) Depends {
 }
 
 // least is the share of rows, in percent, that must follow a custom.
-const least = leastAgreeing
+const least = minAgreeing
 
-// CustomsOf finds out what a table follows: most of its rows tell, so that single
+// ConventionsOf finds out what a table follows: most of its rows tell, so that single
 // wrong values stand out against them. Where the table says nothing, or follows
 // nothing, it is English, a weekend of Saturday and Sunday, and Monday.
-func CustomsOf(columns []string, rows []SampleRow) Customs {
-	customs := Customs{Language: language.English, Weekend: []civil.Weekday{civil.Saturday, civil.Sunday}, WeekStart: civil.Monday}
-	place := map[string]int{}
+func ConventionsOf(columns []string, rows []SampleRow) Conventions {
+	conventions := Conventions{Language: language.English, Weekend: []civil.Weekday{civil.Saturday, civil.Sunday}, WeekStart: civil.Monday}
+	index := map[string]int{}
 	for i, column := range columns {
-		place[column] = i
+		index[column] = i
 	}
-	if found := languageOf(place, rows); found != nil {
-		customs.Language = found
+	if found := languageOf(index, rows); found != nil {
+		conventions.Language = found
 	}
-	if at, found := place["is_weekend"]; found {
-		yes := byWeekday(rows, at, func(text string) bool { return truths[strings.ToLower(text)] })
+	if at, found := index["is_weekend"]; found {
+		yes := byWeekday(rows, at, func(text string) bool { return booleans[strings.ToLower(text)] })
 		var weekend []civil.Weekday
 		for weekday, share := range yes {
 			if share*2 > percent {
@@ -83,21 +83,21 @@ func CustomsOf(columns []string, rows []SampleRow) Customs {
 			}
 		}
 		if isCustom := slices.ContainsFunc(weekend, ends); isCustom && len(weekend) <= 2 {
-			customs.Weekend = weekend
+			conventions.Weekend = weekend
 		}
 	}
 	for name, first := range map[string]string{"day_of_week": "1", "is_first_day_of_week": "true"} {
-		at, found := place[name]
+		at, found := index[name]
 		if !found {
 			continue
 		}
 		for weekday, share := range byWeekday(rows, at, func(text string) bool { return strings.EqualFold(text, first) }) {
 			if first := civil.Weekday(weekday); share >= least && (first == civil.Monday || ends(first)) {
-				customs.WeekStart = first
+				conventions.WeekStart = first
 			}
 		}
 	}
-	return customs
+	return conventions
 }
 
 // ends tells whether weeks end with a day anywhere: one of them is in each weekend,
@@ -106,12 +106,12 @@ func ends(weekday civil.Weekday) bool { return weekday >= civil.Friday }
 
 // byWeekday returns for each weekday, at its number, the share of rows in percent
 // whose field holds.
-func byWeekday(rows []SampleRow, place int, holds func(string) bool) (shares [8]int) {
+func byWeekday(rows []SampleRow, index int, holds func(string) bool) (shares [8]int) {
 	var all, yes [8]int
 	for _, row := range rows {
 		weekday := row.Day.Weekday()
 		all[weekday]++
-		if holds(row.Fields[place]) {
+		if holds(row.Fields[index]) {
 			yes[weekday]++
 		}
 	}
@@ -125,7 +125,7 @@ func byWeekday(rows []SampleRow, place int, holds func(string) bool) (shares [8]
 
 // languageOf returns the language that most names of months and weekdays are
 // written in, English before all others; nothing when it is none.
-func languageOf(place map[string]int, rows []SampleRow) *language.Names {
+func languageOf(index map[string]int, rows []SampleRow) *language.Names {
 	type name struct {
 		column string
 		number int
@@ -135,7 +135,7 @@ func languageOf(place map[string]int, rows []SampleRow) *language.Names {
 	for _, row := range rows {
 		_, month, _ := row.Day.Date()
 		for column, number := range map[string]int{"month_name": int(month), "month_short": int(month), "day_name": int(row.Day.Weekday()), "day_short": int(row.Day.Weekday())} {
-			if at, found := place[column]; found {
+			if at, found := index[column]; found {
 				counts[name{column, number, row.Fields[at]}]++
 				all++
 			}
