@@ -143,19 +143,18 @@ func writeList(path, head string, arguments ...string) error {
 	return os.WriteFile(path, []byte(head+string(rows)), 0o666)
 }
 
-const regionsHead = `# The regions whose days off are known
+const regionsHead = `# Regions with days off
 
-What ` + "`roundyear days-off --regions --why`" + ` says. The code of a region is that of ISO 3166-1, that of a part by
-ISO 3166-2. A region is sure for the years from ` + "`verified_from`" + ` to ` + "`verified_to`" + `: for these the
-days and the changes of law are known, with what ` + "`missing`" + ` names left out, and the tests hold at least three years of
-each against the days that were published. All of it was written down from what is known of the laws, and not copied
-from an official file: where a day matters by law, compare it with the announcement. Other years go by the same rules,
-and every list says so. What waits for an announcement is marked as expected. Rules of your own, or a list of a file or
-from the web, go into the year plan.
+The output of ` + "`roundyear days-off --regions --why`" + `. Regions have the codes of ISO 3166-1, subdivisions those of
+ISO 3166-2. For the years from ` + "`verified_from`" + ` to ` + "`verified_to`" + ` the days and changes of law are known, except
+for what ` + "`missing`" + ` names, and tests compare at least three years of each region with the days that were published.
+The rules were written from knowledge of the laws, not copied from an official file: if a day matters legally, compare it
+with the announcement. Other years are projected by the same rules, and every list says so. Days that are not announced
+yet are marked as expected. Your own rules, or a list from a file or the web, go into the year plan.
 
 `
 
-// attributesPlan is the year whose attributes are listed.
+// attributesPlan is the plan whose attributes are listed.
 const attributesPlan = `roundyear: 1
 language: [en, nl]
 calendars:
@@ -167,17 +166,16 @@ calendars:
 labels: {date_label: d MMM yyyy}
 `
 
-const attributesHead = `# The attributes of the date dimension
+const attributesHead = `# Attributes of the date dimension
 
-What ` + "`roundyear build`" + ` can write for each day, with the example of Saturday, 2027-01-02, as of 2026-03-15, by this
-year plan:
+The attributes that ` + "`roundyear build`" + ` can write for each day. Examples are for Saturday, 2027-01-02, as of 2026-03-15,
+with this year plan:
 
 ` + "```yaml\n" + attributesPlan + "```" + `
 
-Each calendar of a plan has the attributes that fiscal and retail have here, under its own name. ` + "`sort_by`" + ` is the
-attribute that puts an attribute's values in time order, where they do not sort by themselves; ` + "`same_for`" + ` is the
-coarsest grain over which the value stays the same. Groups can be chosen by name: ` + "`--columns core,fiscal`" + `. Running
-numbers and keys stay the same when the table grows. The group ` + "`moving`" + ` depends on the as-of date and is not written
-unless it is asked for.
+Each calendar in a plan has the attributes that fiscal and retail have here, under its own name. ` + "`sort_by`" + ` is the
+attribute that sorts the values in time order, if they do not sort by themselves. ` + "`same_for`" + ` is the coarsest period in
+which the value is always the same. Groups can be chosen by name: ` + "`--columns core,fiscal`" + `. Running numbers and keys stay
+the same when the table grows. The group ` + "`moving`" + ` depends on the as-of date and is only written on request.
 
 `
