@@ -18,20 +18,20 @@ type Kind string
 
 // The kinds of faults, as reports name them.
 const (
-	BlankDate  Kind = "blank date"
-	Unreadable Kind = "unreadable date"
-	TimeOfDay  Kind = "time of day"
-	Duplicate  Kind = "duplicate day"
-	Missing    Kind = "missing days"
-	OutOfOrder   Kind = "out of order"
-	WrongKey   Kind = "wrong key"
-	NotInTable  Kind = "facts not in the table"
-	WrongValue Kind = "wrong values"
-	Ambiguous  Kind = "ambiguous sort key"
-	SplitPeriod     Kind = "split period"
-	OverlappingPeriods   Kind = "overlapping periods"
-	WrongBounds      Kind = "period boundaries"
-	IncompleteYear   Kind = "incomplete year"
+	BlankDate          Kind = "blank date"
+	Unreadable         Kind = "unreadable date"
+	TimeOfDay          Kind = "time of day"
+	Duplicate          Kind = "duplicate day"
+	Missing            Kind = "missing days"
+	OutOfOrder         Kind = "out of order"
+	WrongKey           Kind = "wrong key"
+	NotInTable         Kind = "facts not in the table"
+	WrongValue         Kind = "wrong values"
+	Ambiguous          Kind = "ambiguous sort key"
+	SplitPeriod        Kind = "split period"
+	OverlappingPeriods Kind = "overlapping periods"
+	WrongBounds        Kind = "period boundaries"
+	IncompleteYear     Kind = "incomplete year"
 )
 
 // Fault is one fault of a table. The fields that mean nothing for
@@ -171,7 +171,7 @@ type Report struct {
 	Matched   []Matched
 	Columns   int
 	Unchecked []Unchecked
-	Verified    Verified
+	Verified  Verified
 	// WholeYears are the years that hold facts and that the table has whole.
 	WholeYears []string
 }

@@ -23,11 +23,11 @@ type Depends string
 // What attributes depend on, in the words of a report.
 const (
 	Independent Depends = ""
-	OnWeeks   Depends = "how weeks are numbered"
-	OnFiscal  Depends = "how the fiscal year runs"
-	OnDaysOff Depends = "days off"
-	OnAsOf    Depends = "the day that counts as today"
-	OnLabels  Depends = "a label's pattern"
+	OnWeeks     Depends = "how weeks are numbered"
+	OnFiscal    Depends = "how the fiscal year runs"
+	OnDaysOff   Depends = "days off"
+	OnAsOf      Depends = "the day that counts as today"
+	OnLabels    Depends = "a label's pattern"
 )
 
 // DependsOn returns what an attribute depends on besides the conventions of a table.

@@ -32,7 +32,7 @@ type Matching struct {
 // A column holds an attribute when this share of the sampled rows agree.
 const (
 	minAgreeing = 95
-	percent       = 100
+	percent     = 100
 )
 
 // Match returns the attributes of the columns: those that the user has said,

@@ -78,14 +78,14 @@ type Reason string
 
 // The reasons.
 const (
-	RegularOpening      Reason = "regular opening"
-	SpecialOpening  Reason = "special opening"
-	NotYetOpened Reason = "not opened yet"
-	ClosedDown   Reason = "closed down"
-	SpecialClosing  Reason = "special closing"
-	ShutFor      Reason = "closure"
-	OnHoliday    Reason = "holiday"
-	OnWeekday    Reason = "weekday"
+	RegularOpening Reason = "regular opening"
+	SpecialOpening Reason = "special opening"
+	NotYetOpened   Reason = "not opened yet"
+	ClosedDown     Reason = "closed down"
+	SpecialClosing Reason = "special closing"
+	ShutFor        Reason = "closure"
+	OnHoliday      Reason = "holiday"
+	OnWeekday      Reason = "weekday"
 )
 
 // IsOpen tells whether the site is open on a day, why, and, in words, what of:

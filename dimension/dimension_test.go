@@ -183,6 +183,7 @@ func TestAttributesAgreeWithSQLite(t *testing.T) {
 		count++
 	}
 	assert.False(t, rows.Next())
+	require.NoError(t, rows.Err())
 	assert.Equal(t, 80718, count)
 }
 

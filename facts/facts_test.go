@@ -330,6 +330,7 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 	whole, parts := NewTally(operation), []*Tally{NewTally(operation), NewTally(operation), NewTally(operation)}
 	insert, err := db.Prepare("INSERT INTO sales VALUES (?, ?, ?, ?)")
 	require.NoError(t, err)
+	defer insert.Close()
 	for place := range 3000 {
 		sold := day(t, "2019-01-01") + civil.Day(random.IntN(2500))
 		shop, cents := fmt.Sprintf("s%d", random.IntN(5)), random.IntN(100000)-20000
@@ -364,6 +365,7 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 		require.NoError(t, rows.Scan(&line))
 		witness = append(witness, line)
 	}
+	require.NoError(t, rows.Err())
 	var ours []string
 	for _, line := range lines(t, whole) {
 		if !strings.HasSuffix(line, "filled") {

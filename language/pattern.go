@@ -85,12 +85,12 @@ func quoted(text string, at int) (string, int, error) {
 
 func (p *Pattern) check() error {
 	has := map[byte]bool{}
-	any := false
+	hasField := false
 	for _, part := range p.parts {
 		has[part.letter] = true
-		any = any || part.letter != 0
+		hasField = hasField || part.letter != 0
 	}
-	if !any {
+	if !hasField {
 		return fmt.Errorf("pattern %q contains no date field", p.text)
 	}
 	for _, part := range p.parts {

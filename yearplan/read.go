@@ -254,7 +254,7 @@ func (r *reader) readRule(name string, node *yaml.Node) calendar.Calendar {
 	namedBy, _ := calendar.ParseNamedBy(text(node, "named_by"))
 	var read calendar.Calendar
 	var err error
-	at := node
+	var at *yaml.Node
 	switch {
 	case months != nil:
 		at = months

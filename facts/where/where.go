@@ -233,8 +233,8 @@ func (c *Condition) Match(value []byte) (keep bool, which int, err error) {
 	case NotEqual:
 		return c.index(value) < 0, -1, nil
 	}
-	order, comparable, err := c.compare(value)
-	if err != nil || !comparable {
+	order, compares, err := c.compare(value)
+	if err != nil || !compares {
 		return false, -1, err
 	}
 	switch c.Operator {
@@ -276,7 +276,7 @@ func (c *Condition) index(value []byte) int {
 }
 
 // compare compares a value with the condition's; a blank value compares with none.
-func (c *Condition) compare(value []byte) (order int, comparable bool, err error) {
+func (c *Condition) compare(value []byte) (order int, compares bool, err error) {
 	trimmed, o := bytes.TrimSpace(value), c.operands[0]
 	switch {
 	case len(trimmed) == 0:

@@ -254,7 +254,6 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 		return err
 	}
 	defer sinks.abort()
-	rows := 0
 	headline := func(count int) {
 		b.app.report().Headline("%s, one per %s from %s to %s, with %s%s", report.Plural(count, "row"), grainWords(t.grain), t.from, t.to, report.Plural(len(t.attributes), "attribute"), b.out.where())
 	}
@@ -266,7 +265,8 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 			return err
 		}
 	}
-	if rows, err = t.writeRows(ctx, sinks); err != nil {
+	rows, err := t.writeRows(ctx, sinks)
+	if err != nil {
 		return err
 	}
 	if err := sinks.close(); err != nil {
@@ -369,7 +369,7 @@ func (b *buildCommand) print(y *year, t *dateTable) error {
 	if t.moves() {
 		r.Line("Moving attributes: as of %s", t.asOf)
 	}
-	t.spanned.print(r, t.calendars(y))
+	t.print(r, t.calendars(y))
 	return nil
 }
 

@@ -196,17 +196,17 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 	if err != nil {
 		return nil, err
 	}
-	matched, comparable, err := c.match(ctx, source, dates)
+	matched, checkable, err := c.match(ctx, source, dates)
 	if err != nil {
 		return nil, err
 	}
 	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), columns: len(source.Columns())}
 	// The date and its key are proved by themselves.
 	proved := func(place int) bool { return place == key || source.Columns()[place] == dates.Name }
-	comparable = slices.DeleteFunc(comparable, func(m check.Matched) bool { return proved(m.Index) })
+	checkable = slices.DeleteFunc(checkable, func(m check.Matched) bool { return proved(m.Index) })
 	for place, column := range source.Columns() {
 		isAt := func(m check.Matched) bool { return m.Index == place }
-		if proved(place) || slices.ContainsFunc(comparable, isAt) {
+		if proved(place) || slices.ContainsFunc(checkable, isAt) {
 			continue
 		}
 		one := check.Unchecked{Column: column}
@@ -216,7 +216,7 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 		result.unchecked = append(result.unchecked, one)
 	}
 	read := ownDates(dates)
-	result.compared = check.NewComparer(c.catalogue, comparable, read)
+	result.compared = check.NewComparer(c.catalogue, checkable, read)
 	places := result.structure.Places()
 	type chunkRows struct {
 		rows     []check.Row
@@ -227,7 +227,7 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 		reader := dates.Reader()
 		return func(chunk *table.Chunk) (chunkRows, error) {
 			reader.Enter(chunk.File)
-			all := chunkRows{compared: check.NewComparer(c.catalogue, comparable, read)}
+			all := chunkRows{compared: check.NewComparer(c.catalogue, checkable, read)}
 			var record table.Record
 			records := chunk.Records()
 			for records.Next(&record) {
@@ -371,7 +371,7 @@ const sampleRows = 4000
 // match finds out what the columns hold, and which of them can be worked out
 // again: all when a plan or flags say how the business's year runs. Without them
 // it is what is the same in every business, and what follows the defaults.
-func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *reading.Dates) (matched, comparable []check.Matched, err error) {
+func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *reading.Dates) (matched, checkable []check.Matched, err error) {
 	var rows []check.SampleRow
 	reader := dates.Reader()
 	err = source.Sample(ctx, sampleRows, func(file *table.File, record *table.Record) {
@@ -414,9 +414,9 @@ func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *r
 		case depends != check.OnAsOf && !c.hasYear() && !matching.Agrees(one.Index, place, rows):
 			continue
 		}
-		comparable = append(comparable, one)
+		checkable = append(checkable, one)
 	}
-	return matched, comparable, nil
+	return matched, checkable, nil
 }
 
 // given reads --map.

@@ -40,6 +40,7 @@ func bySQL(t testing.TB) string {
 		require.NoError(t, rows.Scan(&line))
 		text.WriteString(line + "\n")
 	}
+	require.NoError(t, rows.Err())
 	return text.String()
 }
 

@@ -262,8 +262,8 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 // listFault puts keys of the plan in the place of flags, which say nothing of
 // lists.
 func listFault(err error, column string) error {
-	fault, ok := err.(*table.Fault)
-	if !ok {
+	var fault *table.Fault
+	if !errors.As(err, &fault) {
 		return err
 	}
 	own := *fault

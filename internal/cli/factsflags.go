@@ -251,8 +251,8 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 // implausibleDays returns the days that systems write for none, and those that are far outside
 // all others.
 func (t *tallied) implausibleDays() (placeholders, far []dimension.DayCount) {
-	summary, any := t.days.Summary()
-	if !any {
+	summary, found := t.days.Summary()
+	if !found {
 		return nil, nil
 	}
 	return summary.Sentinels, summary.Suspicious
@@ -383,14 +383,14 @@ func (f *factsFlags) headline(p *plan, result *facts.Result) {
 func footer(p *plan, result *facts.Result) []string {
 	texts := make([]string, len(result.Columns()))
 	texts[0] = "all"
-	any := false
+	summed := false
 	for i := range p.operation.Measures {
 		if total, _, ok := result.Total(i); ok {
 			texts[3+len(p.operation.Groups)+i] = report.Grouped(total.String())
-			any = true
+			summed = true
 		}
 	}
-	if !any {
+	if !summed {
 		return nil
 	}
 	return texts

@@ -71,9 +71,10 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		return &table.Fault{File: planName, What: "there is no plan in this folder or above it", Remedy: "To write one, run roundyear plan new FILE…"}
 	}
 	y, err := a.year(nil)
-	if faults, ok := err.(yearplan.Faults); ok && asJSON {
+	var planFaults yearplan.Faults
+	if errors.As(err, &planFaults) && asJSON {
 		var list []jsonPlanFault
-		for _, fault := range faults {
+		for _, fault := range planFaults {
 			list = append(list, jsonPlanFault{File: fault.File, Line: fault.Line, Column: fault.Column, What: fault.What, Remedy: fault.Remedy})
 		}
 		if err := a.writeJSON(map[string]any{"plan": path, "valid": false, "faults": list}); err != nil {
@@ -81,9 +82,8 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		}
 		return errPlan
 	}
-	if faults, ok := err.(yearplan.Faults); ok {
-		a.report().Attention("%s has %s", path, report.Plural(len(faults), "fault"))
-		return faults
+	if planFaults != nil {
+		a.report().Attention("%s has %s", path, report.Plural(len(planFaults), "fault"))
 	}
 	if err != nil {
 		return err

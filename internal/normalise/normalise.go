@@ -278,7 +278,7 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 	}
 	for _, profile := range profiles {
 		odd := Implausible{}
-		if summary, any := profile.Summary(); any {
+		if summary, found := profile.Summary(); found {
 			odd = Implausible{summary.Sentinels, summary.Suspicious}
 		}
 		total.Implausible = append(total.Implausible, odd)

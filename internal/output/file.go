@@ -314,8 +314,8 @@ func behindLinks(path string) (string, error) {
 	const maxLinks = 40
 	for range maxLinks {
 		folder := filepath.Dir(path)
-		if real, err := realPath(folder); err == nil {
-			path = filepath.Join(real, filepath.Base(path))
+		if resolved, err := realPath(folder); err == nil {
+			path = filepath.Join(resolved, filepath.Base(path))
 		} else if !errors.Is(err, fs.ErrNotExist) {
 			return "", err
 		} else if path, err = filepath.Abs(path); err != nil {

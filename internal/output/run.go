@@ -84,8 +84,8 @@ func (r *Run) reads(one input) error {
 	if !one.info.Mode().IsRegular() {
 		return nil
 	}
-	if real, err := realPath(one.path); err == nil {
-		one.path = real
+	if resolved, err := realPath(one.path); err == nil {
+		one.path = resolved
 	}
 	r.mu.Lock()
 	defer r.mu.Unlock()

@@ -149,7 +149,7 @@ func (f *File) aboveHeader(text []byte, first *Record, line int) error {
 	for plain < len(lines) && bytes.HasPrefix(lines[plain], []byte{'#'}) {
 		plain++
 	}
-	what := ""
+	var what string
 	switch {
 	case len(lines) < 2:
 		return nil

@@ -141,7 +141,8 @@ func (s *Records) Err() error { return s.err }
 func (r *Record) parse(data []byte, delimiter byte) (used int, err error) {
 	r.ends, r.scratch, r.quoted = r.ends[:0], r.scratch[:0], false
 	delimiters := uint64(delimiter) * everyByte
-	start, at := 0, 0
+	start := 0
+	var at int
 quotes:
 	for {
 		// A field that begins with a quote ends behind the quote that closes it.

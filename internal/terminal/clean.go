@@ -52,7 +52,7 @@ func clean(text string, lines bool) string {
 
 func isClean(text string, lines bool) bool {
 	ascii := true
-	for i := 0; i < len(text); i++ {
+	for i := range len(text) {
 		c := text[i]
 		if c < ' ' && !(lines && (c == '\n' || c == '\t')) || c == 0x7f {
 			return false

@@ -30,7 +30,7 @@ func main() {
 func run(source, target string) error {
 	paths, err := filepath.Glob(filepath.Join(source, "main", "*", "ca-gregorian.json"))
 	if err != nil || len(paths) == 0 {
-		return fmt.Errorf("no locales in %s: %v", source, err)
+		return fmt.Errorf("no locales in %s: %w", source, err)
 	}
 	lines := map[string]string{}
 	for _, path := range paths {

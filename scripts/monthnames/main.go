@@ -32,7 +32,7 @@ type months [12]map[string]bool
 func run(source, target string) error {
 	paths, err := filepath.Glob(filepath.Join(source, "main", "*", "ca-gregorian.json"))
 	if err != nil || len(paths) == 0 {
-		return fmt.Errorf("no locales in %s: %v", source, err)
+		return fmt.Errorf("no locales in %s: %w", source, err)
 	}
 	languages := map[string]*months{}
 	for _, path := range paths {
@@ -129,17 +129,17 @@ func lineOf(language string, all *months) string {
 		}
 	}
 	var columns []string
-	any := false
+	found := false
 	for _, names := range all {
 		var own []string
 		for _, name := range slices.Sorted(maps.Keys(names)) {
 			if count[name] == 1 {
-				own, any = append(own, name), true
+				own, found = append(own, name), true
 			}
 		}
 		columns = append(columns, strings.Join(own, " "))
 	}
-	if !any {
+	if !found {
 		return ""
 	}
 	return language + "\t" + strings.Join(columns, "\t")
