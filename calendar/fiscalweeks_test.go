@@ -1,4 +1,4 @@
-package calendar
+package calendar_test
 
 import (
 	"fmt"
@@ -7,22 +7,23 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"roundyear/calendar"
 	"roundyear/civil"
 )
 
-func retail(t testing.TB) *WeekYears {
+func retail(t testing.TB) *calendar.WeekYears {
 	t.Helper()
-	calendar, err := NewFiscalWeeks(FiscalWeeks{Name: "retail", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31,
-		Split: repeated(4, 5, 4), NamedBy: ByStart})
+	cal, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "retail", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31,
+		Split: repeated(4, 5, 4), NamedBy: calendar.ByStart})
 	require.NoError(t, err)
-	return calendar
+	return cal
 }
 
 // longYears lists the years of 53 weeks.
-func longYears(c Calendar, from, to int) []int {
+func longYears(c calendar.Calendar, from, to int) []int {
 	var years []int
 	for year := from; year <= to; year++ {
-		if c.At(Year, year).Days() == 371 {
+		if c.At(calendar.Year, year).Days() == 371 {
 			years = append(years, year)
 		}
 	}
@@ -43,14 +44,14 @@ func TestRetailYearsAsPublished(t *testing.T) {
 		2024: {"2024-02-04", "2025-02-01"},
 		2025: {"2025-02-02", "2026-01-31"},
 	} {
-		period := c.At(Year, year)
+		period := c.At(calendar.Year, year)
 		assert.Equal(t, bounds, [2]string{period.First.String(), period.Last.String()}, "%d", year)
 	}
 	assert.Equal(t, []int{2006, 2012, 2017, 2023}, longYears(c, 2001, 2027))
-	january := c.Locate(Month, day(t, "2024-02-03"))
+	january := c.Locate(calendar.Month, day(t, "2024-02-03"))
 	assert.Equal(t, "FY2023 P12", c.Label(january))
 	assert.Equal(t, []string{"2023-12-31", "2024-02-03"}, []string{january.First.String(), january.Last.String()}, "the leap week is in the last period")
-	assert.Equal(t, "FY2023 W53", c.Label(c.Locate(Week, january.Last)))
+	assert.Equal(t, "FY2023 W53", c.Label(c.Locate(calendar.Week, january.Last)))
 	assert.Equal(t, civil.January, c.MonthName(12))
 	assert.Equal(t, civil.February, c.MonthName(1))
 }
@@ -58,33 +59,33 @@ func TestRetailYearsAsPublished(t *testing.T) {
 // A year that ends on the last Saturday of September has 53 weeks in the years
 // ending 2017-09-30 and 2023-09-30.
 func TestLastSaturdayOfSeptember(t *testing.T) {
-	c, err := NewFiscalWeeks(FiscalWeeks{Name: "fiscal", EndsOn: civil.Saturday, LastIn: civil.September, Split: repeated(5, 4, 4), LeapWeek: 1})
+	c, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "fiscal", EndsOn: civil.Saturday, LastIn: civil.September, Split: repeated(5, 4, 4), LeapWeek: 1})
 	require.NoError(t, err)
 	assert.Equal(t, []int{2017, 2023}, longYears(c, 2013, 2027))
-	assert.Equal(t, "2017-09-30", c.At(Year, 2017).Last.String())
-	assert.Equal(t, "2023-09-30", c.At(Year, 2023).Last.String())
-	assert.Equal(t, 42, c.Locate(Month, day(t, "2022-09-25")).Days(), "the leap week goes to the first period")
-	assert.Equal(t, "FY2023 Q1", c.Label(c.Locate(Quarter, day(t, "2022-12-31"))))
+	assert.Equal(t, "2017-09-30", c.At(calendar.Year, 2017).Last.String())
+	assert.Equal(t, "2023-09-30", c.At(calendar.Year, 2023).Last.String())
+	assert.Equal(t, 42, c.Locate(calendar.Month, day(t, "2022-09-25")).Days(), "the leap week goes to the first period")
+	assert.Equal(t, "FY2023 Q1", c.Label(c.Locate(calendar.Quarter, day(t, "2022-12-31"))))
 	assert.Equal(t, civil.October, c.MonthName(1))
 }
 
 // A year that ends near New Year is named by the date that it ends near, so
 // that no number comes twice or is left out.
 func TestNamesOfYearsThatEndNearNewYear(t *testing.T) {
-	for _, namedBy := range []NamedBy{ByEnd, ByStart, ByMost} {
-		c, err := NewFiscalWeeks(FiscalWeeks{Name: "fiscal", EndsOn: civil.Saturday, NearestMonth: civil.December, NearestDay: 31, Split: repeated(4, 4, 5), NamedBy: namedBy})
+	for _, namedBy := range []calendar.NamedBy{calendar.ByEnd, calendar.ByStart, calendar.ByMost} {
+		c, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "fiscal", EndsOn: civil.Saturday, NearestMonth: civil.December, NearestDay: 31, Split: repeated(4, 4, 5), NamedBy: namedBy})
 		require.NoError(t, err)
-		assert.Equal(t, "2026-01-03", c.At(Year, 2025).Last.String())
-		assert.Equal(t, "2027-01-02", c.At(Year, 2026).Last.String())
-		assert.Equal(t, "2028-01-01", c.At(Year, 2027).Last.String())
-		assert.Equal(t, "2028-12-30", c.At(Year, 2028).Last.String())
+		assert.Equal(t, "2026-01-03", c.At(calendar.Year, 2025).Last.String())
+		assert.Equal(t, "2027-01-02", c.At(calendar.Year, 2026).Last.String())
+		assert.Equal(t, "2028-01-01", c.At(calendar.Year, 2027).Last.String())
+		assert.Equal(t, "2028-12-30", c.At(calendar.Year, 2028).Last.String())
 	}
 }
 
 func TestSplits(t *testing.T) {
-	weeksOf := func(c Calendar, unit Unit, on string) []int {
+	weeksOf := func(c calendar.Calendar, unit calendar.Unit, on string) []int {
 		var weeks []int
-		year := c.Locate(Year, day(t, on))
+		year := c.Locate(calendar.Year, day(t, on))
 		for first := year.First; first <= year.Last; {
 			period := c.Locate(unit, first)
 			weeks = append(weeks, period.Days()/7)
@@ -102,15 +103,15 @@ func TestSplits(t *testing.T) {
 		{repeated(4), 13, []int{4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 5}, []int{12, 12, 12, 17}},
 		{[]int{2, 11, 13, 13, 10, 3}, 1, []int{3, 11, 13, 13, 10, 3}, nil},
 	} {
-		calendar, err := NewFiscalWeeks(FiscalWeeks{Name: "x", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31, Split: c.split, LeapWeek: c.leapWeek})
+		cal, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "x", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31, Split: c.split, LeapWeek: c.leapWeek})
 		require.NoError(t, err)
-		assert.Equal(t, c.periods, weeksOf(calendar, Month, "2023-06-01"))
+		assert.Equal(t, c.periods, weeksOf(cal, calendar.Month, "2023-06-01"))
 		if c.quarter == nil {
-			assert.NotContains(t, calendar.Units(), Quarter)
-			assert.Contains(t, calendar.Units(), Half)
+			assert.NotContains(t, cal.Units(), calendar.Quarter)
+			assert.Contains(t, cal.Units(), calendar.Half)
 			continue
 		}
-		assert.Equal(t, c.quarter, weeksOf(calendar, Quarter, "2023-06-01"))
+		assert.Equal(t, c.quarter, weeksOf(cal, calendar.Quarter, "2023-06-01"))
 	}
 }
 
@@ -133,47 +134,47 @@ func TestYearAgoInBothViews(t *testing.T) {
 			}
 			return ago.String()
 		}
-		assert.Equal(t, v.byNumber, text(YearAgo(c, day(t, v.day))), "%s by number", v.day)
-		assert.Equal(t, v.restated, text(YearAgoRestated(c, day(t, v.day))), "%s restated", v.day)
+		assert.Equal(t, v.byNumber, text(calendar.YearAgo(c, day(t, v.day))), "%s by number", v.day)
+		assert.Equal(t, v.restated, text(calendar.YearAgoRestated(c, day(t, v.day))), "%s restated", v.day)
 	}
-	ago, ok := YearAgo(fiscalOf(t, civil.February, ByStart), day(t, "2024-02-29"))
+	ago, ok := calendar.YearAgo(fiscalOf(t, civil.February, calendar.ByStart), day(t, "2024-02-29"))
 	assert.True(t, ok)
 	assert.Equal(t, "2023-02-28", ago.String())
-	ago, ok = YearAgo(takenOver(t), day(t, "2019-05-06"))
+	ago, ok = calendar.YearAgo(takenOver(t), day(t, "2019-05-06"))
 	assert.True(t, ok, "2 months into the year from April there was a period 2 in the short year")
 	assert.Equal(t, "2019-02-06", ago.String())
-	_, ok = YearAgo(takenOver(t), day(t, "2019-09-06"))
+	_, ok = calendar.YearAgo(takenOver(t), day(t, "2019-09-06"))
 	assert.False(t, ok, "the short year had no sixth period")
 }
 
 func TestToDateIsAtTheSamePlace(t *testing.T) {
 	for _, v := range []struct {
-		calendar         Calendar
-		unit             Unit
+		cal              calendar.Calendar
+		unit             calendar.Unit
 		asOf, in, cutoff string
 	}{
-		{Gregorian(), Month, "2026-03-15", "2026-02-01", "2026-02-15"},
-		{Gregorian(), Month, "2026-03-31", "2026-02-01", "2026-02-28"},
-		{Gregorian(), Month, "2026-02-28", "2026-01-01", "2026-01-28"},
-		{Gregorian(), Quarter, "2026-06-30", "2026-02-01", "2026-03-30"},
-		{Gregorian(), Quarter, "2026-05-31", "2026-02-01", "2026-02-28"},
-		{Gregorian(), Year, "2024-02-29", "2023-06-01", "2023-02-28"},
-		{Gregorian(), Year, "2023-02-28", "2024-06-01", "2024-02-28"},
-		{fiscalOf(t, civil.April, ByEnd), Year, "2026-03-15", "2025-03-01", "2025-03-15"},
-		{fiscalOf(t, civil.April, ByEnd), Half, "2026-03-15", "2025-08-01", "2025-09-15"},
-		{ISO(), Week, "2026-03-11", "2026-03-02", "2026-03-04"},
-		{retail(t), Year, "2024-02-03", "2022-06-01", "2023-01-28"},
-		{retail(t), Month, "2026-03-10", "2026-02-10", "2026-02-10"},
-		{takenOver(t), Year, "2026-03-15", "2025-03-01", "2025-03-15"},
-		{takenOver(t), Year, "2019-05-15", "2019-02-01", "2019-02-14"},
+		{calendar.Gregorian(), calendar.Month, "2026-03-15", "2026-02-01", "2026-02-15"},
+		{calendar.Gregorian(), calendar.Month, "2026-03-31", "2026-02-01", "2026-02-28"},
+		{calendar.Gregorian(), calendar.Month, "2026-02-28", "2026-01-01", "2026-01-28"},
+		{calendar.Gregorian(), calendar.Quarter, "2026-06-30", "2026-02-01", "2026-03-30"},
+		{calendar.Gregorian(), calendar.Quarter, "2026-05-31", "2026-02-01", "2026-02-28"},
+		{calendar.Gregorian(), calendar.Year, "2024-02-29", "2023-06-01", "2023-02-28"},
+		{calendar.Gregorian(), calendar.Year, "2023-02-28", "2024-06-01", "2024-02-28"},
+		{fiscalOf(t, civil.April, calendar.ByEnd), calendar.Year, "2026-03-15", "2025-03-01", "2025-03-15"},
+		{fiscalOf(t, civil.April, calendar.ByEnd), calendar.Half, "2026-03-15", "2025-08-01", "2025-09-15"},
+		{calendar.ISO(), calendar.Week, "2026-03-11", "2026-03-02", "2026-03-04"},
+		{retail(t), calendar.Year, "2024-02-03", "2022-06-01", "2023-01-28"},
+		{retail(t), calendar.Month, "2026-03-10", "2026-02-10", "2026-02-10"},
+		{takenOver(t), calendar.Year, "2026-03-15", "2025-03-01", "2025-03-15"},
+		{takenOver(t), calendar.Year, "2019-05-15", "2019-02-01", "2019-02-14"},
 	} {
-		period := v.calendar.Locate(v.unit, day(t, v.in))
-		assert.Equal(t, v.cutoff, ToDate(v.calendar, v.unit, day(t, v.asOf), period).String(), "%s %s of %s as of %s", v.calendar.Name(), v.unit, v.in, v.asOf)
+		period := v.cal.Locate(v.unit, day(t, v.in))
+		assert.Equal(t, v.cutoff, calendar.ToDate(v.cal, v.unit, day(t, v.asOf), period).String(), "%s %s of %s as of %s", v.cal.Name(), v.unit, v.in, v.asOf)
 	}
 }
 
 func TestAYearFromTheSixthOfApril(t *testing.T) {
-	c, err := NewFiscalMonths(FiscalMonths{Name: "tax", Starts: civil.April, StartDay: 6, Labels: Labels{Year: "{start}/{end_yy}", Month: "M{period:02}"}, Weeks: ISOWeeks})
+	c, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "tax", Starts: civil.April, StartDay: 6, Labels: calendar.Labels{calendar.Year: "{start}/{end_yy}", calendar.Month: "M{period:02}"}, Weeks: calendar.ISOWeeks})
 	require.NoError(t, err)
 	for _, v := range []struct{ day, month, first, last string }{
 		{"2026-04-05", "2025/26 M12", "2026-03-06", "2026-04-05"},
@@ -181,10 +182,10 @@ func TestAYearFromTheSixthOfApril(t *testing.T) {
 		{"2027-01-05", "2026/27 M09", "2026-12-06", "2027-01-05"},
 		{"2027-03-01", "2026/27 M11", "2027-02-06", "2027-03-05"},
 	} {
-		month := c.Locate(Month, day(t, v.day))
+		month := c.Locate(calendar.Month, day(t, v.day))
 		assert.Equal(t, []string{v.month, v.first, v.last}, []string{c.Label(month), month.First.String(), month.Last.String()}, v.day)
 	}
-	assert.Equal(t, "M12", c.Code(c.Locate(Month, day(t, "2026-04-05"))))
+	assert.Equal(t, "M12", c.Code(c.Locate(calendar.Month, day(t, "2026-04-05"))))
 	assert.False(t, c.NamesMonths())
 }
 
@@ -199,20 +200,20 @@ func TestAChangeOfRule(t *testing.T) {
 		{"2040-04-01", "FY2041", "FY2041 Q1", "FY2041 P01", "2040-04-01"},
 	} {
 		on := day(t, v.day)
-		month := c.Locate(Month, on)
+		month := c.Locate(calendar.Month, on)
 		assert.Equal(t, []string{v.year, v.quarter, v.month, v.first},
-			[]string{c.Label(c.Locate(Year, on)), c.Label(c.Locate(Quarter, on)), c.Label(month), month.First.String()}, v.day)
+			[]string{c.Label(c.Locate(calendar.Year, on)), c.Label(c.Locate(calendar.Quarter, on)), c.Label(month), month.First.String()}, v.day)
 	}
-	assert.Equal(t, "2019-03-31", c.Locate(Year, day(t, "2019-02-01")).Last.String())
-	assert.Contains(t, c.Explain(Month, day(t, "2040-04-01")), "the periods of the short year are numbered from 1, so it is number 1")
-	assert.Contains(t, c.Explain(Year, day(t, "2040-04-01")), "the rule is valid from 2040-04-01, so it starts on that day")
-	assert.Contains(t, c.Explain(Year, day(t, "2039-05-01")), "so this one runs from 2039-04-01 to 2040-03-31")
+	assert.Equal(t, "2019-03-31", c.Locate(calendar.Year, day(t, "2019-02-01")).Last.String())
+	assert.Contains(t, c.Explain(calendar.Month, day(t, "2040-04-01")), "the periods of the short year are numbered from 1, so it is number 1")
+	assert.Contains(t, c.Explain(calendar.Year, day(t, "2040-04-01")), "the rule is valid from 2040-04-01, so it starts on that day")
+	assert.Contains(t, c.Explain(calendar.Year, day(t, "2039-05-01")), "so this one runs from 2039-04-01 to 2040-03-31")
 }
 
 func TestDeclaredYearsHaveBounds(t *testing.T) {
-	declared, err := NewDeclared(DeclaredYears{Name: "group", Weeks: ISOWeeks, Years: []DeclaredYear{
-		{Year: 2024, Starts: []civil.Day{day(t, "2024-01-01"), day(t, "2024-03-15"), day(t, "2024-06-10")}, Ends: day(t, "2024-09-30"), Groups: Groups{Quarter: {1, 1, 2}}},
-		{Year: 2025, Starts: []civil.Day{day(t, "2024-10-01"), day(t, "2025-01-01"), day(t, "2025-04-01"), day(t, "2025-07-01")}, Ends: day(t, "2025-09-30"), Groups: Groups{Quarter: {1, 2, 3, 4}}},
+	declared, err := calendar.NewDeclared(calendar.DeclaredYears{Name: "group", Weeks: calendar.ISOWeeks, Years: []calendar.DeclaredYear{
+		{Year: 2024, Starts: []civil.Day{day(t, "2024-01-01"), day(t, "2024-03-15"), day(t, "2024-06-10")}, Ends: day(t, "2024-09-30"), Groups: calendar.Groups{calendar.Quarter: {1, 1, 2}}},
+		{Year: 2025, Starts: []civil.Day{day(t, "2024-10-01"), day(t, "2025-01-01"), day(t, "2025-04-01"), day(t, "2025-07-01")}, Ends: day(t, "2025-09-30"), Groups: calendar.Groups{calendar.Quarter: {1, 2, 3, 4}}},
 	}})
 	require.NoError(t, err)
 	for _, unit := range declared.Units() {
@@ -225,7 +226,7 @@ func TestDeclaredYearsHaveBounds(t *testing.T) {
 			period = next
 		}
 	}
-	set, err := NewSet(ISOWeeks, declared)
+	set, err := calendar.NewSet(calendar.ISOWeeks, declared)
 	require.NoError(t, err)
 	unknown, first, last := set.Unknown(day(t, "2024-01-01"), day(t, "2025-10-01"))
 	require.NotNil(t, unknown)
@@ -237,18 +238,18 @@ func TestDeclaredYearsHaveBounds(t *testing.T) {
 // What is said of a day ends with the numbers that the period has.
 func TestExplanationsAgreeWithPeriods(t *testing.T) {
 	for _, v := range []struct {
-		calendar Calendar
-		unit     Unit
+		cal      calendar.Calendar
+		unit     calendar.Unit
 		day, why string
 	}{
-		{fiscalOf(t, civil.February, ByStart), Month, "2026-03-09", "the year starts in February, so March is its 2nd month"},
-		{fiscalOf(t, civil.February, ByStart), Year, "2026-01-31", "the year starts on 1 February, so this one runs from 2025-02-01 to 2026-01-31; it is named by the year in which it starts"},
-		{fiscalOf(t, civil.February, ByStart), Quarter, "2026-05-09", "month 4 of the year is one of months 4 to 6, which are quarter 2"},
-		{retail(t), Year, "2024-02-03", "the year ends on the Saturday nearest to 31 January, so this one runs from 2023-01-29 to 2024-02-03 (53 weeks); it is named by the year in which it starts"},
-		{retail(t), Month, "2024-02-03", "the periods have 4-5-4 weeks; in this year of 53 weeks period 12 has one more; week 53 is one of weeks 49 to 53, which are period 12"},
-		{retail(t), Week, "2023-02-05", "the year starts on 2023-01-29; the week from 2023-02-05 to 2023-02-11 is its 2nd"},
-		{ISO(), Week, "2027-01-03", "weeks start on Monday; week 1 is the first with at least 4 days of the new year and starts on 2025-12-29; the week from 2026-12-28 to 2027-01-03 is the 53rd of the year"},
+		{fiscalOf(t, civil.February, calendar.ByStart), calendar.Month, "2026-03-09", "the year starts in February, so March is its 2nd month"},
+		{fiscalOf(t, civil.February, calendar.ByStart), calendar.Year, "2026-01-31", "the year starts on 1 February, so this one runs from 2025-02-01 to 2026-01-31; it is named by the year in which it starts"},
+		{fiscalOf(t, civil.February, calendar.ByStart), calendar.Quarter, "2026-05-09", "month 4 of the year is one of months 4 to 6, which are quarter 2"},
+		{retail(t), calendar.Year, "2024-02-03", "the year ends on the Saturday nearest to 31 January, so this one runs from 2023-01-29 to 2024-02-03 (53 weeks); it is named by the year in which it starts"},
+		{retail(t), calendar.Month, "2024-02-03", "the periods have 4-5-4 weeks; in this year of 53 weeks period 12 has one more; week 53 is one of weeks 49 to 53, which are period 12"},
+		{retail(t), calendar.Week, "2023-02-05", "the year starts on 2023-01-29; the week from 2023-02-05 to 2023-02-11 is its 2nd"},
+		{calendar.ISO(), calendar.Week, "2027-01-03", "weeks start on Monday; week 1 is the first with at least 4 days of the new year and starts on 2025-12-29; the week from 2026-12-28 to 2027-01-03 is the 53rd of the year"},
 	} {
-		assert.Equal(t, v.why, v.calendar.Explain(v.unit, day(t, v.day)))
+		assert.Equal(t, v.why, v.cal.Explain(v.unit, day(t, v.day)))
 	}
 }

@@ -1,4 +1,4 @@
-package calendar
+package calendar_test
 
 import (
 	"fmt"
@@ -10,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"roundyear/calendar"
 	"roundyear/civil"
 )
 
@@ -52,12 +53,12 @@ func TestWeekRulesAgreeWithJava(t *testing.T) {
 	require.Len(t, lines, 49*301)
 	for first := civil.Monday; first <= civil.Sunday; first++ {
 		for minDays := 1; minDays <= 7; minDays++ {
-			weeks, err := NewWeeks(WeekRule{first, minDays})
+			weeks, err := calendar.NewWeeks(calendar.WeekRule{first, minDays})
 			require.NoError(t, err)
 			for year := 1900; year <= 2200; year++ {
 				var hash int64
 				for d := civil.FirstOfYear(year); d < civil.FirstOfYear(year+1); d++ {
-					week := weeks.Locate(Week, d)
+					week := weeks.Locate(calendar.Week, d)
 					hash = hash*31 + int64(week.Year)*100 + int64(week.InYear)
 				}
 				require.Equal(t, lines[0], fmt.Sprintf("%d %d %d %d", first, minDays, year, hash))

@@ -1,4 +1,4 @@
-package check
+package check_test
 
 import (
 	"math/rand/v2"
@@ -9,12 +9,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"roundyear/check"
 	"roundyear/dimension"
 )
 
 // named returns matching by name of some attributes of a catalogue.
-func named(c *dimension.Catalogue) *Matching {
-	return &Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }}
+func named(c *dimension.Catalogue) *check.Matching {
+	return &check.Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }}
 }
 
 // Comparers of a table's pieces, joined in its order, have found what was put
@@ -27,7 +28,7 @@ func TestJoinedComparersHaveFoundAllWrongValues(t *testing.T) {
 	require.Len(t, matched, 3)
 	for seed := range uint64(20) {
 		random := rand.New(rand.NewPCG(seed, 9))
-		want := make([]Wrong, len(names))
+		want := make([]check.Wrong, len(names))
 		table := make([][]string, len(rows))
 		// Rows may stand in any order of days, as in a table that is not sorted.
 		for i, at := range random.Perm(len(rows)) {
@@ -58,9 +59,9 @@ func TestJoinedComparersHaveFoundAllWrongValues(t *testing.T) {
 				table[i][column] = wrong
 			}
 		}
-		joined := NewComparer(c, matched, nil)
+		joined := check.NewComparer(c, matched, nil)
 		for from := 0; from < len(rows); {
-			piece, to := NewComparer(c, matched, nil), min(from+1+random.IntN(90), len(rows))
+			piece, to := check.NewComparer(c, matched, nil), min(from+1+random.IntN(90), len(rows))
 			for i := from; i < to; i++ {
 				piece.Compare(i+2, rows[i].Day, func(index int) []byte { return []byte(table[i][index]) })
 			}
@@ -79,9 +80,9 @@ func TestTheShareOfRowsThatMustAgree(t *testing.T) {
 	for _, rows := range []int{20, 100, 200, 1000} {
 		most := rows * 5 / 100
 		for wrong, known := range map[int]bool{0: true, most: true, most + 1: false, rows: false} {
-			sample := make([]SampleRow, rows)
+			sample := make([]check.SampleRow, rows)
 			for i := range sample {
-				sample[i] = SampleRow{all[i].Day, append([]string(nil), all[i].Fields...)}
+				sample[i] = check.SampleRow{all[i].Day, append([]string(nil), all[i].Fields...)}
 				if i < wrong {
 					sample[i].Fields[0] = "0"
 				}

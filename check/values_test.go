@@ -1,4 +1,4 @@
-package check
+package check_test
 
 import (
 	"strconv"
@@ -9,6 +9,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/cell"
+	"roundyear/check"
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/language"
@@ -43,19 +44,19 @@ func TestSameInOtherForms(t *testing.T) {
 		{cell.OfText("March"), cell.Text, "March", true}, {cell.OfText("March"), cell.Text, "march", false}, {cell.OfText("=x"), cell.Text, "'=x", true}, {cell.OfText("x"), cell.Text, "", false},
 		{cell.Blank, cell.Date, "", true}, {cell.Blank, cell.Date, "2026-03-09", false},
 	} {
-		assert.Equal(t, c.same, Same(c.want, c.typ, []byte(c.got), read), "%s and %q", c.want, c.got)
+		assert.Equal(t, c.same, check.Same(c.want, c.typ, []byte(c.got), read), "%s and %q", c.want, c.got)
 	}
 }
 
 // table makes rows of some attributes under names that say nothing.
-func table(t testing.TB, c *dimension.Catalogue, names ...string) (columns []string, rows []SampleRow) {
+func table(t testing.TB, c *dimension.Catalogue, names ...string) (columns []string, rows []check.SampleRow) {
 	t.Helper()
 	attributes, err := c.Select(names)
 	require.NoError(t, err)
 	require.Len(t, attributes, len(names))
 	day := civil.MustOf(2024, 1, 1)
 	for row := range c.Days(attributes, day, civil.MustOf(2026, 12, 31)) {
-		one := SampleRow{Day: day}
+		one := check.SampleRow{Day: day}
 		for _, value := range row {
 			one.Fields = append(one.Fields, value.String())
 		}
@@ -74,7 +75,7 @@ func TestColumnsAreKnownByWhatTheyHold(t *testing.T) {
 	c := catalogue(t)
 	names := []string{"month", "fiscal_month", "month_name", "fiscal_year_label", "is_weekend", "date_364_days_ago", "quarter_end", "day_of_year", "fiscal_week_key", "julian_day"}
 	columns, rows := table(t, c, names...)
-	matching := &Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }, ByValues: true}
+	matching := &check.Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }, ByValues: true}
 	matched := matching.Match(columns, rows)
 	require.Len(t, matched, len(names))
 	for i, one := range matched {
@@ -98,7 +99,7 @@ func TestColumnsAreKnownByWhatTheyHold(t *testing.T) {
 	assert.Equal(t, "fiscal_month", matched[0].Attribute.Name)
 	// A column of one value says nothing.
 	matching.ByValues, matching.Given = true, nil
-	constant := []SampleRow{{Day: civil.MustOf(2026, 1, 1), Fields: []string{"1"}}, {Day: civil.MustOf(2026, 1, 2), Fields: []string{"1"}}}
+	constant := []check.SampleRow{{Day: civil.MustOf(2026, 1, 1), Fields: []string{"1"}}, {Day: civil.MustOf(2026, 1, 2), Fields: []string{"1"}}}
 	assert.Empty(t, matching.Match([]string{"x"}, constant))
 }
 
@@ -109,10 +110,10 @@ func TestStructureOfARightTable(t *testing.T) {
 		names = append(names, attribute.Name)
 	}
 	columns, rows := table(t, c, names...)
-	matching := &Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }}
+	matching := &check.Matching{Catalogue: c, Attributes: c.Stable(), NameOf: func(name string) string { return name }}
 	matched := matching.Match(names, rows)
 	require.Len(t, matched, len(columns))
-	s := NewStructure(matched)
+	s := check.NewStructure(matched)
 	for i, row := range rows {
 		var values []string
 		for _, index := range s.Places() {
@@ -130,14 +131,14 @@ func TestStructureOfARightTable(t *testing.T) {
 
 func TestWhatAttributesDependOn(t *testing.T) {
 	c := catalogue(t)
-	depends := map[string]Depends{}
+	depends := map[string]check.Depends{}
 	for _, attribute := range c.Attributes() {
-		depends[attribute.Name] = DependsOn(attribute)
+		depends[attribute.Name] = check.DependsOn(attribute)
 	}
-	for name, want := range map[string]Depends{
-		"year": Independent, "month_name": Independent, "day_name": Independent, "iso_week": Independent, "is_leap_year": Independent, "is_weekend": Independent, "day_of_week": Independent,
-		"days_left_in_week": Independent, "week": OnWeeks, "week_label": OnWeeks, "fiscal_year": OnFiscal, "fiscal_week_key": OnFiscal, "is_workday": OnDaysOff,
-		"workday_of_month": OnDaysOff, "holiday_name": OnDaysOff, "day_offset": OnAsOf, "is_current_fiscal_year": OnAsOf,
+	for name, want := range map[string]check.Depends{
+		"year": check.Independent, "month_name": check.Independent, "day_name": check.Independent, "iso_week": check.Independent, "is_leap_year": check.Independent, "is_weekend": check.Independent, "day_of_week": check.Independent,
+		"days_left_in_week": check.Independent, "week": check.OnWeeks, "week_label": check.OnWeeks, "fiscal_year": check.OnFiscal, "fiscal_week_key": check.OnFiscal, "is_workday": check.OnDaysOff,
+		"workday_of_month": check.OnDaysOff, "holiday_name": check.OnDaysOff, "day_offset": check.OnAsOf, "is_current_fiscal_year": check.OnAsOf,
 	} {
 		got, known := depends[name]
 		assert.True(t, known, name)
@@ -150,38 +151,38 @@ func TestCustomsOfATable(t *testing.T) {
 	german, err := language.Of("de")
 	require.NoError(t, err)
 	columns := []string{"month_name", "day_short", "is_weekend", "day_of_week"}
-	var rows []SampleRow
+	var rows []check.SampleRow
 	for day := civil.MustOf(2026, 1, 1); day < civil.MustOf(2027, 1, 1); day++ {
 		_, month, _ := day.Date()
 		weekday := day.Weekday()
-		rows = append(rows, SampleRow{day, []string{german.Month(month), german.DayShort(weekday), strconv.FormatBool(weekday == civil.Friday || weekday == civil.Saturday),
+		rows = append(rows, check.SampleRow{day, []string{german.Month(month), german.DayShort(weekday), strconv.FormatBool(weekday == civil.Friday || weekday == civil.Saturday),
 			strconv.Itoa(weekday.From(civil.Sunday))}})
 	}
 	for i := range 10 { // wrong ones among them
 		rows[i*30].Fields = []string{"Foo", "Foo", "true", "9"}
 	}
-	conventions := ConventionsOf(columns, rows)
+	conventions := check.ConventionsOf(columns, rows)
 	assert.Equal(t, "de", conventions.Language.Tag[:2])
 	assert.Equal(t, []civil.Weekday{civil.Friday, civil.Saturday}, conventions.Weekend)
 	assert.Equal(t, civil.Sunday, conventions.WeekStart)
-	defaults := Conventions{language.English, []civil.Weekday{civil.Saturday, civil.Sunday}, civil.Monday}
-	assert.Equal(t, defaults, ConventionsOf([]string{"a", "b", "c", "d"}, rows))
+	defaults := check.Conventions{language.English, []civil.Weekday{civil.Saturday, civil.Sunday}, civil.Monday}
+	assert.Equal(t, defaults, check.ConventionsOf([]string{"a", "b", "c", "d"}, rows))
 	// Two rows may well agree on what nobody does.
-	two := []SampleRow{{civil.MustOf(2026, 1, 5), []string{"Foo", "Foo", "true", "2"}}, {civil.MustOf(2026, 1, 6), []string{"Foo", "Foo", "false", "1"}}}
-	assert.Equal(t, defaults, ConventionsOf(columns, two), "no weekend is a Monday, and no week starts on a Tuesday")
-	two = []SampleRow{{civil.MustOf(2026, 1, 9), []string{"Foo", "Foo", "true", "2"}}, {civil.MustOf(2026, 1, 10), []string{"Foo", "Foo", "false", "1"}}}
-	assert.Equal(t, Conventions{language.English, []civil.Weekday{civil.Friday}, civil.Saturday}, ConventionsOf(columns, two))
+	two := []check.SampleRow{{civil.MustOf(2026, 1, 5), []string{"Foo", "Foo", "true", "2"}}, {civil.MustOf(2026, 1, 6), []string{"Foo", "Foo", "false", "1"}}}
+	assert.Equal(t, defaults, check.ConventionsOf(columns, two), "no weekend is a Monday, and no week starts on a Tuesday")
+	two = []check.SampleRow{{civil.MustOf(2026, 1, 9), []string{"Foo", "Foo", "true", "2"}}, {civil.MustOf(2026, 1, 10), []string{"Foo", "Foo", "false", "1"}}}
+	assert.Equal(t, check.Conventions{language.English, []civil.Weekday{civil.Friday}, civil.Saturday}, check.ConventionsOf(columns, two))
 	for i := range rows {
 		rows[i].Fields = []string{"Foo", "Foo", "true", "9"}
 	}
-	assert.Equal(t, defaults, ConventionsOf(columns, rows), "what follows no custom is wrong")
+	assert.Equal(t, defaults, check.ConventionsOf(columns, rows), "what follows no custom is wrong")
 }
 
 // A column with the very name of an attribute is held to it, whatever it holds.
 func TestANameIsAName(t *testing.T) {
 	c := catalogue(t)
 	_, rows := table(t, c, "month", "fiscal_month", "month_name")
-	matching := &Matching{Catalogue: c, Attributes: c.Attributes(), NameOf: func(name string) string { return map[string]string{"day_name": "weekday"}[name] }, ByValues: true}
+	matching := &check.Matching{Catalogue: c, Attributes: c.Attributes(), NameOf: func(name string) string { return map[string]string{"day_name": "weekday"}[name] }, ByValues: true}
 	matched := matching.Match([]string{"month", "weekday", "day_name"}, rows)
 	require.Len(t, matched, 3)
 	for i, want := range []string{"month", "day_name", "day_name"} {

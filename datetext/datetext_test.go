@@ -1,4 +1,4 @@
-package datetext
+package datetext_test
 
 import (
 	"errors"
@@ -8,17 +8,19 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"roundyear/datetext"
 )
 
-func column(asked Asked, values ...string) *Column {
-	c := NewColumn(asked)
+func column(asked datetext.Asked, values ...string) *datetext.Column {
+	c := datetext.NewColumn(asked)
 	for i, value := range values {
 		c.Observe(i+2, []byte(value))
 	}
 	return c
 }
 
-func moment(m Moment) string {
+func moment(m datetext.Moment) string {
 	return string(m.AppendTime([]byte(m.Day.String()+" "), m.Clock))
 }
 
@@ -72,7 +74,7 @@ func TestFormsAreRecognised(t *testing.T) {
 		{"dd/MM/yy", []string{"03/04/69", "13/04/70"}, "2069-04-03 "},
 		{"d-MMM-yy", []string{"3-Apr-70"}, "1970-04-03 "},
 	} {
-		decision, err := column(Asked{}, c.values...).Decide()
+		decision, err := column(datetext.Asked{}, c.values...).Decide()
 		require.NoError(t, err, c.pattern)
 		require.Len(t, decision.Patterns, 1, c.pattern)
 		assert.Equal(t, c.pattern, decision.Patterns[0].Pattern)
@@ -86,7 +88,7 @@ func TestFormsAreRecognised(t *testing.T) {
 			}
 		}
 		// What is shown as the pattern reads the values by itself too.
-		pattern, err := Compile(c.pattern)
+		pattern, err := datetext.Compile(c.pattern)
 		require.NoError(t, err)
 		read, ok := pattern.Read([]byte(c.values[0]))
 		require.True(t, ok, "%s by %s", c.values[0], c.pattern)
@@ -95,7 +97,7 @@ func TestFormsAreRecognised(t *testing.T) {
 }
 
 func TestYearsOfTwoDigits(t *testing.T) {
-	decision, err := column(Asked{Pivot: 1930, Order: DayFirst}, "13/04/29", "13/04/30").Decide()
+	decision, err := column(datetext.Asked{Pivot: 1930, Order: datetext.DayFirst}, "13/04/29", "13/04/30").Decide()
 	require.NoError(t, err)
 	assert.Equal(t, 1930, decision.Pivot)
 	for value, want := range map[string]string{"13/04/29": "2029-04-13", "13/04/30": "1930-04-13"} {
@@ -103,25 +105,25 @@ func TestYearsOfTwoDigits(t *testing.T) {
 		require.True(t, ok)
 		assert.Equal(t, want, read.Day.String())
 	}
-	decision, err = column(Asked{Order: YearFirst}, "26/04/03").Decide()
+	decision, err = column(datetext.Asked{Order: datetext.YearFirst}, "26/04/03").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, []Share{{"yy/MM/dd", 1, "day"}}, decision.Patterns)
-	_, err = column(Asked{}, "03/04/45").Decide()
+	assert.Equal(t, []datetext.Share{{"yy/MM/dd", 1, "day"}}, decision.Patterns)
+	_, err = column(datetext.Asked{}, "03/04/45").Decide()
 	assert.ErrorContains(t, err, "does not show whether the day or the month comes first")
 
 	// 26/04/03 is 26 April 2003 or 3 April 2026.
 	for _, values := range [][]string{{"26/04/03"}, {"26/04/03", "26/04/17"}, {"25/12/30", "26/01/02", "26/04/17"}, {"26-Apr-03"}} {
-		_, err = column(Asked{}, values...).Decide()
-		var open *OpenYear
+		_, err = column(datetext.Asked{}, values...).Decide()
+		var open *datetext.OpenYear
 		require.ErrorAs(t, err, &open, "%v", values)
 		assert.Equal(t, len(values), open.Open)
-		assert.Equal(t, Example{2, values[0]}, open.First[0])
+		assert.Equal(t, datetext.Example{2, values[0]}, open.First[0])
 	}
 	// A value that can have the year nowhere but last settles it, and so does
 	// a last place with few numbers where the first has many.
 	for _, values := range [][]string{{"26/04/03", "26/04/32"}, {"26/04/03", "26/04/00"}, {"04/26/03"}, {"Apr 26, 03"},
 		{"01/04/25", "13/05/25", "14/06/26", "15/06/26"}} {
-		_, err = column(Asked{}, values...).Decide()
+		_, err = column(datetext.Asked{}, values...).Decide()
 		assert.NoError(t, err, "%v", values)
 	}
 }
@@ -139,7 +141,7 @@ func TestNumbersAreMomentsOnlyWhereAsked(t *testing.T) {
 		{"unix_ms", "1772359199999", "2026-03-01 09:59:59.999"}, {"unix_us", "1772359199000001", "2026-03-01 09:59:59.000001"},
 		{"unix_ns", "1772359199000000001", "2026-03-01 09:59:59.000000001"}, {"unix", "999999999999999", ""},
 	} {
-		pattern, err := Compile(c.pattern)
+		pattern, err := datetext.Compile(c.pattern)
 		require.NoError(t, err)
 		read, ok := pattern.Read([]byte(c.value))
 		assert.Equal(t, c.want != "", ok, "%s %s", c.pattern, c.value)
@@ -150,19 +152,19 @@ func TestNumbersAreMomentsOnlyWhereAsked(t *testing.T) {
 			assert.NotEmpty(t, pattern.Why([]byte(c.value)))
 		}
 	}
-	pattern, err := Compile("serial")
+	pattern, err := datetext.Compile("serial")
 	require.NoError(t, err)
 	assert.Equal(t, "is 1900-02-29, a day that exists in spreadsheets only", pattern.Why([]byte("60")))
-	decision, err := column(Asked{Pattern: pattern}, "46082", "46083").Decide()
+	decision, err := column(datetext.Asked{Pattern: pattern}, "46082", "46083").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, NoTime, decision.Clock)
-	decision, err = column(Asked{Pattern: pattern}, "46082", "46083.5").Decide()
+	assert.Equal(t, datetext.NoTime, decision.Clock)
+	decision, err = column(datetext.Asked{Pattern: pattern}, "46082", "46083.5").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, Seconds, decision.Clock)
+	assert.Equal(t, datetext.Seconds, decision.Clock)
 }
 
 func TestWeekdaysMustBeThoseOfTheDate(t *testing.T) {
-	decision, err := column(Asked{}, "Sun 2026-03-01", "Mon 2026-03-01").Decide()
+	decision, err := column(datetext.Asked{}, "Sun 2026-03-01", "Mon 2026-03-01").Decide()
 	require.NoError(t, err)
 	assert.Equal(t, 1, decision.Unread)
 	assert.Equal(t, "read as EEE yyyy-MM-dd, but 2026-03-01 is a Sunday, not a Monday", decision.Reader.Why([]byte("Mon 2026-03-01")))
@@ -170,7 +172,7 @@ func TestWeekdaysMustBeThoseOfTheDate(t *testing.T) {
 
 func TestOffsetsAreKept(t *testing.T) {
 	for text, want := range map[string]int32{"Z": 0, "+01:00": 3600, "-0330": -12600, "+05": 18000} {
-		decision, err := column(Asked{}, "2026-03-01T10:00:00"+text).Decide()
+		decision, err := column(datetext.Asked{}, "2026-03-01T10:00:00"+text).Decide()
 		require.NoError(t, err)
 		read, ok := decision.Reader.Read([]byte("2026-03-01T10:00:00" + text))
 		require.True(t, ok)
@@ -181,7 +183,7 @@ func TestOffsetsAreKept(t *testing.T) {
 
 func TestDigitsOfOtherScripts(t *testing.T) {
 	for _, value := range []string{"٢٠٢٦-٠٣-٠١", "۲۰۲۶-۰۳-۰۱", "२०२६-०३-०१", "๒๐๒๖-๐๓-๐๑", "２０２６-０３-０１", "𝟐𝟎𝟐𝟔-𝟎𝟑-𝟎𝟏", "𞥒𞥐𞥒𞥖-𞥐𞥓-𞥐𞥑"} {
-		decision, err := column(Asked{}, value).Decide()
+		decision, err := column(datetext.Asked{}, value).Decide()
 		require.NoError(t, err, value)
 		read, ok := decision.Reader.Read([]byte(value))
 		require.True(t, ok)
@@ -191,16 +193,16 @@ func TestDigitsOfOtherScripts(t *testing.T) {
 
 func TestGrainsOfPatterns(t *testing.T) {
 	for ldml, want := range map[string]string{"dd/MM/yyyy": "day", "yyyy-MM": "month", "yyyy'Q'Q": "quarter", "YYYY-'W'ww": "week", "YYYY-'W'ww-e": "day", "yyyy-DDD": "day"} {
-		pattern, err := Compile(ldml)
+		pattern, err := datetext.Compile(ldml)
 		require.NoError(t, err)
 		assert.Equal(t, want, pattern.Grain(), ldml)
 	}
 }
 
 func TestNoBreakSpacesAreSpaces(t *testing.T) {
-	decision, err := column(Asked{}, "5/13/2026 1:05\u202fPM", "5/14/2026\u00a02:05 PM").Decide()
+	decision, err := column(datetext.Asked{}, "5/13/2026 1:05\u202fPM", "5/14/2026\u00a02:05 PM").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, []Share{{"M/dd/yyyy h:mm a", 2, "day"}}, decision.Patterns)
+	assert.Equal(t, []datetext.Share{{"M/dd/yyyy h:mm a", 2, "day"}}, decision.Patterns)
 	assert.Zero(t, decision.Unread)
 }
 
@@ -209,28 +211,28 @@ func TestWhatIsNoDate(t *testing.T) {
 		"192.168.1.1", "2026-03-01-05", "2026-03-01T", "2026-03-01 25", "1/2/2026 10", "2026-13", "2026-W54-1", "2025-366", "2026Q5", "1/2/3456789", "fern", "€5", "2026",
 		"Foo 1 2000", "00000000", "12-345-6789", "2026-03-01x", "2026-03-01 12:00 oclock",
 		"a very long text that goes on and on, 01/02/2026, and on and on"} {
-		c := column(Asked{}, value)
+		c := column(datetext.Asked{}, value)
 		_, err := c.Decide()
-		var none *NoDates
+		var none *datetext.NoDates
 		require.ErrorAs(t, err, &none, value)
 		assert.Equal(t, 1, none.Values)
-		assert.Equal(t, []Example{{2, value}}, none.First)
+		assert.Equal(t, []datetext.Example{{2, value}}, none.First)
 		assert.False(t, c.LooksLikeDates(), value)
 	}
-	_, err := column(Asked{}, "", "  ").Decide()
+	_, err := column(datetext.Asked{}, "", "  ").Decide()
 	assert.EqualError(t, err, "contains no values")
-	assert.True(t, column(Asked{}, "20260301", "", "20260302").LooksLikeDates())
-	assert.False(t, column(Asked{}, "20260301", "20260399").LooksLikeDates(), "one number that is no day: an identifier")
+	assert.True(t, column(datetext.Asked{}, "20260301", "", "20260302").LooksLikeDates())
+	assert.False(t, column(datetext.Asked{}, "20260301", "20260399").LooksLikeDates(), "one number that is no day: an identifier")
 }
 
 func TestOneValuePastTwelveSettlesTheOrder(t *testing.T) {
-	decision, err := column(Asked{}, "03/04/2026", "05/06/2026", "12/13/2026", "01/01/2026").Decide()
+	decision, err := column(datetext.Asked{}, "03/04/2026", "05/06/2026", "12/13/2026", "01/01/2026").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, MonthFirst, decision.Order)
+	assert.Equal(t, datetext.MonthFirst, decision.Order)
 	assert.Equal(t, 1, decision.Settled)
-	assert.Equal(t, Example{4, "12/13/2026"}, decision.First)
+	assert.Equal(t, datetext.Example{4, "12/13/2026"}, decision.First)
 	// It settles other widths and separators of the column too.
-	decision, err = column(Asked{}, "3-4-2026", "13/12/2026").Decide()
+	decision, err = column(datetext.Asked{}, "3-4-2026", "13/12/2026").Decide()
 	require.NoError(t, err)
 	read, ok := decision.Reader.Read([]byte("3-4-2026"))
 	require.True(t, ok)
@@ -238,29 +240,29 @@ func TestOneValuePastTwelveSettlesTheOrder(t *testing.T) {
 }
 
 func TestOpenAndMixedOrdersStop(t *testing.T) {
-	_, err := column(Asked{}, "03/04/2026", "05/06/2026", "07/07/2026").Decide()
-	var open *OpenOrder
+	_, err := column(datetext.Asked{}, "03/04/2026", "05/06/2026", "07/07/2026").Decide()
+	var open *datetext.OpenOrder
 	require.ErrorAs(t, err, &open)
-	assert.Equal(t, &OpenOrder{Open: 2, First: []Example{{2, "03/04/2026"}, {3, "05/06/2026"}}}, open)
+	assert.Equal(t, &datetext.OpenOrder{Open: 2, First: []datetext.Example{{2, "03/04/2026"}, {3, "05/06/2026"}}}, open)
 	assert.EqualError(t, err, "does not show whether the day or the month comes first (2 values could be either, and none settles it)")
 
-	_, err = column(Asked{}, "03/04/2026", "25/06/2026", "06/25/2026", "06/26/2026").Decide()
-	var mixed *MixedOrders
+	_, err = column(datetext.Asked{}, "03/04/2026", "25/06/2026", "06/25/2026", "06/26/2026").Decide()
+	var mixed *datetext.MixedOrders
 	require.ErrorAs(t, err, &mixed)
-	assert.Equal(t, &MixedOrders{1, 2, Example{3, "25/06/2026"}, Example{4, "06/25/2026"}}, mixed)
+	assert.Equal(t, &datetext.MixedOrders{1, 2, datetext.Example{3, "25/06/2026"}, datetext.Example{4, "06/25/2026"}}, mixed)
 
 	// Where both readings are the same day there is nothing to settle.
-	decision, err := column(Asked{}, "07/07/2026", "08/08/2026").Decide()
+	decision, err := column(datetext.Asked{}, "07/07/2026", "08/08/2026").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, Unsettled, decision.Order)
+	assert.Equal(t, datetext.Unsettled, decision.Order)
 	assert.Zero(t, decision.Unread)
 }
 
 func TestTheAskedOrderSettles(t *testing.T) {
-	decision, err := column(Asked{Order: DayFirst}, "03/04/2026", "06/25/2026", "2026-06-25").Decide()
+	decision, err := column(datetext.Asked{Order: datetext.DayFirst}, "03/04/2026", "06/25/2026", "2026-06-25").Decide()
 	require.NoError(t, err)
 	assert.Equal(t, 1, decision.Unread)
-	assert.Equal(t, []Example{{3, "06/25/2026"}}, decision.Faults)
+	assert.Equal(t, []datetext.Example{{3, "06/25/2026"}}, decision.Faults)
 	assert.Equal(t, "read as dd/MM/yyyy, but there is no month 25", decision.Reader.Why([]byte("06/25/2026")))
 	read, ok := decision.Reader.Read([]byte("03/04/2026"))
 	require.True(t, ok)
@@ -268,21 +270,21 @@ func TestTheAskedOrderSettles(t *testing.T) {
 }
 
 func TestTheAskedPatternWins(t *testing.T) {
-	pattern, err := Compile("MM/dd/yyyy")
+	pattern, err := datetext.Compile("MM/dd/yyyy")
 	require.NoError(t, err)
-	decision, err := column(Asked{Pattern: pattern}, "03/04/2026", "25/06/2026", "2026-01-01", "").Decide()
+	decision, err := column(datetext.Asked{Pattern: pattern}, "03/04/2026", "25/06/2026", "2026-01-01", "").Decide()
 	require.NoError(t, err)
-	assert.Equal(t, []Share{{"MM/dd/yyyy", 1, "day"}}, decision.Patterns)
+	assert.Equal(t, []datetext.Share{{"MM/dd/yyyy", 1, "day"}}, decision.Patterns)
 	assert.Equal(t, 2, decision.Unread)
 	assert.Equal(t, 1, decision.Blanks)
 	assert.Equal(t, "read as MM/dd/yyyy, but there is no month 25", decision.Reader.Why([]byte("25/06/2026")))
 	assert.Equal(t, "is not a date in the format MM/dd/yyyy", decision.Reader.Why([]byte("2026-01-01")))
-	_, err = column(Asked{Pattern: pattern}, "1.1.2026").Decide()
+	_, err = column(datetext.Asked{Pattern: pattern}, "1.1.2026").Decide()
 	assert.EqualError(t, err, "contains no value in the format MM/dd/yyyy")
 }
 
 func TestReasons(t *testing.T) {
-	decision, err := column(Asked{}, "2026-03-01", "13/01/2026 10:00").Decide()
+	decision, err := column(datetext.Asked{}, "2026-03-01", "13/01/2026 10:00").Decide()
 	require.NoError(t, err)
 	for value, why := range map[string]string{
 		"2026-02-30":       "read as yyyy-MM-dd, but February 2026 has 28 days",
@@ -314,10 +316,10 @@ func TestPatternsThatCannotBeRead(t *testing.T) {
 		"dd/MM/yyyy 'at":  `pattern "dd/MM/yyyy 'at": a ' is not closed`,
 		"dd/MM/yyyy qq":   `pattern "dd/MM/yyyy qq": qq is not supported; the letters are yyyy or yy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a, XXX, EEE, Q, DDD, and YYYY with ww and e`,
 	} {
-		_, err := Compile(pattern)
+		_, err := datetext.Compile(pattern)
 		assert.EqualError(t, err, fault)
 	}
-	pattern, err := Compile("'on' dd''MMMM yyyy HH:mm 'o''clock'")
+	pattern, err := datetext.Compile("'on' dd''MMMM yyyy HH:mm 'o''clock'")
 	require.NoError(t, err)
 	read, ok := pattern.Read([]byte("on 5'March 2026 09:00 o'clock"))
 	require.True(t, ok)
@@ -325,24 +327,24 @@ func TestPatternsThatCannotBeRead(t *testing.T) {
 }
 
 func TestTheDayIsCutAndNeverRounded(t *testing.T) {
-	decision, err := column(Asked{}, "2026-12-31T23:59:59.999999999").Decide()
+	decision, err := column(datetext.Asked{}, "2026-12-31T23:59:59.999999999").Decide()
 	require.NoError(t, err)
 	read, ok := decision.Reader.Read([]byte("2026-12-31T23:59:59.999999999"))
 	require.True(t, ok)
 	assert.Equal(t, "2026-12-31", read.Day.String())
-	assert.Equal(t, "23:59", string(read.AppendTime(nil, Minutes)))
-	assert.Equal(t, "23:59:59", string(read.AppendTime(nil, Seconds)))
-	assert.Equal(t, "23:59:59.999", string(read.AppendTime(nil, Seconds+3)))
-	assert.Equal(t, "23:59:59.999999999", string(read.AppendTime(nil, Seconds+9)))
-	assert.Equal(t, "", string(read.AppendTime(nil, NoTime)))
+	assert.Equal(t, "23:59", string(read.AppendTime(nil, datetext.Minutes)))
+	assert.Equal(t, "23:59:59", string(read.AppendTime(nil, datetext.Seconds)))
+	assert.Equal(t, "23:59:59.999", string(read.AppendTime(nil, datetext.Seconds+3)))
+	assert.Equal(t, "23:59:59.999999999", string(read.AppendTime(nil, datetext.Seconds+9)))
+	assert.Equal(t, "", string(read.AppendTime(nil, datetext.NoTime)))
 }
 
 func TestJoinIsTheSameAsOneColumn(t *testing.T) {
 	values := []string{"03/04/2026", "x", "31/12/2026", "", "1/2/2026", "30/02/2026", "2026-01-05", "14/01/2026", "y"}
-	whole, err := column(Asked{}, values...).Decide()
+	whole, err := column(datetext.Asked{}, values...).Decide()
 	require.NoError(t, err)
 	for cut := range values {
-		first, second := column(Asked{}, values[:cut]...), NewColumn(Asked{})
+		first, second := column(datetext.Asked{}, values[:cut]...), datetext.NewColumn(datetext.Asked{})
 		for i, value := range values[cut:] {
 			second.Observe(cut+i+2, []byte(value))
 		}
@@ -355,12 +357,12 @@ func TestJoinIsTheSameAsOneColumn(t *testing.T) {
 }
 
 func TestAColumnOfManyShapesIsBounded(t *testing.T) {
-	c := NewColumn(Asked{})
+	c := datetext.NewColumn(datetext.Asked{})
 	for i := range 1000 {
 		c.Observe(i, fmt.Appendf(nil, "%0*d", i%40+1, i))
 		c.Observe(i, fmt.Appendf(nil, "%0*d-%0*d", i%13+1, i, i%17+1, i))
 	}
-	assert.LessOrEqual(t, len(c.shapes), maxShapes)
+	assert.LessOrEqual(t, c.Shapes(), datetext.MaxShapes)
 }
 
 func TestReadParts(t *testing.T) {
@@ -374,7 +376,7 @@ func TestReadParts(t *testing.T) {
 		{"2026", "13", "3", "", "there is no month 13"},
 		{"2026", "12", "", "", `the day "" is not a number of one or two digits`},
 	} {
-		day, reason := ReadParts([]byte(c.year), []byte(c.month), []byte(c.day))
+		day, reason := datetext.ReadParts([]byte(c.year), []byte(c.month), []byte(c.day))
 		assert.Equal(t, c.reason, reason)
 		if reason == "" {
 			assert.Equal(t, c.want, day.String())
@@ -383,10 +385,10 @@ func TestReadParts(t *testing.T) {
 }
 
 func TestOrders(t *testing.T) {
-	order, ok := ParseOrder("Month")
+	order, ok := datetext.ParseOrder("Month")
 	assert.True(t, ok)
-	assert.Equal(t, MonthFirst, order)
-	_, ok = ParseOrder("unsettled")
+	assert.Equal(t, datetext.MonthFirst, order)
+	_, ok = datetext.ParseOrder("unsettled")
 	assert.False(t, ok)
 }
 
@@ -396,13 +398,13 @@ func FuzzRead(f *testing.F) {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, text string) {
-		for _, asked := range []Asked{{}, {Order: DayFirst}, {Order: MonthFirst}} {
+		for _, asked := range []datetext.Asked{{}, {Order: datetext.DayFirst}, {Order: datetext.MonthFirst}} {
 			decision, err := column(asked, text).Decide()
 			if err != nil {
-				var none *NoDates
-				var open *OpenOrder
-				var language *OpenLanguage
-				var year *OpenYear
+				var none *datetext.NoDates
+				var open *datetext.OpenOrder
+				var language *datetext.OpenLanguage
+				var year *datetext.OpenYear
 				require.True(t, errors.As(err, &none) || errors.As(err, &open) || errors.As(err, &language) || errors.As(err, &year), "%v", err)
 				continue
 			}
@@ -420,7 +422,7 @@ func FuzzRead(f *testing.F) {
 func BenchmarkRead(b *testing.B) {
 	for _, value := range []string{"2026-03-01", "31/12/2026 23:59:59", "Sep 30, 2026"} {
 		b.Run(value, func(b *testing.B) {
-			decision, err := column(Asked{}, value).Decide()
+			decision, err := column(datetext.Asked{}, value).Decide()
 			require.NoError(b, err)
 			text := []byte(value)
 			for b.Loop() {

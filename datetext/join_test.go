@@ -1,4 +1,4 @@
-package datetext
+package datetext_test
 
 import (
 	"fmt"
@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"roundyear/datetext"
 )
 
 // kinds of columns make a value from chance; each of them holds values that decide
@@ -52,13 +54,13 @@ var kinds = map[string]func(r *rand.Rand) string{
 func TestPiecesJoinToTheColumn(t *testing.T) {
 	// outcome is all that can be asked of a column.
 	type outcome struct {
-		decision              *Decision
+		decision              *datetext.Decision
 		err                   error
 		dayFirst, month, open int
 		looks                 bool
 		blanks                int
 	}
-	of := func(c *Column) outcome {
+	of := func(c *datetext.Column) outcome {
 		var o outcome
 		o.decision, o.err = c.Decide()
 		if o.decision != nil {
@@ -84,11 +86,11 @@ func TestPiecesJoinToTheColumn(t *testing.T) {
 					values[i] = value(random)
 				}
 			}
-			for _, asked := range []Asked{{}, {Order: DayFirst}, {Order: MonthFirst}} {
-				joined, whole := NewColumn(asked), NewColumn(asked)
-				var pieces []*Column
+			for _, asked := range []datetext.Asked{{}, {Order: datetext.DayFirst}, {Order: datetext.MonthFirst}} {
+				joined, whole := datetext.NewColumn(asked), datetext.NewColumn(asked)
+				var pieces []*datetext.Column
 				for from := 0; from < len(values); {
-					piece, to := NewColumn(asked), min(from+1+random.IntN(30), len(values))
+					piece, to := datetext.NewColumn(asked), min(from+1+random.IntN(30), len(values))
 					for line := from; line < to; line++ {
 						whole.Observe(line+2, []byte(values[line]))
 						piece.Observe(line+2, []byte(values[line]))

@@ -1,4 +1,4 @@
-package datetext
+package datetext_test
 
 import (
 	"fmt"
@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/datetext"
 )
 
 func TestNamesOfMonthsInManyLanguages(t *testing.T) {
@@ -30,7 +31,7 @@ func TestNamesOfMonthsInManyLanguages(t *testing.T) {
 		{"en", "d 'of' MMMM yyyy", []string{"5 of March 2026"}, "2026-03-05"},
 		{"nl", "d MMM yyyy", []string{"5 mrt 2026", "5 mei 2026"}, "2026-03-05"},
 	} {
-		decision, err := column(Asked{}, c.values...).Decide()
+		decision, err := column(datetext.Asked{}, c.values...).Decide()
 		require.NoError(t, err, c.language)
 		assert.Zero(t, decision.Unread, c.language)
 		require.Len(t, decision.Patterns, 1, c.language)
@@ -38,9 +39,9 @@ func TestNamesOfMonthsInManyLanguages(t *testing.T) {
 		read, ok := decision.Reader.Read([]byte(c.values[0]))
 		require.True(t, ok, c.language)
 		assert.Equal(t, c.want, read.Day.String(), c.language)
-		asked, err := LanguageOf(c.language)
+		asked, err := datetext.LanguageOf(c.language)
 		require.NoError(t, err)
-		decision, err = column(Asked{Language: asked}, c.values...).Decide()
+		decision, err = column(datetext.Asked{Language: asked}, c.values...).Decide()
 		require.NoError(t, err)
 		assert.Equal(t, c.language, decision.Language)
 		assert.Zero(t, decision.Unread, c.language)
@@ -51,7 +52,7 @@ func TestUnitsBehindNumbers(t *testing.T) {
 	for pattern, value := range map[string]string{
 		"yyyy年M月d日": "2026年3月1日", "yyyy年MM月dd日 HH:mm": "2026年03月01日 10:30", "yyyy년 M월 d일": "2026년 3월 1일",
 	} {
-		decision, err := column(Asked{}, value).Decide()
+		decision, err := column(datetext.Asked{}, value).Decide()
 		require.NoError(t, err, value)
 		assert.Equal(t, pattern, decision.Patterns[0].Pattern)
 		read, ok := decision.Reader.Read([]byte(value))
@@ -59,7 +60,7 @@ func TestUnitsBehindNumbers(t *testing.T) {
 		assert.Equal(t, "2026-03-01", read.Day.String())
 	}
 	for _, value := range []string{"2026年3月", "26年3月1日", "2026年3日1月", "2026年3월1日", "2026年123月1日"} {
-		_, err := column(Asked{}, value).Decide()
+		_, err := column(datetext.Asked{}, value).Decide()
 		assert.Error(t, err, value)
 	}
 }
@@ -67,10 +68,10 @@ func TestUnitsBehindNumbers(t *testing.T) {
 // A year of dates in any language of the table is read by its own months.
 func TestAYearInEachLanguageIsTold(t *testing.T) {
 	tested := 0
-	for _, l := range others() {
+	for _, l := range datetext.OtherLanguages() {
 		names := map[civil.Month]string{}
-		for _, name := range slices.Sorted(maps.Keys(l.months)) {
-			if month := l.months[name]; len(name) > len(names[month]) {
+		for _, name := range slices.Sorted(maps.Keys(l.Months())) {
+			if month := l.Months()[name]; len(name) > len(names[month]) {
 				names[month] = name
 			}
 		}
@@ -82,7 +83,7 @@ func TestAYearInEachLanguageIsTold(t *testing.T) {
 		for month := civil.January; month <= civil.December; month++ {
 			values = append(values, fmt.Sprintf("1 %s 2026", names[month]))
 		}
-		decision, err := column(Asked{}, values...).Decide()
+		decision, err := column(datetext.Asked{}, values...).Decide()
 		require.NoError(t, err, l.Tag)
 		for i, value := range values {
 			read, ok := decision.Reader.Read([]byte(value))
@@ -97,35 +98,35 @@ func TestAYearInEachLanguageIsTold(t *testing.T) {
 
 func TestNamesThatStandForSeveralMonths(t *testing.T) {
 	// listopad is October in Croatian and November in Czech and Polish.
-	_, err := column(Asked{}, "5 listopad 2026").Decide()
-	var open *OpenLanguage
+	_, err := column(datetext.Asked{}, "5 listopad 2026").Decide()
+	var open *datetext.OpenLanguage
 	require.ErrorAs(t, err, &open)
 	assert.Equal(t, "listopad", open.Name)
 	assert.Subset(t, open.Tags, []string{"cs", "hr", "pl"})
 	assert.EqualError(t, err, `does not show which month "listopad" is`)
 	for tag, want := range map[string]string{"hr": "2026-10-05", "pl": "2026-11-05"} {
-		language, err := LanguageOf(strings.ToUpper(tag))
+		language, err := datetext.LanguageOf(strings.ToUpper(tag))
 		require.NoError(t, err)
-		decision, err := column(Asked{Language: language}, "5 listopad 2026").Decide()
+		decision, err := column(datetext.Asked{Language: language}, "5 listopad 2026").Decide()
 		require.NoError(t, err)
 		read, ok := decision.Reader.Read([]byte("5 listopad 2026"))
 		require.True(t, ok)
 		assert.Equal(t, want, read.Day.String())
 	}
 	// Another name of the column tells.
-	decision, err := column(Asked{}, "5 listopad 2026", "6 siječanj 2026").Decide()
+	decision, err := column(datetext.Asked{}, "5 listopad 2026", "6 siječanj 2026").Decide()
 	require.NoError(t, err)
 	assert.Equal(t, "hr", decision.Language)
-	_, err = LanguageOf("xx")
+	_, err = datetext.LanguageOf("xx")
 	assert.ErrorContains(t, err, `unknown language "xx"`)
 }
 
 func TestNamesOfAnotherLanguageAreNotRead(t *testing.T) {
 	values := []string{"1 März 2026", "1 Mai 2026", "1 Oktober 2026", "1 Dezember 2026", "1 styczeń 2026"}
-	decision, err := column(Asked{}, values...).Decide()
+	decision, err := column(datetext.Asked{}, values...).Decide()
 	require.NoError(t, err)
 	assert.Equal(t, 1, decision.Unread)
-	assert.Equal(t, []Example{{6, "1 styczeń 2026"}}, decision.Faults)
+	assert.Equal(t, []datetext.Example{{6, "1 styczeń 2026"}}, decision.Faults)
 	_, ok := decision.Reader.Read([]byte("1 styczeń 2026"))
 	assert.False(t, ok)
 }

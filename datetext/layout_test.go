@@ -139,7 +139,7 @@ func TestObserveAndReadIsBoth(t *testing.T) {
 	random := rand.New(rand.NewPCG(1, 9))
 	for range 30 {
 		values := dirty(random, 300)
-		apart, err := column(Asked{}, values...).Decide()
+		apart, err := columnOf(Asked{}, values...).Decide()
 		require.NoError(t, err)
 		together := NewColumn(Asked{})
 		reader := apart.Reader.Clone()
@@ -170,9 +170,9 @@ func TestSameReadingNoticesEveryDifference(t *testing.T) {
 	same, differing := 0, 0
 	for range 300 {
 		values := dirty(random, 60)
-		all, err := column(Asked{}, values...).Decide()
+		all, err := columnOf(Asked{}, values...).Decide()
 		require.NoError(t, err)
-		fewer, err := column(Asked{}, values[:random.IntN(len(values))]...).Decide()
+		fewer, err := columnOf(Asked{}, values[:random.IntN(len(values))]...).Decide()
 		if err != nil {
 			continue
 		}
@@ -196,11 +196,19 @@ func TestSameReadingNoticesEveryDifference(t *testing.T) {
 }
 
 func TestTheReaderFollowsFromMonthToMonth(t *testing.T) {
-	decision, err := column(Asked{}, "2026-01-31").Decide()
+	decision, err := columnOf(Asked{}, "2026-01-31").Decide()
 	require.NoError(t, err)
 	for day := civil.MustOf(2023, 12, 1); day < civil.MustOf(2025, 3, 1); day++ {
 		read, ok := decision.Reader.Read([]byte(day.String()))
 		require.True(t, ok)
 		require.Equal(t, day, read.Day)
 	}
+}
+
+func columnOf(asked Asked, values ...string) *Column {
+	c := NewColumn(asked)
+	for i, value := range values {
+		c.Observe(i+2, []byte(value))
+	}
+	return c
 }

@@ -1,4 +1,4 @@
-package daysoff
+package daysoff_test
 
 import (
 	"testing"
@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"roundyear/civil"
+	"roundyear/daysoff"
 )
 
 // tabular finds Easter by the epact and the letters of the calendar, as Clavius
@@ -30,13 +31,13 @@ func tabular(year int) civil.Day {
 
 func TestEasterByTwoWays(t *testing.T) {
 	for year := 1583; year <= 2299; year++ {
-		easter := Easter(year)
+		easter := daysoff.Easter(year)
 		if easter != tabular(year) {
 			t.Fatalf("%d: %s by the closed form, %s by the tables", year, easter, tabular(year))
 		}
 		assert.Equal(t, civil.Sunday, easter.Weekday())
-		assert.Equal(t, civil.Sunday, OrthodoxEaster(year).Weekday(), "%d", year)
-		if apart := OrthodoxEaster(year) - easter; apart < 0 || apart > 42 || apart%7 != 0 {
+		assert.Equal(t, civil.Sunday, daysoff.OrthodoxEaster(year).Weekday(), "%d", year)
+		if apart := daysoff.OrthodoxEaster(year) - easter; apart < 0 || apart > 42 || apart%7 != 0 {
 			t.Fatalf("%d: the Easters are %d days apart", year, apart)
 		}
 	}
@@ -50,9 +51,9 @@ func TestEasterAsPublished(t *testing.T) {
 		2023: {"2023-04-09", "2023-04-16"}, 2024: {"2024-03-31", "2024-05-05"}, 2025: {"2025-04-20", "2025-04-20"}, 2026: {"2026-04-05", "2026-04-12"},
 		2027: {"2027-03-28", "2027-05-02"}, 2038: {"2038-04-25", ""}, 2285: {"2285-03-22", ""},
 	} {
-		assert.Equal(t, want[0], Easter(year).String())
+		assert.Equal(t, want[0], daysoff.Easter(year).String())
 		if want[1] != "" {
-			assert.Equal(t, want[1], OrthodoxEaster(year).String())
+			assert.Equal(t, want[1], daysoff.OrthodoxEaster(year).String())
 		}
 	}
 }

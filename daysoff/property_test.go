@@ -1,4 +1,4 @@
-package daysoff
+package daysoff_test
 
 import (
 	"fmt"
@@ -10,27 +10,28 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"roundyear/civil"
+	"roundyear/daysoff"
 )
 
 // someRules makes rules of all sorts by chance, of two regions and of none.
-func someRules(chance *rand.Rand) []*Rule {
-	var rules []*Rule
+func someRules(chance *rand.Rand) []*daysoff.Rule {
+	var rules []*daysoff.Rule
 	for i := range 3 + chance.IntN(12) {
-		rule := &Rule{Name: fmt.Sprint("Rule ", i), Kind: Kinds[chance.IntN(len(Kinds))], Region: []string{"", "XN", "XS"}[chance.IntN(3)], Half: chance.IntN(8) == 0}
+		rule := &daysoff.Rule{Name: fmt.Sprint("Rule ", i), Kind: daysoff.Kinds[chance.IntN(len(daysoff.Kinds))], Region: []string{"", "XN", "XS"}[chance.IntN(3)], Half: chance.IntN(8) == 0}
 		month, day := civil.Month(1+chance.IntN(12)), 1+chance.IntN(28)
 		switch chance.IntN(7) {
 		case 0:
-			rule.When = FromEaster{Days: chance.IntN(100) - 50, Orthodox: chance.IntN(2) == 0}
+			rule.When = daysoff.FromEaster{Days: chance.IntN(100) - 50, Orthodox: chance.IntN(2) == 0}
 		case 1:
-			rule.When = NthWeekday{Weekday: civil.Weekday(1 + chance.IntN(7)), Nth: 1 + chance.IntN(4), Month: month}
+			rule.When = daysoff.NthWeekday{Weekday: civil.Weekday(1 + chance.IntN(7)), Nth: 1 + chance.IntN(4), Month: month}
 		case 2:
-			rule.When = NearDate{Weekday: civil.Weekday(1 + chance.IntN(7)), Before: chance.IntN(2) == 0, Month: month, Day: day}
+			rule.When = daysoff.NearDate{Weekday: civil.Weekday(1 + chance.IntN(7)), Before: chance.IntN(2) == 0, Month: month, Day: day}
 		case 3:
-			rule.When = Span{From: OnDate{Month: month, Day: day}, Shift: chance.IntN(9) - 4, Lasts: 1 + chance.IntN(5)}
+			rule.When = daysoff.Span{From: daysoff.OnDate{Month: month, Day: day}, Shift: chance.IntN(9) - 4, Lasts: 1 + chance.IntN(5)}
 		case 4:
-			rule.When = Between{}
+			rule.When = daysoff.Between{}
 		default:
-			rule.When = OnDate{Month: month, Day: day}
+			rule.When = daysoff.OnDate{Month: month, Day: day}
 		}
 		if chance.IntN(3) == 0 {
 			since := civil.FirstOfYear(2000 + chance.IntN(20))
@@ -38,7 +39,7 @@ func someRules(chance *rand.Rand) []*Rule {
 		}
 		switch chance.IntN(5) {
 		case 0:
-			rule.Moves = []Move{{civil.Saturday, 2}, {civil.Sunday, 1}}
+			rule.Moves = []daysoff.Move{{civil.Saturday, 2}, {civil.Sunday, 1}}
 			rule.KeepBoth = chance.IntN(2) == 0
 		case 1:
 			rule.NextFree = true
@@ -61,7 +62,7 @@ func TestSetsOfAllSorts(t *testing.T) {
 	for range 60 {
 		rules := someRules(chance)
 		weekend := [][]civil.Weekday{{civil.Saturday, civil.Sunday}, {civil.Friday, civil.Saturday}, {civil.Sunday}, {}}[chance.IntN(4)]
-		forward, backward := NewSet(rules, weekend), NewSet(rules, weekend)
+		forward, backward := daysoff.NewSet(rules, weekend), daysoff.NewSet(rules, weekend)
 		var together sync.WaitGroup
 		for part := range 4 {
 			together.Go(func() {
@@ -79,7 +80,7 @@ func TestSetsOfAllSorts(t *testing.T) {
 			isOff, isWorked := false, false
 			for _, one := range forward.Taken(day) {
 				isOff = isOff || one.Rule.Kind.IsOff() && !one.Rule.Half
-				isWorked = isWorked || one.Rule.Kind == Worked
+				isWorked = isWorked || one.Rule.Kind == daysoff.Worked
 			}
 			for _, one := range forward.Falling(day) {
 				isOff = isOff || one.Rule.KeepBoth && one.Rule.Kind.IsOff() && !one.Rule.Half

@@ -1,4 +1,4 @@
-package daysoff
+package daysoff_test
 
 import (
 	"strings"
@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/daysoff"
 )
 
 // Instants as almanacs publish them, in universal time.
@@ -23,7 +24,7 @@ func TestSeasonsAsPublished(t *testing.T) {
 	} {
 		want, err := time.Parse("2006-01-02 15:04", text)
 		require.NoError(t, err)
-		season, ok := SunPointOf(name, Seasons)
+		season, ok := daysoff.SunPointOf(name, daysoff.Seasons)
 		require.True(t, ok)
 		assert.WithinDuration(t, want, season.At(want.Year()), 45*time.Second, text)
 	}
@@ -33,10 +34,10 @@ func TestTheDayOfASeasonInAZone(t *testing.T) {
 	tokyo, err := time.LoadLocation("Asia/Tokyo")
 	require.NoError(t, err)
 	for year, want := range map[int][2]string{2011: {"03-21", "09-23"}, 2012: {"03-20", "09-22"}, 2018: {"03-21", "09-23"}, 2024: {"03-20", "09-22"}, 2026: {"03-20", "09-23"}} {
-		spring, autumn := OnSun{Seasons[0], tokyo}.In(year), OnSun{Seasons[2], tokyo}.In(year)
+		spring, autumn := daysoff.OnSun{daysoff.Seasons[0], tokyo}.In(year), daysoff.OnSun{daysoff.Seasons[2], tokyo}.In(year)
 		assert.Equal(t, want, [2]string{spring[0].String()[5:], autumn[0].String()[5:]}, "%d", year)
 	}
-	_, ok := SunPointOf("summer", Seasons)
+	_, ok := daysoff.SunPointOf("summer", daysoff.Seasons)
 	assert.False(t, ok)
 }
 
@@ -50,19 +51,19 @@ func TestSolarTermsAsPublished(t *testing.T) {
 		"dongzhi":  "2020-12-21 2021-12-21 2022-12-22 2023-12-22 2024-12-21 2025-12-21",
 		"xiaohan":  "2023-01-05 2024-01-06 2025-01-05",
 	} {
-		term, ok := SunPointOf(name, SolarTerms)
+		term, ok := daysoff.SunPointOf(name, daysoff.SolarTerms)
 		require.True(t, ok)
 		for _, text := range strings.Fields(want) {
-			assert.Equal(t, []civil.Day{day(t, text)}, OnSun{term, shanghai}.In(day(t, text).Year()), name)
+			assert.Equal(t, []civil.Day{day(t, text)}, daysoff.OnSun{term, shanghai}.In(day(t, text).Year()), name)
 		}
 	}
 }
 
 func TestDaysBetweenHolidays(t *testing.T) {
-	s := NewSet([]*Rule{
-		{Name: "A", Kind: Statutory, When: OnDates{day(t, "2026-09-21"), day(t, "2026-05-02"), day(t, "2026-06-01")}},
-		{Name: "B", Kind: Statutory, When: OnDates{day(t, "2026-09-23"), day(t, "2026-05-04"), day(t, "2026-06-02")}},
-		{Name: "Bridge", Kind: Statutory, When: Between{}},
+	s := daysoff.NewSet([]*daysoff.Rule{
+		{Name: "A", Kind: daysoff.Statutory, When: daysoff.OnDates{day(t, "2026-09-21"), day(t, "2026-05-02"), day(t, "2026-06-01")}},
+		{Name: "B", Kind: daysoff.Statutory, When: daysoff.OnDates{day(t, "2026-09-23"), day(t, "2026-05-04"), day(t, "2026-06-02")}},
+		{Name: "Bridge", Kind: daysoff.Statutory, When: daysoff.Between{}},
 	}, plainWeekend)
 	assert.False(t, s.IsWorkday(day(t, "2026-09-22")))
 	assert.Empty(t, s.Falling(day(t, "2026-05-03")), "not on a Sunday")

@@ -1,4 +1,4 @@
-package dimension
+package dimension_test
 
 import (
 	"testing"
@@ -7,11 +7,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/cell"
+	"roundyear/dimension"
 )
 
 func TestTimesOfDay(t *testing.T) {
 	for step, want := range map[int]struct{ rows, columns int }{1: {86400, 16}, 60: {1440, 15}, 900: {96, 15}, 1800: {48, 14}, 3600: {24, 12}, 43200: {2, 7}, 86400: {1, 6}} {
-		clock, err := NewClock(step, nil)
+		clock, err := dimension.NewClock(step, nil)
 		require.NoError(t, err)
 		count := 0
 		seen := map[cell.Value]bool{}
@@ -33,19 +34,19 @@ func TestTimesOfDay(t *testing.T) {
 }
 
 func TestPartsOfTheDay(t *testing.T) {
-	clock, err := NewClock(1800, []DayPart{{"day", 6 * 3600}, {"night", 22*3600 + 1800}})
+	clock, err := dimension.NewClock(1800, []dimension.DayPart{{"day", 6 * 3600}, {"night", 22*3600 + 1800}})
 	require.NoError(t, err)
-	assert.Equal(t, "night", clock.parts[clock.partAt(0)].Name, "the night goes on past midnight")
-	assert.Equal(t, "day", clock.parts[clock.partAt(6*3600)].Name)
-	assert.Equal(t, "day", clock.parts[clock.partAt(22*3600)].Name)
-	assert.Equal(t, "night", clock.parts[clock.partAt(22*3600+1800)].Name)
-	for fault, parts := range map[string][]DayPart{
+	assert.Equal(t, "night", clock.PartAt(0), "the night goes on past midnight")
+	assert.Equal(t, "day", clock.PartAt(6*3600))
+	assert.Equal(t, "day", clock.PartAt(22*3600))
+	assert.Equal(t, "night", clock.PartAt(22*3600+1800))
+	for fault, parts := range map[string][]dimension.DayPart{
 		"b starts at 05:00:00, not after a: parts must be in order of time": {{"a", 6 * 3600}, {"b", 5 * 3600}},
 		"a starts at 06:10:00, in the middle of a step of 30 minutes":       {{"a", 6*3600 + 600}},
 	} {
-		_, err := NewClock(1800, parts)
+		_, err := dimension.NewClock(1800, parts)
 		assert.EqualError(t, err, fault)
 	}
-	_, err = NewClock(0, nil)
+	_, err = dimension.NewClock(0, nil)
 	assert.EqualError(t, err, "a step of 0 seconds does not divide the day evenly")
 }

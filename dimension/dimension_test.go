@@ -1,4 +1,4 @@
-package dimension
+package dimension_test
 
 import (
 	"database/sql"
@@ -17,10 +17,11 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/dimension"
 	"roundyear/language"
 )
 
-func catalogue(t testing.TB, starts civil.Month, namedBy calendar.NamedBy, rule calendar.WeekRule) *Catalogue {
+func catalogue(t testing.TB, starts civil.Month, namedBy calendar.NamedBy, rule calendar.WeekRule) *dimension.Catalogue {
 	t.Helper()
 	fiscal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy, Weeks: rule})
 	require.NoError(t, err)
@@ -31,20 +32,20 @@ func catalogue(t testing.TB, starts civil.Month, namedBy calendar.NamedBy, rule 
 	require.NoError(t, err)
 	dutch, err := language.Of("nl")
 	require.NoError(t, err)
-	label := func(name, pattern string) Label {
+	label := func(name, pattern string) dimension.Label {
 		parsed, err := language.ParsePattern(pattern)
 		require.NoError(t, err)
-		return Label{name, parsed}
+		return dimension.Label{name, parsed}
 	}
-	c, err := NewCatalogue(Settings{Calendars: set, Weekend: []civil.Weekday{civil.Saturday, civil.Sunday},
+	c, err := dimension.NewCatalogue(dimension.Settings{Calendars: set, Weekend: []civil.Weekday{civil.Saturday, civil.Sunday},
 		Languages: []*language.Names{language.English, dutch}, AsOf: civil.MustOf(2026, civil.March, 15),
-		Labels: []Label{label("date_label", "d MMM yyyy"), label("month_text", "LLLL yyyy"), label("week_text", "'w'w YYYY")},
+		Labels: []dimension.Label{label("date_label", "d MMM yyyy"), label("month_text", "LLLL yyyy"), label("week_text", "'w'w YYYY")},
 	})
 	require.NoError(t, err)
 	return c
 }
 
-func valuesOf(c *Catalogue, day civil.Day) map[string]string {
+func valuesOf(c *dimension.Catalogue, day civil.Day) map[string]string {
 	values := map[string]string{}
 	for row := range c.Days(c.Attributes(), day, day) {
 		for i, attribute := range c.Attributes() {
@@ -221,7 +222,7 @@ func TestSelect(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, all, len(c.Attributes()))
 	_, err = c.Select([]string{"date", "fiscal_moth"})
-	var unknown *UnknownName
+	var unknown *dimension.UnknownName
 	require.ErrorAs(t, err, &unknown)
 	assert.Equal(t, "fiscal_moth", unknown.Name)
 	assert.Contains(t, unknown.Known, "fiscal_month")
@@ -278,7 +279,7 @@ func TestWhatMovesWithTheAsOfDay(t *testing.T) {
 func TestCoarserTables(t *testing.T) {
 	c := catalogue(t, civil.February, calendar.ByStart, calendar.ISOWeeks)
 	from, to := civil.MustOf(2025, 2, 10), civil.MustOf(2026, 1, 31)
-	set := c.settings.Calendars
+	set := c.Calendars()
 	for name, v := range map[string]struct {
 		rows        int
 		key, first  string
@@ -326,7 +327,7 @@ func TestCoarserTables(t *testing.T) {
 func TestCoarserTablesAgreeWithTheDays(t *testing.T) {
 	c := catalogue(t, civil.July, calendar.ByEnd, calendar.WeekRule{First: civil.Sunday, MinDays: 1})
 	from, to := civil.MustOf(2023, 1, 1), civil.MustOf(2026, 12, 31)
-	for _, grain := range c.settings.Calendars.Grains() {
+	for _, grain := range c.Calendars().Grains() {
 		held := c.ConstantWithin(c.Attributes(), grain, from, to)
 		var periods [][]cell.Value
 		for row := range c.Periods(held, grain, from, to) {
@@ -347,16 +348,16 @@ func TestSpecialRows(t *testing.T) {
 	c := catalogue(t, civil.April, calendar.ByEnd, calendar.ISOWeeks)
 	attributes, err := c.Select([]string{"date_key", "date", "month_key", "month", "month_name", "is_workday"})
 	require.NoError(t, err)
-	text := func(s SpecialRow) string {
+	text := func(s dimension.SpecialRow) string {
 		var texts []string
 		for _, value := range s.Values(attributes) {
 			texts = append(texts, value.String())
 		}
 		return strings.Join(texts, "|")
 	}
-	assert.Equal(t, "-1||-1||Unknown|false", text(Unknown))
-	assert.Equal(t, "-2||-2||Not yet|false", text(NotYet))
-	assert.Equal(t, "0||0|0|n/a|", text(SpecialRow{Key: 0, Label: "n/a", BlankFlags: true, NumbersAreKey: true}))
+	assert.Equal(t, "-1||-1||Unknown|false", text(dimension.Unknown))
+	assert.Equal(t, "-2||-2||Not yet|false", text(dimension.NotYet))
+	assert.Equal(t, "0||0|0|n/a|", text(dimension.SpecialRow{Key: 0, Label: "n/a", BlankFlags: true, NumbersAreKey: true}))
 }
 
 func TestDaysThatNoYearIsDeclaredForAreBlank(t *testing.T) {
@@ -366,7 +367,7 @@ func TestDaysThatNoYearIsDeclaredForAreBlank(t *testing.T) {
 	require.NoError(t, err)
 	set, err := calendar.NewSet(calendar.ISOWeeks, declared)
 	require.NoError(t, err)
-	c, err := NewCatalogue(Settings{Calendars: set})
+	c, err := dimension.NewCatalogue(dimension.Settings{Calendars: set})
 	require.NoError(t, err)
 	assert.Equal(t, "2024", valuesOf(c, civil.MustOf(2024, 9, 30))["group_year"])
 	assert.Equal(t, "", valuesOf(c, civil.MustOf(2024, 10, 1))["group_year"])
@@ -378,7 +379,7 @@ func TestTwoAttributesOfOneNameAreRefused(t *testing.T) {
 	require.NoError(t, err)
 	pattern, err := language.ParsePattern("yyyy")
 	require.NoError(t, err)
-	_, err = NewCatalogue(Settings{Calendars: set, Labels: []Label{{"week_start", pattern}}})
+	_, err = dimension.NewCatalogue(dimension.Settings{Calendars: set, Labels: []dimension.Label{{"week_start", pattern}}})
 	assert.EqualError(t, err, `two attributes would be named "week_start", one in group labels and one in group weeks: rename the calendar or the label`)
 }
 
@@ -389,8 +390,8 @@ func TestDatesBeyondTheYear9999AreBlank(t *testing.T) {
 }
 
 func TestCoverage(t *testing.T) {
-	days := func(texts ...string) *Coverage {
-		var c Coverage
+	days := func(texts ...string) *dimension.Coverage {
+		var c dimension.Coverage
 		for _, text := range texts {
 			day, err := civil.Parse(text)
 			require.NoError(t, err)
@@ -416,14 +417,14 @@ func TestCoverage(t *testing.T) {
 		assert.Equal(t, c.last, last.String(), c.name)
 		assert.Len(t, coverage.Sentinels(), c.sentinels, c.name)
 	}
-	_, _, ok := (&Coverage{}).Range()
+	_, _, ok := (&dimension.Coverage{}).Range()
 	assert.False(t, ok)
 
 	joined := days("2025-03-01", "9999-12-31")
 	joined.Join(*days("2024-01-01", "9999-12-31", "1900-01-01"))
 	first, last, _ := joined.Range()
 	assert.Equal(t, "2024-01-01 2025-03-01", first.String()+" "+last.String())
-	assert.Equal(t, []DayCount{{civil.MustOf(1900, 1, 1), 1}, {civil.MaxDay, 2}}, joined.Sentinels())
+	assert.Equal(t, []dimension.DayCount{{civil.MustOf(1900, 1, 1), 1}, {civil.MaxDay, 2}}, joined.Sentinels())
 }
 
 func BenchmarkBuild(b *testing.B) {

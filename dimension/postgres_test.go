@@ -1,4 +1,4 @@
-package dimension
+package dimension_test
 
 import (
 	"bufio"

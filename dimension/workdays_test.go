@@ -1,4 +1,4 @@
-package dimension
+package dimension_test
 
 import (
 	"fmt"
@@ -10,10 +10,11 @@ import (
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/dimension"
 	"roundyear/language"
 )
 
-func withDaysOff(t testing.TB) *Catalogue {
+func withDaysOff(t testing.TB) *dimension.Catalogue {
 	t.Helper()
 	weekend := []civil.Weekday{civil.Saturday, civil.Sunday}
 	fiscal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: civil.April, Weeks: calendar.ISOWeeks})
@@ -29,7 +30,7 @@ func withDaysOff(t testing.TB) *Catalogue {
 		{Name: "Also", Kind: daysoff.Elective, When: daysoff.OnDate{Month: 12, Day: 24}},
 	}, weekend)
 	other := daysoff.NewSet([]*daysoff.Rule{{Name: "May Day", Kind: daysoff.Statutory, When: daysoff.OnDate{Month: 5, Day: 1}}}, weekend)
-	c, err := NewCatalogue(Settings{Calendars: set, Weekend: weekend, DaysOff: []DaysOff{{Set: main}, {Prefix: "nl", Set: other}}, Languages: []*language.Names{language.English}})
+	c, err := dimension.NewCatalogue(dimension.Settings{Calendars: set, Weekend: weekend, DaysOff: []dimension.DaysOff{{Set: main}, {Prefix: "nl", Set: other}}, Languages: []*language.Names{language.English}})
 	require.NoError(t, err)
 	return c
 }

@@ -1,4 +1,4 @@
-package facts
+package facts_test
 
 import (
 	"database/sql"
@@ -15,6 +15,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/facts"
 )
 
 func day(t testing.TB, text string) civil.Day {
@@ -36,10 +37,10 @@ func grain(t testing.TB, name string) calendar.Grain {
 }
 
 // fact is a date, a shop and an amount, with spaces between them.
-func tally(t testing.TB, operation Operation, facts ...string) *Tally {
+func tally(t testing.TB, operation facts.Operation, rows ...string) *facts.Tally {
 	t.Helper()
-	tally := NewTally(operation)
-	for place, fact := range facts {
+	tally := facts.NewTally(operation)
+	for place, fact := range rows {
 		parts := strings.Split(fact, " ")
 		groups := [][]byte{[]byte(parts[1])}[:len(operation.Groups)]
 		values := make([][]byte, len(operation.Measures))
@@ -50,12 +51,12 @@ func tally(t testing.TB, operation Operation, facts ...string) *Tally {
 			require.NoError(t, tally.AddUndated(int64(place), values))
 			continue
 		}
-		require.NoError(t, tally.Add(day(t, parts[0]), Place{Day: day(t, parts[0]), Row: int64(place)}, groups, values))
+		require.NoError(t, tally.Add(day(t, parts[0]), facts.Place{Day: day(t, parts[0]), Row: int64(place)}, groups, values))
 	}
 	return tally
 }
 
-func result(t testing.TB, tally *Tally) *Result {
+func result(t testing.TB, tally *facts.Tally) *facts.Result {
 	t.Helper()
 	result, err := tally.Result()
 	require.NoError(t, err)
@@ -63,7 +64,7 @@ func result(t testing.TB, tally *Tally) *Result {
 }
 
 // lines shows the rows of a result without the ends of the periods.
-func lines(t testing.TB, tally *Tally) []string {
+func lines(t testing.TB, tally *facts.Tally) []string {
 	t.Helper()
 	var lines []string
 	for row := range result(t, tally).Rows() {
@@ -90,12 +91,12 @@ var sales = []string{
 	"2026-02-03 Var 7", "2026-02-04 Var -2.50",
 }
 
-func monthly(t testing.TB, measures ...Measure) Operation {
-	return Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, Measures: measures, AsOf: day(t, "2026-12-31")}
+func monthly(t testing.TB, measures ...facts.Measure) facts.Operation {
+	return facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, Measures: measures, AsOf: day(t, "2026-12-31")}
 }
 
 func TestHolesAreFilledAndMarked(t *testing.T) {
-	operation := monthly(t, Measure{Sum, "amount", Zero}, Measure{Count, "count", Zero})
+	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero}, facts.Measure{facts.Count, "count", facts.Zero})
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505|2", "2026-01|Var|0.000|0|filled",
 		"2026-02|Kil|0.000|0|filled", "2026-02|Var|4.500|2",
@@ -103,7 +104,7 @@ func TestHolesAreFilledAndMarked(t *testing.T) {
 		"2026-04|Kil|1.000|1", "2026-04|Var|0.000|0|filled",
 	}, lines(t, tally(t, operation, sales...)))
 
-	operation.Span = SpanSinceFirst
+	operation.Span = facts.SpanSinceFirst
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505|2",
 		"2026-02|Kil|0.000|0|filled", "2026-02|Var|4.500|2",
@@ -111,7 +112,7 @@ func TestHolesAreFilledAndMarked(t *testing.T) {
 		"2026-04|Kil|1.000|1", "2026-04|Var|0.000|0|filled",
 	}, lines(t, tally(t, operation, sales...)))
 
-	operation.Span = SpanOwn
+	operation.Span = facts.SpanOwn
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505|2",
 		"2026-02|Kil|0.000|0|filled", "2026-02|Var|4.500|2",
@@ -121,20 +122,20 @@ func TestHolesAreFilledAndMarked(t *testing.T) {
 }
 
 func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
-	operation := monthly(t, Measure{Sum, "amount", Zero})
+	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero})
 	operation.Groups = nil
 	from, to := day(t, "2025-12-01"), day(t, "2026-02-03")
 	operation.From, operation.To = &from, &to
 	tally := tally(t, operation, sales...)
 	assert.Equal(t, []string{"2025-12|0.000|filled", "2026-01|10.505", "2026-02|7.000"}, lines(t, tally))
-	assert.Equal(t, Summary{Rows: 3, Outside: 2, First: day(t, "2026-01-01"), Last: day(t, "2026-02-03")}, tally.Summary())
+	assert.Equal(t, facts.Summary{Rows: 3, Outside: 2, First: day(t, "2026-01-01"), Last: day(t, "2026-02-03")}, tally.Summary())
 	cut := result(t, tally).CutPeriods()
 	require.Len(t, cut, 1)
 	assert.Equal(t, "2026-02-01", cut[0].First.String())
 }
 
 func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
-	operation := monthly(t, Measure{Sum, "amount", Zero})
+	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero})
 	operation.AsOf = day(t, "2026-02-15")
 	to := day(t, "2026-12-31")
 	operation.To = &to
@@ -151,21 +152,21 @@ func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 
 // Within a day the moment decides, then the row.
 func TestFirstAndLastGoByTheMoment(t *testing.T) {
-	operation := monthly(t, Measure{First, "first", Blank}, Measure{Last, "last", Blank})
+	operation := monthly(t, facts.Measure{facts.First, "first", facts.Blank}, facts.Measure{facts.Last, "last", facts.Blank})
 	operation.Groups = nil
 	sold := day(t, "2026-01-05")
 	for _, c := range []struct {
-		places []Place
+		places []facts.Place
 		want   string
 	}{
-		{[]Place{{sold, 3, 1}, {sold, 1, 2}, {sold, 2, 3}}, "2026-01|1|0"},
-		{[]Place{{sold, 5, 3}, {sold, 5, 1}, {sold, 5, 2}}, "2026-01|1|0"},
-		{[]Place{{sold + 1, 0, 1}, {sold, 9, 2}, {sold, 8, 3}}, "2026-01|2|0"},
+		{[]facts.Place{{sold, 3, 1}, {sold, 1, 2}, {sold, 2, 3}}, "2026-01|1|0"},
+		{[]facts.Place{{sold, 5, 3}, {sold, 5, 1}, {sold, 5, 2}}, "2026-01|1|0"},
+		{[]facts.Place{{sold + 1, 0, 1}, {sold, 9, 2}, {sold, 8, 3}}, "2026-01|2|0"},
 	} {
-		one, other := NewTally(operation), NewTally(operation)
+		one, other := facts.NewTally(operation), facts.NewTally(operation)
 		for i, place := range c.places {
 			value := []byte(strconv.Itoa(i))
-			require.NoError(t, []*Tally{one, other}[i%2].Add(sold, place, nil, [][]byte{value, value}))
+			require.NoError(t, []*facts.Tally{one, other}[i%2].Add(sold, place, nil, [][]byte{value, value}))
 		}
 		one.Join(other)
 		assert.Equal(t, []string{c.want}, lines(t, one))
@@ -182,7 +183,7 @@ func TestLinesHaveTheDecimalsTheyNeed(t *testing.T) {
 		{"2026-01-01 a 0,2026-11-01 a 1", "0 0.1 0.2 0.3 0.4 0.5 0.6 0.7 0.8 0.9 1"},
 		{"2026-01-01 a -1.50,2026-03-01 a 1.50", "-1.50 0.00 1.50"},
 	} {
-		operation := monthly(t, Measure{Last, "price", Linear})
+		operation := monthly(t, facts.Measure{facts.Last, "price", facts.Linear})
 		var values []string
 		for row := range result(t, tally(t, operation, strings.Split(c.prices, ",")...)).Rows() {
 			values = append(values, row[4].String())
@@ -192,76 +193,76 @@ func TestLinesHaveTheDecimalsTheyNeed(t *testing.T) {
 }
 
 func TestSpacesAroundNumbersAreNoMatter(t *testing.T) {
-	operation := monthly(t, Measure{Sum, "amount", Zero})
+	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero})
 	operation.Groups = nil
-	tally := NewTally(operation)
+	tally := facts.NewTally(operation)
 	for _, value := range []string{" 1 ", "\t2.5", "3\u00a0", "  ", ""} {
-		require.NoError(t, tally.Add(day(t, "2026-01-05"), Place{}, nil, [][]byte{[]byte(value)}))
+		require.NoError(t, tally.Add(day(t, "2026-01-05"), facts.Place{}, nil, [][]byte{[]byte(value)}))
 	}
 	assert.Equal(t, []string{"2026-01|6.5"}, lines(t, tally))
-	var bad *BadValue
-	require.ErrorAs(t, tally.Add(day(t, "2026-01-05"), Place{}, nil, [][]byte{[]byte("1 2")}), &bad)
+	var bad *facts.BadValue
+	require.ErrorAs(t, tally.Add(day(t, "2026-01-05"), facts.Place{}, nil, [][]byte{[]byte("1 2")}), &bad)
 }
 
 // Many groups over many days are no fault as long as their rows are allowed, and
 // memory goes by the facts.
 func TestRowsAreBoundedAndNotPeriods(t *testing.T) {
-	operation := monthly(t, Measure{Sum, "amount", Zero})
+	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero})
 	operation.MaxRows = 23
-	facts := append(slices.Clone(sales), "2027-01-01 Kil 1")
-	_, err := tally(t, operation, facts...).Result()
-	var many *TooManyRows
+	rows := append(slices.Clone(sales), "2027-01-01 Kil 1")
+	_, err := tally(t, operation, rows...).Result()
+	var many *facts.TooManyRows
 	require.ErrorAs(t, err, &many)
-	assert.Equal(t, &TooManyRows{26, 23, 13, 2, day(t, "2026-01-01"), day(t, "2027-01-01")}, many)
-	operation.Span = SpanOwn
-	whole := result(t, tally(t, operation, facts...))
+	assert.Equal(t, &facts.TooManyRows{26, 23, 13, 2, day(t, "2026-01-01"), day(t, "2027-01-01")}, many)
+	operation.Span = facts.SpanOwn
+	whole := result(t, tally(t, operation, rows...))
 	assert.Equal(t, 14, len(slices.Collect(whole.Rows())))
 }
 
 func TestGaps(t *testing.T) {
 	prices := []string{"2026-02-01 a 10.00", "2026-05-01 a 11.00", "2026-01-01 b 5", "2026-06-01 b 5"}
-	for gap, want := range map[Gap]string{
-		Blank:  " 10.00   11.00 ",
-		Zero:   "0.00 10.00 0.00 0.00 11.00 0.00",
-		Carry:  " 10.00 10.00 10.00 11.00 11.00",
-		Linear: " 10.00 10.33 10.67 11.00 ",
+	for gap, want := range map[facts.Gap]string{
+		facts.Blank:  " 10.00   11.00 ",
+		facts.Zero:   "0.00 10.00 0.00 0.00 11.00 0.00",
+		facts.Carry:  " 10.00 10.00 10.00 11.00 11.00",
+		facts.Linear: " 10.00 10.33 10.67 11.00 ",
 	} {
-		operation := monthly(t, Measure{Last, "price", gap})
+		operation := monthly(t, facts.Measure{facts.Last, "price", gap})
 		var values []string
 		for row := range result(t, tally(t, operation, prices...)).Rows() {
 			if row[3].String() == "a" {
 				values = append(values, row[4].String())
 			}
 		}
-		assert.Equal(t, want, strings.Join(values, " "), gapNames[gap])
-		parsed, err := ParseGap(gapNames[gap])
+		assert.Equal(t, want, strings.Join(values, " "), facts.GapNames[gap])
+		parsed, err := facts.ParseGap(facts.GapNames[gap])
 		require.NoError(t, err)
 		assert.Equal(t, gap, parsed)
 	}
-	_, err := ParseGap("guess")
+	_, err := facts.ParseGap("guess")
 	assert.EqualError(t, err, `unknown gap value "guess"; use zero, blank, carry or linear`)
 }
 
 func TestMeasures(t *testing.T) {
-	facts := []string{"2026-01-05 a 3.5", "2026-01-02 a 1", "2026-01-05 a 9", "2026-01-31 a -2.25", "2026-01-31 a 4", "2026-01-02 a 8"}
-	for kind, want := range map[Kind]string{
-		Sum: "23.25", Count: "6", Mean: "3.8750", Min: "-2.25", Max: "9.00", First: "1.00", Last: "4.00",
+	rows := []string{"2026-01-05 a 3.5", "2026-01-02 a 1", "2026-01-05 a 9", "2026-01-31 a -2.25", "2026-01-31 a 4", "2026-01-02 a 8"}
+	for kind, want := range map[facts.Kind]string{
+		facts.Sum: "23.25", facts.Count: "6", facts.Mean: "3.8750", facts.Min: "-2.25", facts.Max: "9.00", facts.First: "1.00", facts.Last: "4.00",
 	} {
-		operation := monthly(t, Measure{Kind: kind, Name: "x"})
+		operation := monthly(t, facts.Measure{Kind: kind, Name: "x"})
 		operation.Groups = nil
-		assert.Equal(t, []string{"2026-01|" + want}, lines(t, tally(t, operation, facts...)), kind.String())
+		assert.Equal(t, []string{"2026-01|" + want}, lines(t, tally(t, operation, rows...)), kind.String())
 	}
-	assert.Equal(t, Zero, Sum.DefaultGap())
-	assert.Equal(t, Blank, Mean.DefaultGap())
+	assert.Equal(t, facts.Zero, facts.Sum.DefaultGap())
+	assert.Equal(t, facts.Blank, facts.Mean.DefaultGap())
 }
 
 func TestAMonthOfBlankAmountsIsBlankAndNotZero(t *testing.T) {
-	operation := monthly(t, Measure{Sum, "amount", Zero}, Measure{Count, "count", Zero})
+	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero}, facts.Measure{facts.Count, "count", facts.Zero})
 	assert.Equal(t, []string{"2026-01|a||1", "2026-02|a|5|1"}, lines(t, tally(t, operation, "2026-01-05 a ", "2026-02-05 a 5")))
 }
 
 func TestRowsWithoutADateAreCounted(t *testing.T) {
-	operation := monthly(t, Measure{Sum, "amount", Zero}, Measure{Mean, "price", Blank})
+	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero}, facts.Measure{facts.Mean, "price", facts.Blank})
 	tally := tally(t, operation, "2026-01-05 a 2", " a 340.50", " b 1")
 	assert.Equal(t, 2, tally.Summary().Undated)
 	dated, undated, ok := result(t, tally).Total(0)
@@ -272,9 +273,9 @@ func TestRowsWithoutADateAreCounted(t *testing.T) {
 }
 
 func TestABadValueIsAnErrorAndNotTakenIn(t *testing.T) {
-	tally := NewTally(monthly(t, Measure{Sum, "amount", Zero}))
-	err := tally.Add(day(t, "2026-01-01"), Place{}, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
-	var bad *BadValue
+	tally := facts.NewTally(monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero}))
+	err := tally.Add(day(t, "2026-01-01"), facts.Place{}, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
+	var bad *facts.BadValue
 	require.ErrorAs(t, err, &bad)
 	assert.Equal(t, "1,5", bad.Value)
 	assert.ErrorContains(t, err, `"1,5" is not a decimal number`)
@@ -282,7 +283,7 @@ func TestABadValueIsAnErrorAndNotTakenIn(t *testing.T) {
 }
 
 func TestGroupsSortAsNumbersWhereTheyAreNumbers(t *testing.T) {
-	operation := monthly(t, Measure{Count, "count", Zero})
+	operation := monthly(t, facts.Measure{facts.Count, "count", facts.Zero})
 	assert.Equal(t, []string{"2026-01|9|1", "2026-01|10|1", "2026-01|100|1"},
 		lines(t, tally(t, operation, "2026-01-01 100 1", "2026-01-01 9 1", "2026-01-01 10 1")))
 	assert.Equal(t, []string{"2026-01|10|1", "2026-01|9|1", "2026-01|x|1"},
@@ -290,7 +291,7 @@ func TestGroupsSortAsNumbersWhereTheyAreNumbers(t *testing.T) {
 }
 
 func TestNoFacts(t *testing.T) {
-	empty := result(t, NewTally(monthly(t, Measure{Count, "count", Zero})))
+	empty := result(t, facts.NewTally(monthly(t, facts.Measure{facts.Count, "count", facts.Zero})))
 	assert.Zero(t, empty.Periods())
 	assert.Zero(t, empty.Groups())
 	for range empty.Rows() {
@@ -304,13 +305,13 @@ func TestNoFacts(t *testing.T) {
 }
 
 func TestFactsTooFarApart(t *testing.T) {
-	operation := monthly(t, Measure{Count, "count", Zero})
+	operation := monthly(t, facts.Measure{facts.Count, "count", facts.Zero})
 	operation.Grain = grain(t, "day")
-	facts := []string{"0001-01-01 a 1", "9999-12-31 a 1"}
+	rows := []string{"0001-01-01 a 1", "9999-12-31 a 1"}
 	for i := range 27 {
-		facts = append(facts, fmt.Sprintf("2026-01-01 g%d 1", i))
+		rows = append(rows, fmt.Sprintf("2026-01-01 g%d 1", i))
 	}
-	_, err := tally(t, operation, facts...).Result()
+	_, err := tally(t, operation, rows...).Result()
 	assert.EqualError(t, err, "the result would have 102257652 rows, more than 100000000: 3652059 periods from 0001-01-01 to 9999-12-31 for 28 groups")
 }
 
@@ -323,11 +324,11 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 	defer db.Close()
 	_, err = db.Exec("CREATE TABLE sales (day TEXT, shop TEXT, cents INTEGER, place INTEGER)")
 	require.NoError(t, err)
-	operation := Operation{
-		Grain: grain(t, "fiscal.quarter"), Groups: []string{"shop"}, AsOf: day(t, "2026-06-01"), Span: SpanOwn,
-		Measures: []Measure{{Sum, "sum", Blank}, {Count, "count", Blank}, {Min, "min", Blank}, {Max, "max", Blank}, {First, "first", Blank}, {Last, "last", Blank}},
+	operation := facts.Operation{
+		Grain: grain(t, "fiscal.quarter"), Groups: []string{"shop"}, AsOf: day(t, "2026-06-01"), Span: facts.SpanOwn,
+		Measures: []facts.Measure{{facts.Sum, "sum", facts.Blank}, {facts.Count, "count", facts.Blank}, {facts.Min, "min", facts.Blank}, {facts.Max, "max", facts.Blank}, {facts.First, "first", facts.Blank}, {facts.Last, "last", facts.Blank}},
 	}
-	whole, parts := NewTally(operation), []*Tally{NewTally(operation), NewTally(operation), NewTally(operation)}
+	whole, parts := facts.NewTally(operation), []*facts.Tally{facts.NewTally(operation), facts.NewTally(operation), facts.NewTally(operation)}
 	insert, err := db.Prepare("INSERT INTO sales VALUES (?, ?, ?, ?)")
 	require.NoError(t, err)
 	defer insert.Close()
@@ -339,8 +340,8 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 			amount = append([]byte("-"), amount...)
 		}
 		values := [][]byte{amount, nil, amount, amount, amount, amount}
-		require.NoError(t, whole.Add(sold, Place{Day: sold, Row: int64(place)}, [][]byte{[]byte(shop)}, values))
-		require.NoError(t, parts[random.IntN(3)].Add(sold, Place{Day: sold, Row: int64(place)}, [][]byte{[]byte(shop)}, values))
+		require.NoError(t, whole.Add(sold, facts.Place{Day: sold, Row: int64(place)}, [][]byte{[]byte(shop)}, values))
+		require.NoError(t, parts[random.IntN(3)].Add(sold, facts.Place{Day: sold, Row: int64(place)}, [][]byte{[]byte(shop)}, values))
 		_, err := insert.Exec(sold.String(), shop, cents, place)
 		require.NoError(t, err)
 	}
@@ -381,12 +382,12 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 func TestRowsAddUpAtEveryGrain(t *testing.T) {
 	random := rand.New(rand.NewPCG(1, 2))
 	for _, name := range []string{"day", "week", "iso.week", "month", "quarter", "half", "year", "iso.year", "fiscal.week", "fiscal.month", "fiscal.quarter", "fiscal.half", "fiscal.year"} {
-		operation := Operation{Grain: grain(t, name), Groups: []string{"shop"}, AsOf: civil.MaxDay,
-			Measures: []Measure{{Count, "count", Zero}}}
-		tally := NewTally(operation)
+		operation := facts.Operation{Grain: grain(t, name), Groups: []string{"shop"}, AsOf: civil.MaxDay,
+			Measures: []facts.Measure{{facts.Count, "count", facts.Zero}}}
+		tally := facts.NewTally(operation)
 		for range 500 {
 			shop := []byte{byte('a' + random.IntN(4))}
-			require.NoError(t, tally.Add(day(t, "2023-12-01")+civil.Day(random.IntN(900)), Place{}, [][]byte{shop}, [][]byte{nil}))
+			require.NoError(t, tally.Add(day(t, "2023-12-01")+civil.Day(random.IntN(900)), facts.Place{}, [][]byte{shop}, [][]byte{nil}))
 		}
 		sum, seen, last := 0, map[string]bool{}, ""
 		for row := range result(t, tally).Rows() {
@@ -405,13 +406,13 @@ func TestRowsAddUpAtEveryGrain(t *testing.T) {
 }
 
 func BenchmarkTotals(b *testing.B) {
-	operation := Operation{Grain: grain(b, "fiscal.month"), Groups: []string{"shop"}, AsOf: civil.MaxDay,
-		Measures: []Measure{{Sum, "amount", Zero}, {Count, "count", Zero}}}
+	operation := facts.Operation{Grain: grain(b, "fiscal.month"), Groups: []string{"shop"}, AsOf: civil.MaxDay,
+		Measures: []facts.Measure{{facts.Sum, "amount", facts.Zero}, {facts.Count, "count", facts.Zero}}}
 	shops := [][]byte{[]byte("Ashgrove"), []byte("Millrace"), []byte("Varenoord")}
 	values := [][]byte{[]byte("129.95"), nil}
-	tally, place := NewTally(operation), int64(0)
+	tally, place := facts.NewTally(operation), int64(0)
 	for b.Loop() {
-		if err := tally.Add(civil.Day(20000+place/100%700), Place{Row: place}, shops[place%3:place%3+1], values); err != nil {
+		if err := tally.Add(civil.Day(20000+place/100%700), facts.Place{Row: place}, shops[place%3:place%3+1], values); err != nil {
 			b.Fatal(err)
 		}
 		place++
@@ -419,12 +420,12 @@ func BenchmarkTotals(b *testing.B) {
 }
 
 func BenchmarkFill(b *testing.B) {
-	operation := Operation{Grain: grain(b, "day"), Groups: []string{"shop"}, AsOf: civil.MaxDay,
-		Measures: []Measure{{Mean, "price", Linear}}}
-	tally := NewTally(operation)
+	operation := facts.Operation{Grain: grain(b, "day"), Groups: []string{"shop"}, AsOf: civil.MaxDay,
+		Measures: []facts.Measure{{facts.Mean, "price", facts.Linear}}}
+	tally := facts.NewTally(operation)
 	for i := range 1000 {
 		group := fmt.Appendf(nil, "%d", i%10)
-		if err := tally.Add(civil.Day(20000+i*3), Place{Row: int64(i)}, [][]byte{group}, [][]byte{[]byte("9.95")}); err != nil {
+		if err := tally.Add(civil.Day(20000+i*3), facts.Place{Row: int64(i)}, [][]byte{group}, [][]byte{[]byte("9.95")}); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -1,4 +1,4 @@
-package facts
+package facts_test
 
 import (
 	"database/sql"
@@ -13,11 +13,12 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/facts"
 )
 
 // randomCase is a chance operation and its facts.
 type randomCase struct {
-	operation Operation
+	operation facts.Operation
 	facts     []randomFact
 }
 
@@ -39,11 +40,11 @@ func fiscalGrain(t testing.TB, random *rand.Rand, unit calendar.Unit) calendar.G
 
 func newCase(t testing.TB, random *rand.Rand) randomCase {
 	grains := []calendar.Grain{grain(t, "day"), grain(t, "iso.week"), grain(t, "month"), grain(t, "quarter"), fiscalGrain(t, random, calendar.Week), fiscalGrain(t, random, calendar.Month)}
-	kinds, gaps := []Kind{Sum, Count, Mean, Min, Max, First, Last}, []Gap{Blank, Zero, Carry, Linear}
+	kinds, gaps := []facts.Kind{facts.Sum, facts.Count, facts.Mean, facts.Min, facts.Max, facts.First, facts.Last}, []facts.Gap{facts.Blank, facts.Zero, facts.Carry, facts.Linear}
 	first := day(t, "2024-01-01") + civil.Day(random.IntN(400))
-	c := randomCase{operation: Operation{Grain: grains[random.IntN(len(grains))], Groups: []string{"shop"}, Span: Span(random.IntN(3)), AsOf: first + civil.Day(random.IntN(500))}}
+	c := randomCase{operation: facts.Operation{Grain: grains[random.IntN(len(grains))], Groups: []string{"shop"}, Span: facts.Span(random.IntN(3)), AsOf: first + civil.Day(random.IntN(500))}}
 	for range 3 {
-		c.operation.Measures = append(c.operation.Measures, Measure{kinds[random.IntN(len(kinds))], fmt.Sprintf("m%d", len(c.operation.Measures)), gaps[random.IntN(len(gaps))]})
+		c.operation.Measures = append(c.operation.Measures, facts.Measure{kinds[random.IntN(len(kinds))], fmt.Sprintf("m%d", len(c.operation.Measures)), gaps[random.IntN(len(gaps))]})
 	}
 	if random.IntN(3) == 0 {
 		from, to := first+civil.Day(random.IntN(60)), first+civil.Day(200+random.IntN(300))
@@ -93,18 +94,18 @@ func (c randomCase) load(t testing.TB, db *sql.DB) {
 }
 
 // measureSQL is a measure as SQL works it out.
-func measureSQL(kind Kind) string {
+func measureSQL(kind facts.Kind) string {
 	switch kind {
-	case Count:
+	case facts.Count:
 		return "COUNT(*)"
-	case First, Last:
+	case facts.First, facts.Last:
 		order := "ASC"
-		if kind == Last {
+		if kind == facts.Last {
 			order = "DESC"
 		}
 		return "(SELECT g.amount FROM kept g WHERE g.shop = f.shop AND g.period = f.period AND g.amount IS NOT NULL ORDER BY g.day " + order + ", g.at " + order + ", g.n " + order + " LIMIT 1)"
 	}
-	return map[Kind]string{Sum: "SUM", Mean: "AVG", Min: "MIN", Max: "MAX"}[kind] + "(f.amount)"
+	return map[facts.Kind]string{facts.Sum: "SUM", facts.Mean: "AVG", facts.Min: "MIN", facts.Max: "MAX"}[kind] + "(f.amount)"
 }
 
 // rowsSQL are the rows that SQL makes of the case: a spine of periods and shops
@@ -119,10 +120,10 @@ func (c randomCase) rowsSQL(t testing.TB, db *sql.DB) []string {
 		return fmt.Sprint(int(*day))
 	}
 	low, high := "own.first", "own.last"
-	if o.Span == SpanAll {
+	if o.Span == facts.SpanAll {
 		low = "allp.first"
 	}
-	if o.Span != SpanOwn {
+	if o.Span != facts.SpanOwn {
 		high = "allp.last"
 	}
 	var measures, filled []string
@@ -131,8 +132,8 @@ func (c randomCase) rowsSQL(t testing.TB, db *sql.DB) []string {
 		measures = append(measures, measureSQL(m.Kind)+" AS "+name)
 		before := fmt.Sprintf("(SELECT %s FROM ordered b WHERE b.shop = o.shop AND b.nth < o.nth AND b.%s IS NOT NULL ORDER BY b.nth DESC LIMIT 1)", "%s", name)
 		after := fmt.Sprintf("(SELECT %s FROM ordered a WHERE a.shop = o.shop AND a.nth > o.nth AND a.%s IS NOT NULL ORDER BY a.nth LIMIT 1)", "%s", name)
-		gap := map[Gap]string{Blank: "NULL", Zero: "0", Carry: fmt.Sprintf(before, "b."+name),
-			Linear: fmt.Sprintf("%s + (%s - %s) * 1.0 * (o.nth - %s) / (%s - %s)", fmt.Sprintf(before, "b."+name), fmt.Sprintf(after, "a."+name), fmt.Sprintf(before, "b."+name), fmt.Sprintf(before, "b.nth"), fmt.Sprintf(after, "a.nth"), fmt.Sprintf(before, "b.nth"))}[m.Gap]
+		gap := map[facts.Gap]string{facts.Blank: "NULL", facts.Zero: "0", facts.Carry: fmt.Sprintf(before, "b."+name),
+			facts.Linear: fmt.Sprintf("%s + (%s - %s) * 1.0 * (o.nth - %s) / (%s - %s)", fmt.Sprintf(before, "b."+name), fmt.Sprintf(after, "a."+name), fmt.Sprintf(before, "b."+name), fmt.Sprintf(before, "b.nth"), fmt.Sprintf(after, "a.nth"), fmt.Sprintf(before, "b.nth"))}[m.Gap]
 		filled = append(filled, fmt.Sprintf("CASE WHEN o.has THEN o.%s ELSE %s END", name, gap))
 	}
 	_, err := db.Exec(fmt.Sprintf(`
@@ -174,14 +175,14 @@ func (c randomCase) rowsSQL(t testing.TB, db *sql.DB) []string {
 }
 
 // lowBound and highBound are the periods that From and To add to those of facts.
-func lowBound(o Operation) string {
+func lowBound(o facts.Operation) string {
 	if o.From == nil {
 		return "99999999"
 	}
 	return fmt.Sprintf("(SELECT period FROM days WHERE day = %d)", int(*o.From))
 }
 
-func highBound(o Operation) string {
+func highBound(o facts.Operation) string {
 	if o.To == nil {
 		return "-99999999"
 	}
@@ -191,13 +192,13 @@ func highBound(o Operation) string {
 // rows are the rows of the result, in the form of the witness.
 func (c randomCase) rows(t testing.TB, random *rand.Rand) []string {
 	t.Helper()
-	parts := []*Tally{NewTally(c.operation), NewTally(c.operation), NewTally(c.operation)}
+	parts := []*facts.Tally{facts.NewTally(c.operation), facts.NewTally(c.operation), facts.NewTally(c.operation)}
 	for n, f := range c.facts {
 		values := make([][]byte, len(c.operation.Measures))
 		for i := range values {
 			values[i] = []byte(f.amount)
 		}
-		require.NoError(t, parts[random.IntN(3)].Add(f.day, Place{f.day, f.nanos, int64(n)}, [][]byte{[]byte(f.shop)}, values))
+		require.NoError(t, parts[random.IntN(3)].Add(f.day, facts.Place{f.day, f.nanos, int64(n)}, [][]byte{[]byte(f.shop)}, values))
 	}
 	parts[0].Join(parts[1])
 	parts[0].Join(parts[2])
@@ -270,23 +271,23 @@ func TestFillAgainstSQL(t *testing.T) {
 // date too, those outside, the decimals, and the first and the last day.
 func TestJoinedTalliesLoseNothing(t *testing.T) {
 	from, to := day(t, "2026-01-01"), day(t, "2026-12-31")
-	operation := Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, AsOf: to, From: &from, To: &to,
-		Measures: []Measure{{Sum, "sum", Zero}, {Count, "count", Zero}, {Mean, "mean", Blank}, {Min, "min", Blank}, {Max, "max", Blank}, {First, "first", Blank}, {Last, "last", Blank}}}
+	operation := facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, AsOf: to, From: &from, To: &to,
+		Measures: []facts.Measure{{facts.Sum, "sum", facts.Zero}, {facts.Count, "count", facts.Zero}, {facts.Mean, "mean", facts.Blank}, {facts.Min, "min", facts.Blank}, {facts.Max, "max", facts.Blank}, {facts.First, "first", facts.Blank}, {facts.Last, "last", facts.Blank}}}
 	random := rand.New(rand.NewPCG(7, 7))
 	for round := range 200 {
-		parts := []*Tally{NewTally(operation), NewTally(operation), NewTally(operation)}
-		var whole *Tally
-		inOne, inParts := NewTally(operation), parts
+		parts := []*facts.Tally{facts.NewTally(operation), facts.NewTally(operation), facts.NewTally(operation)}
+		var whole *facts.Tally
+		inOne, inParts := facts.NewTally(operation), parts
 		for n := range 12 {
 			text := []string{"1", "2.5", "3.125", "-4.0001", "", "7"}[random.IntN(6)]
 			values := [][]byte{[]byte(text), nil, []byte(text), []byte(text), []byte(text), []byte(text), []byte(text)}
 			own := inParts[random.IntN(3)]
-			for _, tally := range []*Tally{inOne, own} {
+			for _, tally := range []*facts.Tally{inOne, own} {
 				if random := n % 4; random == 0 {
 					require.NoError(t, tally.AddUndated(int64(n), values))
 				} else {
 					sold := from + civil.Day((n*53+round*7)%500) - 60
-					require.NoError(t, tally.Add(sold, Place{sold, int64(n % 3), int64(n)}, [][]byte{{byte('a' + n%3)}}, values))
+					require.NoError(t, tally.Add(sold, facts.Place{sold, int64(n % 3), int64(n)}, [][]byte{{byte('a' + n%3)}}, values))
 				}
 			}
 		}
@@ -307,7 +308,7 @@ func TestJoinedTalliesLoseNothing(t *testing.T) {
 	}
 }
 
-func textsOf(r *Result) []string {
+func textsOf(r *facts.Result) []string {
 	var lines []string
 	for row := range r.Rows() {
 		var texts []string

@@ -1,4 +1,4 @@
-package language
+package language_test
 
 import (
 	"math/rand/v2"
@@ -9,6 +9,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/language"
 )
 
 // What labels write by a pattern with a year, a month and a day is read again
@@ -16,13 +17,13 @@ import (
 func TestLabelsAreReadAgain(t *testing.T) {
 	random := rand.New(rand.NewPCG(1, 1))
 	for _, pattern := range []string{"dd/MM/yyyy", "d.M.yyyy", "yyyy-MM-dd", "yyyyMMdd", "d MMM yyyy", "MMMM d, yyyy", "EEE d MMM yyyy", "yyyy-DDD", "dd-MMM-yyyy", "yyyy'年'M'月'd'日'"} {
-		writer, err := ParsePattern(pattern)
+		writer, err := language.ParsePattern(pattern)
 		require.NoError(t, err)
 		reader, err := datetext.Compile(pattern)
 		require.NoError(t, err, pattern)
 		for range 300 {
 			day := civil.MustOf(1600, 1, 1) + civil.Day(random.IntN(240000))
-			text := writer.Append(nil, day, English, Week{})
+			text := writer.Append(nil, day, language.English, language.Week{})
 			moment, ok := reader.Read(text)
 			require.True(t, ok, "%s: %s", pattern, text)
 			require.Equal(t, day, moment.Day, "%s: %s", pattern, text)
@@ -36,14 +37,14 @@ func FuzzPattern(f *testing.F) {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, text string) {
-		pattern, err := ParsePattern(text)
+		pattern, err := language.ParsePattern(text)
 		if err != nil {
 			if !strings.Contains(err.Error(), "pattern") {
 				t.Fatal(err)
 			}
 			return
 		}
-		if len(pattern.Append(nil, civil.MustOf(2026, 3, 9), English, Week{2026, 11, 1})) == 0 {
+		if len(pattern.Append(nil, civil.MustOf(2026, 3, 9), language.English, language.Week{2026, 11, 1})) == 0 {
 			t.Fatalf("%q writes nothing", text)
 		}
 		if pattern.String() != text {

@@ -1,4 +1,4 @@
-package survey
+package survey_test
 
 import (
 	"math/rand/v2"
@@ -11,6 +11,7 @@ import (
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/dimension"
+	"roundyear/survey"
 )
 
 func day(t testing.TB, text string) civil.Day {
@@ -20,8 +21,8 @@ func day(t testing.TB, text string) civil.Day {
 	return parsed
 }
 
-func of(t testing.TB, texts ...string) *Profile {
-	p := New()
+func of(t testing.TB, texts ...string) *survey.Profile {
+	p := survey.New()
 	for _, text := range texts {
 		p.Add(datetext.Moment{Day: day(t, text)})
 	}
@@ -35,17 +36,17 @@ func TestASummarySaysFromWhenToWhenAndWithWhichHoles(t *testing.T) {
 	p.Add(datetext.Moment{Day: day(t, "2026-04-02"), Clock: datetext.Minutes, HasOffset: true})
 	s, ok := p.Summary()
 	require.True(t, ok)
-	assert.Equal(t, &Summary{
+	assert.Equal(t, &survey.Summary{
 		Rows: 7, Days: 5, First: day(t, "2026-01-05"), Last: day(t, "2026-04-02"), Timed: 2, NotMatching: 1, Zoned: 1, Weekend: 1, Median: 1,
-		MissingDays: []Run{
+		MissingDays: []survey.Run{
 			{day(t, "2026-01-06"), day(t, "2026-01-06"), 1}, {day(t, "2026-01-08"), day(t, "2026-01-17"), 10}, {day(t, "2026-01-19"), day(t, "2026-03-31"), 72},
 		},
-		MissingWeeks:  []Run{{day(t, "2026-01-19"), day(t, "2026-03-29"), 10}},
-		MissingMonths: []Run{{day(t, "2026-02-01"), day(t, "2026-03-31"), 2}},
+		MissingWeeks:  []survey.Run{{day(t, "2026-01-19"), day(t, "2026-03-29"), 10}},
+		MissingMonths: []survey.Run{{day(t, "2026-02-01"), day(t, "2026-03-31"), 2}},
 		Months:        []int{4, 0, 0, 3}, FirstMonth: 2026 * 12,
 	}, s)
-	assert.Equal(t, 83, Total(s.MissingDays))
-	_, ok = New().Summary()
+	assert.Equal(t, 83, survey.Total(s.MissingDays))
+	_, ok = survey.New().Summary()
 	assert.False(t, ok)
 }
 
@@ -63,7 +64,7 @@ func TestDaysThatAreHardlyTrueAreSetApart(t *testing.T) {
 
 func TestJoinIsTheSameAsOneProfile(t *testing.T) {
 	random := rand.New(rand.NewPCG(5, 6))
-	whole, parts := New(), []*Profile{New(), New()}
+	whole, parts := survey.New(), []*survey.Profile{survey.New(), survey.New()}
 	for range 2000 {
 		m := datetext.Moment{Day: day(t, "2026-01-01") + civil.Day(random.IntN(500)), Clock: datetext.Resolution(random.IntN(3)), Nanos: random.Int64N(2)}
 		whole.Add(m)
@@ -76,7 +77,7 @@ func TestJoinIsTheSameAsOneProfile(t *testing.T) {
 }
 
 // filled returns a profile with so many rows on the fifth of each of five months.
-func filled(t testing.TB, each int, more ...string) *Profile {
+func filled(t testing.TB, each int, more ...string) *survey.Profile {
 	t.Helper()
 	p := of(t, more...)
 	for range each {
@@ -140,22 +141,22 @@ func TestWhatIsFarAway(t *testing.T) {
 
 func TestFactsOfMonthsAndRowsADay(t *testing.T) {
 	for _, c := range []struct {
-		want Step
+		want survey.Step
 		days []string
 	}{
-		{Step{Unit: calendar.Month}, []string{"2026-01-01", "2026-03-01"}},
-		{Step{Unit: calendar.Month}, []string{"2026-01-01", "2026-04-01"}},
-		{Step{Unit: calendar.Month, AtEnd: true}, []string{"2026-01-31", "2026-02-28", "2026-04-30"}},
-		{Step{Unit: calendar.Quarter}, []string{"2026-02-01", "2026-05-01", "2026-11-01"}},
-		{Step{Unit: calendar.Quarter, AtEnd: true}, []string{"2025-12-31", "2026-03-31", "2026-06-30"}},
-		{Step{Unit: calendar.Year}, []string{"2024-04-01", "2025-04-01", "2026-04-01"}},
-		{Step{Unit: calendar.Year, AtEnd: true}, []string{"2024-02-29", "2025-02-28", "2026-02-28"}},
-		{Step{Unit: calendar.Week, Weekday: civil.Monday}, []string{"2026-01-05", "2026-01-12", "2026-02-02", "2026-02-09"}},
-		{Step{}, []string{"2026-01-05", "2026-01-12", "2026-01-26"}},
-		{Step{}, []string{"2026-01-05", "2026-01-12", "2026-02-03"}},
-		{Step{}, []string{"2026-01-01", "2026-01-01"}},
-		{Step{}, []string{"2026-01-01", "2026-03-01", "2026-03-02"}},
-		{Step{}, []string{"2026-01-01", "2026-01-31"}},
+		{survey.Step{Unit: calendar.Month}, []string{"2026-01-01", "2026-03-01"}},
+		{survey.Step{Unit: calendar.Month}, []string{"2026-01-01", "2026-04-01"}},
+		{survey.Step{Unit: calendar.Month, AtEnd: true}, []string{"2026-01-31", "2026-02-28", "2026-04-30"}},
+		{survey.Step{Unit: calendar.Quarter}, []string{"2026-02-01", "2026-05-01", "2026-11-01"}},
+		{survey.Step{Unit: calendar.Quarter, AtEnd: true}, []string{"2025-12-31", "2026-03-31", "2026-06-30"}},
+		{survey.Step{Unit: calendar.Year}, []string{"2024-04-01", "2025-04-01", "2026-04-01"}},
+		{survey.Step{Unit: calendar.Year, AtEnd: true}, []string{"2024-02-29", "2025-02-28", "2026-02-28"}},
+		{survey.Step{Unit: calendar.Week, Weekday: civil.Monday}, []string{"2026-01-05", "2026-01-12", "2026-02-02", "2026-02-09"}},
+		{survey.Step{}, []string{"2026-01-05", "2026-01-12", "2026-01-26"}},
+		{survey.Step{}, []string{"2026-01-05", "2026-01-12", "2026-02-03"}},
+		{survey.Step{}, []string{"2026-01-01", "2026-01-01"}},
+		{survey.Step{}, []string{"2026-01-01", "2026-03-01", "2026-03-02"}},
+		{survey.Step{}, []string{"2026-01-01", "2026-01-31"}},
 	} {
 		s, ok := of(t, c.days...).Summary()
 		require.True(t, ok)
@@ -165,13 +166,13 @@ func TestFactsOfMonthsAndRowsADay(t *testing.T) {
 	assert.Equal(t, []int{0, 1, 3, 2, 11}, []int{p.After(day(t, "2026-06-01"), civil.MaxDay), p.After(day(t, "2026-05-31"), civil.MaxDay), p.After(day(t, "2026-05-04"), civil.MaxDay), p.After(day(t, "2026-05-04"), day(t, "2026-05-31")), p.After(civil.MinDay, civil.MaxDay)})
 	s, ok := of(t, "2026-01-02").Summary()
 	require.True(t, ok)
-	assert.Equal(t, Step{}, s.Step)
+	assert.Equal(t, survey.Step{}, s.Step)
 	// The median is that of the counts in order, and a Saturday is of the weekend.
 	s, ok = of(t, "2026-01-02", "2026-01-02", "2026-01-02", "2026-01-03", "2026-01-04", "2026-01-04").Summary()
 	require.True(t, ok)
 	assert.Equal(t, []int{2, 3}, []int{s.Median, s.Weekend})
 	// Midnight joins to the day, any other time does not.
-	p = New()
+	p = survey.New()
 	for _, nanos := range []int64{0, 0, 1} {
 		p.Add(datetext.Moment{Day: day(t, "2026-01-02"), Clock: datetext.Seconds, Nanos: nanos})
 	}
@@ -198,7 +199,7 @@ func TestPartsOfAProfileLoseNothing(t *testing.T) {
 		moments = append(moments, m)
 	}
 	zoned, weekend, placeholders := 0, 0, 0
-	whole := New()
+	whole := survey.New()
 	for _, m := range moments {
 		whole.Add(m)
 		if m.HasOffset {
@@ -218,9 +219,9 @@ func TestPartsOfAProfileLoseNothing(t *testing.T) {
 	assert.Equal(t, placeholders, want.Sentinels[0].Count+want.Sentinels[1].Count)
 	assert.Len(t, want.Suspicious, 1)
 	for pieces := 2; pieces < 40; pieces += 9 {
-		joined := New()
+		joined := survey.New()
 		for piece := range pieces {
-			part := New()
+			part := survey.New()
 			for _, m := range moments[piece*len(moments)/pieces : (piece+1)*len(moments)/pieces] {
 				part.Add(m)
 			}

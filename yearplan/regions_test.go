@@ -1,4 +1,4 @@
-package yearplan
+package yearplan_test
 
 import (
 	"slices"
@@ -10,14 +10,15 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/yearplan"
 )
 
 // daysOffOf returns the days off of "IE 2024" or "GB-SCT 2022": the region, its
 // set, and the year's first and last day.
-func daysOffOf(t *testing.T, name string) (region *Region, set *daysoff.Set, first, last civil.Day) {
+func daysOffOf(t *testing.T, name string) (region *yearplan.Region, set *daysoff.Set, first, last civil.Day) {
 	t.Helper()
 	code, yearText, _ := strings.Cut(name, " ")
-	region, err := RegionOf(code)
+	region, err := yearplan.RegionOf(code)
 	require.NoError(t, err)
 	first, err = civil.Parse(yearText + "-01-01")
 	require.NoError(t, err)
@@ -40,7 +41,7 @@ func TestRegionsAsPublished(t *testing.T) {
 		assert.GreaterOrEqual(t, first.Year(), region.VerifiedFrom, name)
 		assert.LessOrEqual(t, first.Year(), region.VerifiedTo, name)
 	}
-	for _, code := range Regions() {
+	for _, code := range yearplan.Regions() {
 		assert.GreaterOrEqual(t, tested[code], 3, "%s is held against three years", code)
 	}
 }
@@ -71,9 +72,9 @@ func TestWorkedWeekendsMakeUpForBridges(t *testing.T) {
 // exchange.
 func TestDaysOffOfRegionsDoNotCollide(t *testing.T) {
 	days := 0
-	for _, code := range Regions() {
-		for _, part := range append(readRegion(code).Subdivisions, code) {
-			region, err := RegionOf(part)
+	for _, code := range yearplan.Regions() {
+		for _, part := range append(yearplan.ReadRegion(code).Subdivisions, code) {
+			region, err := yearplan.RegionOf(part)
 			require.NoError(t, err)
 			set := daysoff.NewSet(region.Rules, region.Weekend)
 			from, to := civil.FirstOfYear(region.VerifiedFrom), civil.FirstOfYear(region.VerifiedTo+1)-1
@@ -103,8 +104,8 @@ func TestDaysOffOfRegionsDoNotCollide(t *testing.T) {
 }
 
 func TestEveryRegionIsWhole(t *testing.T) {
-	for _, code := range Regions() {
-		region := readRegion(code)
+	for _, code := range yearplan.Regions() {
+		region := yearplan.ReadRegion(code)
 		assert.Equal(t, code, region.Code)
 		assert.NotEmpty(t, region.Name)
 		assert.NotEmpty(t, region.Weekend)
@@ -118,7 +119,7 @@ func TestEveryRegionIsWhole(t *testing.T) {
 			}
 		}
 		for _, part := range region.Subdivisions {
-			_, err := RegionOf(part)
+			_, err := yearplan.RegionOf(part)
 			assert.NoError(t, err)
 		}
 	}
@@ -131,13 +132,13 @@ func TestEveryRegionIsWhole(t *testing.T) {
 		"NL-NH":  "the days off of NL are the same in all its subdivisions: use NL",
 		"GB-SCO": `unknown region "GB-SCO". Did you mean GB-SCT?`,
 	} {
-		_, err := RegionOf(code)
+		_, err := yearplan.RegionOf(code)
 		assert.ErrorContains(t, err, fault)
 	}
 }
 
 func TestDaysOffOfThePlan(t *testing.T) {
-	p, err := Read("p", []byte(`roundyear: 1
+	p, err := yearplan.Read("p", []byte(`roundyear: 1
 days_off:
   - region: IE
   - {region: de-by, prefix: by}
@@ -154,11 +155,11 @@ days_off:
 	assert.Equal(t, "5 January; on a Saturday it is taken 2 days later; on a Sunday it is taken 1 day later", p.DaysOff[2].Rule.Why())
 	assert.Equal(t, "2026-05-02, and the Friday on or before 5 June, from 2020-01-01 to 2030-12-31", p.DaysOff[3].Rule.Why())
 	assert.Equal(t, "closures.ics", p.DaysOff[4].File)
-	p, err = Read("p", []byte("roundyear: 1\ndays_off: [{name: Pesach, when: {calendar: hebrew, month: 7, day: 15}}, {name: Adar, when: {calendar: hebrew, month: 5L, day: 1}}]\n"))
+	p, err = yearplan.Read("p", []byte("roundyear: 1\ndays_off: [{name: Pesach, when: {calendar: hebrew, month: 7, day: 15}}, {name: Adar, when: {calendar: hebrew, month: 5L, day: 1}}]\n"))
 	require.NoError(t, err)
 	assert.Equal(t, "2026-04-02", p.DaysOff[0].Rule.When.In(2026)[0].String())
 	assert.Equal(t, "day 1 of month 5L in the calendar hebrew", p.DaysOff[1].Rule.Why())
-	p, err = Read("p", []byte("roundyear: 1\ndays_off: [{name: A, when: {rrule: 'FREQ=YEARLY;BYMONTH=6;BYDAY=1MO'}, since: 2025}]\n"))
+	p, err = yearplan.Read("p", []byte("roundyear: 1\ndays_off: [{name: A, when: {rrule: 'FREQ=YEARLY;BYMONTH=6;BYDAY=1MO'}, since: 2025}]\n"))
 	require.NoError(t, err)
 	assert.Equal(t, "2026-06-01", p.DaysOff[0].Rule.When.In(2026)[0].String())
 	assert.Equal(t, "the rule FREQ=YEARLY;BYMONTH=6;BYDAY=1MO, since 2025-01-01", p.DaysOff[0].Rule.Why())
@@ -188,13 +189,13 @@ days_off:
 		"days_off: [{region: IE, prefix: My Set}]":                                                "a prefix becomes part of column names",
 		"days_off: [{name: A, when: {easter: 1}, kind: holy}]":                                    `days_off.kind must be statutory, bank, elective, marked, closure or worked, not "holy"`,
 	} {
-		_, err := Read("p", []byte("roundyear: 1\n"+plan+"\n"))
+		_, err := yearplan.Read("p", []byte("roundyear: 1\n"+plan+"\n"))
 		assert.ErrorContains(t, err, fault)
 	}
 }
 
 func TestScopesOfThePlansOwnRules(t *testing.T) {
-	p, err := Read("p", []byte(`roundyear: 1
+	p, err := yearplan.Read("p", []byte(`roundyear: 1
 days_off:
   - {region: de-by}
   - {region: NL, prefix: nl}
@@ -233,7 +234,7 @@ func TestHolidaysBeginWhenTheyBegan(t *testing.T) {
 		{"HU", "Good Friday", 2017}, {"CA-ON", "Family Day", 2008}, {"CA-BC", "Family Day", 2013}, {"US", "Juneteenth", 2021}, {"IE", "Saint Brigid's Day", 2023},
 		{"DE", "German Unity Day", 1990}, {"ZA", "Freedom Day", 1995}, {"MX", "Constitution Day", 2006}, {"PL", "Epiphany", 2011},
 	} {
-		region, err := RegionOf(c.region)
+		region, err := yearplan.RegionOf(c.region)
 		require.NoError(t, err)
 		first := 0
 		for _, one := range daysoff.NewSet(region.Rules, region.Weekend).Between(civil.FirstOfYear(1950), civil.FirstOfYear(2030)-1) {

@@ -1,4 +1,4 @@
-package yearplan
+package yearplan_test
 
 import (
 	"bytes"
@@ -14,6 +14,7 @@ import (
 	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/dimension"
+	"roundyear/yearplan"
 )
 
 const whole = `
@@ -74,10 +75,10 @@ model:
 `
 
 func TestAWholePlan(t *testing.T) {
-	p, err := Read("roundyear.yaml", []byte(whole))
+	p, err := yearplan.Read("roundyear.yaml", []byte(whole))
 	require.NoError(t, err)
 	assert.Equal(t, calendar.WeekRule{First: civil.Sunday, MinDays: 1}, p.Weeks)
-	assert.Equal(t, []Join{{"sales", "sold_at"}, {"budget", "month"}}, p.Range.Cover)
+	assert.Equal(t, []yearplan.Join{{"sales", "sold_at"}, {"budget", "month"}}, p.Range.Cover)
 	assert.Equal(t, 1, p.Range.PadYears)
 	assert.Equal(t, []string{"en-IE", "nl"}, []string{p.Names[0].Tag, p.Names[1].Tag})
 	labels := map[string][2]string{}
@@ -90,24 +91,24 @@ func TestAWholePlan(t *testing.T) {
 		"tax": {"FY2026", "FY2026 P12"}, "group": {"FY2027", "FY2027 P01"}, "works": {"FY2026", "FY2026 P07"},
 	}, labels)
 	assert.Equal(t, []dimension.SpecialRow{dimension.Unknown, {Name: "not_yet", Key: -9, Label: "Open", BlankFlags: true, NumbersAreKey: true}}, p.Special)
-	assert.Equal(t, Clock{900, []dimension.DayPart{{Name: "morning", Starts: 21600}, {Name: "afternoon", Starts: 43200}, {Name: "night", Starts: 79200}}}, p.Clock)
-	assert.Equal(t, Dates{Column: "sold_at", Pattern: "dd/MM/yyyy HH:mm", Zone: "Europe/Dublin", ToZone: "Europe/Dublin", DayStarts: "04:00"}, p.Facts[0].Dates[0])
+	assert.Equal(t, yearplan.Clock{900, []dimension.DayPart{{Name: "morning", Starts: 21600}, {Name: "afternoon", Starts: 43200}, {Name: "night", Starts: 79200}}}, p.Clock)
+	assert.Equal(t, yearplan.Dates{Column: "sold_at", Pattern: "dd/MM/yyyy HH:mm", Zone: "Europe/Dublin", ToZone: "Europe/Dublin", DayStarts: "04:00"}, p.Facts[0].Dates[0])
 	assert.Equal(t, calendar.Month, p.Facts[1].DatesOf("month").Grain)
 	assert.Equal(t, []string{"Key", "Month Name", "Is Workday", "ISO Week"}, []string{
 		p.Model.Naming.Of("date_key"), p.Model.Naming.Of("month_name"), p.Model.Naming.Of("is_workday"), p.Model.Naming.Of("iso_week")})
-	assert.Equal(t, "fiscalMonthName", Naming{Case: "camel"}.Of("fiscal_month_name"))
+	assert.Equal(t, "fiscalMonthName", yearplan.Naming{Case: "camel"}.Of("fiscal_month_name"))
 	catalogue, err := p.Catalogue()
 	require.NoError(t, err)
 	assert.Contains(t, catalogue.Groups(), "tax")
 }
 
 func TestTheLeastPlan(t *testing.T) {
-	p, err := Read("p.yaml", []byte("roundyear: 1\n"))
+	p, err := yearplan.Read("p.yaml", []byte("roundyear: 1\n"))
 	require.NoError(t, err)
 	set, err := p.Set()
 	require.NoError(t, err)
 	assert.Equal(t, "fiscal", set.Fiscal[0].Name())
-	p, err = Read("p.yaml", []byte("roundyear: 1\nweekend: []\ncalendars:\nlanguage: de\n"))
+	p, err = yearplan.Read("p.yaml", []byte("roundyear: 1\nweekend: []\ncalendars:\nlanguage: de\n"))
 	require.NoError(t, err)
 	assert.Empty(t, p.Weekend)
 	assert.Equal(t, "de", p.Names[0].Tag)
@@ -158,7 +159,7 @@ func TestFaults(t *testing.T) {
 		"holds itself":     {"roundyear: 1\nweekend: &x [*x]\n", "p, line 2, column 14: weekend must be a weekday such as monday or mon, not a list"},
 		"clock":            {"roundyear: 1\nclock: {grain: 7 minutes}\n", "p, line 2, column 8: clock: a step of 420 seconds does not divide the day evenly"},
 	} {
-		_, err := Read("p", []byte(c.plan))
+		_, err := yearplan.Read("p", []byte(c.plan))
 		if assert.Error(t, err, name) {
 			assert.Equal(t, c.fault, err.Error(), name)
 		}
@@ -166,7 +167,7 @@ func TestFaults(t *testing.T) {
 }
 
 func TestAllFaultsAreToldInTheOrderOfTheLines(t *testing.T) {
-	_, err := Read("p", []byte(`roundyear: 1
+	_, err := yearplan.Read("p", []byte(`roundyear: 1
 calendars:
   retail:
     weeks: {ends_on: saturday, last_in: january, split: 4-4-4}
@@ -174,7 +175,7 @@ calendars:
 weekdn: [friday]
 language: [xx-unknown]
 `))
-	var faults Faults
+	var faults yearplan.Faults
 	require.ErrorAs(t, err, &faults)
 	var lines []int
 	for _, fault := range faults {
@@ -185,27 +186,27 @@ language: [xx-unknown]
 
 func TestSplits(t *testing.T) {
 	for text, want := range map[string]int{"4-4-5": 12, "13x4": 13, "13 × 4": 13, "13": 4, "26-26": 2, "52": 1} {
-		weeks, err := weeksOf([]string{text})
+		weeks, err := yearplan.WeeksOf([]string{text})
 		require.NoError(t, err, text)
 		assert.Len(t, weeks, want, text)
 	}
 	for _, text := range []string{"5-5", "14x4", "53", "0-52"} {
-		_, err := weeksOf([]string{text})
+		_, err := yearplan.WeeksOf([]string{text})
 		assert.Error(t, err, text)
 	}
-	weeks, err := weeksOf([]string{"4", "5", "4"})
+	weeks, err := yearplan.WeeksOf([]string{"4", "5", "4"})
 	require.NoError(t, err)
 	assert.Len(t, weeks, 12)
 }
 
 func TestSteps(t *testing.T) {
 	for text, want := range map[string]int{"seconds": 1, "minutes": 60, "15 minutes": 900, "15m": 900, "30 s": 30, "hour": 3600, "Minute": 60} {
-		step, ok := ParseStep(text)
+		step, ok := yearplan.ParseStep(text)
 		assert.True(t, ok, text)
 		assert.Equal(t, want, step, text)
 	}
 	for _, text := range []string{"", "0 minutes", "days", "-1m", "1.5 minutes"} {
-		_, ok := ParseStep(text)
+		_, ok := yearplan.ParseStep(text)
 		assert.False(t, ok, text)
 	}
 }
@@ -213,7 +214,7 @@ func TestSteps(t *testing.T) {
 // The schema takes what the program takes, and refuses what it refuses for its
 // form.
 func TestTheSchemaAgreesWithTheProgram(t *testing.T) {
-	text, err := Schema()
+	text, err := yearplan.Schema()
 	require.NoError(t, err)
 	parsed, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
 	require.NoError(t, err)
@@ -228,7 +229,7 @@ func TestTheSchemaAgreesWithTheProgram(t *testing.T) {
 		"weekend: [friday]": false, "roundyear: 1\nweekdn: [friday]": false, "roundyear: 1\nweeks: {min_days: 9}": false,
 		"roundyear: 1\nrange: {whole: months}": false, "roundyear: 1\ncalendars: {f: {month: {starts: may}}}": false,
 	} {
-		_, err := Read("p", []byte(plan))
+		_, err := yearplan.Read("p", []byte(plan))
 		assert.Equal(t, right, err == nil, plan)
 		var document any
 		require.NoError(t, yaml.Load([]byte(plan), &document))
@@ -248,9 +249,9 @@ func FuzzRead(f *testing.F) {
 		"  - {name: B, when: [{rrule: FREQ=MONTHLY;BYDAY=-1FR}, {weekday: mon, nth: -1, month: 5}, {dates: [2026-01-01]}], observe: nearest}\nsites: {A: {open: [mon], opens: {when: {easter: 1}}, closures: {from: 2026-01-01}}}\n")
 	f.Add("roundyear: 1\ncalendars: {f: [{years: [{year: 2024, starts: [2024-01-01]}]}]}\n")
 	f.Fuzz(func(t *testing.T, content string) {
-		p, err := Read("p", []byte(content))
+		p, err := yearplan.Read("p", []byte(content))
 		if err != nil {
-			for _, fault := range err.(Faults) {
+			for _, fault := range err.(yearplan.Faults) {
 				if fault.Line < 1 || fault.Column < 0 || fault.What == "" {
 					t.Fatalf("%+v", fault)
 				}

@@ -1,4 +1,4 @@
-package decimal
+package decimal_test
 
 import (
 	"math/big"
@@ -7,11 +7,13 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"roundyear/facts/decimal"
 )
 
-func of(t testing.TB, text string) Decimal {
+func of(t testing.TB, text string) decimal.Decimal {
 	t.Helper()
-	number, err := Parse([]byte(text))
+	number, err := decimal.Parse([]byte(text))
 	require.NoError(t, err, text)
 	return number
 }
@@ -28,21 +30,21 @@ func TestParse(t *testing.T) {
 		assert.Equal(t, want, of(t, text).String(), text)
 	}
 	for _, text := range []string{"", "-", ".", "1,5", "1 000", "€5", "1.2.3", "abc", "1e", "1e+", "1ex", "0x10", "NaN", "Inf", "--1"} {
-		_, err := Parse([]byte(text))
-		assert.ErrorIs(t, err, ErrNotANumber, text)
+		_, err := decimal.Parse([]byte(text))
+		assert.ErrorIs(t, err, decimal.ErrNotANumber, text)
 	}
 	for _, text := range []string{"1e101", "1e-101", "0." + strings.Repeat("1", 101), strings.Repeat("9", 201), "1.5e-100"} {
-		_, err := Parse([]byte(text))
-		assert.ErrorIs(t, err, ErrTooLong, text)
+		_, err := decimal.Parse([]byte(text))
+		assert.ErrorIs(t, err, decimal.ErrTooLong, text)
 	}
 }
 
 func TestAddIsExact(t *testing.T) {
 	assert.Equal(t, "0.3", of(t, "0.1").Add(of(t, "0.2")).String())
 	assert.Equal(t, "10.05", of(t, "10").Add(of(t, "0.05")).String())
-	assert.Equal(t, "9223372036854775808", of(t, "9223372036854775807").Add(OfInt(1)).String())
-	assert.Equal(t, "-9223372036854775809", of(t, "-9223372036854775808").Add(OfInt(-1)).String())
-	sum := Decimal{}
+	assert.Equal(t, "9223372036854775808", of(t, "9223372036854775807").Add(decimal.OfInt(1)).String())
+	assert.Equal(t, "-9223372036854775809", of(t, "-9223372036854775808").Add(decimal.OfInt(-1)).String())
+	sum := decimal.Decimal{}
 	for range 1_000_000 {
 		sum = sum.Add(of(t, "0.01"))
 	}
@@ -69,9 +71,9 @@ func TestBetween(t *testing.T) {
 }
 
 func TestTextPads(t *testing.T) {
-	assert.Equal(t, "5.00", OfInt(5).Text(2))
+	assert.Equal(t, "5.00", decimal.OfInt(5).Text(2))
 	assert.Equal(t, "5.125", of(t, "5.125").Text(2), "digits are never dropped")
-	assert.Equal(t, "0.00", Decimal{}.Text(2))
+	assert.Equal(t, "0.00", decimal.Decimal{}.Text(2))
 }
 
 func TestCmp(t *testing.T) {
@@ -86,8 +88,8 @@ func FuzzAdd(f *testing.F) {
 	f.Add("9223372036854775807", "0.01")
 	f.Add("-1e18", "1e-18")
 	f.Fuzz(func(t *testing.T, a, b string) {
-		first, firstErr := Parse([]byte(a))
-		second, secondErr := Parse([]byte(b))
+		first, firstErr := decimal.Parse([]byte(a))
+		second, secondErr := decimal.Parse([]byte(b))
 		if firstErr != nil || secondErr != nil {
 			return
 		}

@@ -1,9 +1,10 @@
-package daylist
+package daylist_test
 
 import (
 	"testing"
 
 	"roundyear/daysoff"
+	"roundyear/internal/daylist"
 )
 
 // Whatever comes as a calendar is read or refused: its days have a date, and what
@@ -18,7 +19,7 @@ func FuzzReadICalendar(f *testing.F) {
 		if len(content) > 4000 {
 			t.Skip()
 		}
-		rules, err := ReadICalendar("c.ics", []byte(content), daysoff.Closure)
+		rules, err := daylist.ReadICalendar("c.ics", []byte(content), daysoff.Closure)
 		if err != nil {
 			if err.Error() == "" {
 				t.Fatal("a fault without words")
@@ -55,7 +56,7 @@ func FuzzTables(f *testing.F) {
 		if len(content) > 4000 {
 			t.Skip()
 		}
-		if tables, err := Tables("p.html", []byte(content)); err == nil {
+		if tables, err := daylist.Tables("p.html", []byte(content)); err == nil {
 			for _, table := range tables {
 				cells := 0
 				for _, row := range table.Rows {
@@ -66,12 +67,12 @@ func FuzzTables(f *testing.F) {
 				}
 			}
 			for _, wish := range []string{"", "1", "a"} {
-				if picked, err := PickTable("p.html", tables, wish, "date", "name"); err == nil && len(picked.Rows) < 2 {
+				if picked, err := daylist.PickTable("p.html", tables, wish, "date", "name"); err == nil && len(picked.Rows) < 2 {
 					t.Fatalf("%q has no rows", content)
 				}
 			}
 		}
-		if table, err := ReadJSON("l.json", []byte(content)); err == nil && len(table.Rows) == 0 {
+		if table, err := daylist.ReadJSON("l.json", []byte(content)); err == nil && len(table.Rows) == 0 {
 			t.Fatal("a list without a header")
 		}
 	})

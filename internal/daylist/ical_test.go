@@ -1,4 +1,4 @@
-package daylist
+package daylist_test
 
 import (
 	"bytes"
@@ -12,6 +12,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/internal/daylist"
 )
 
 func calendarOf(events ...string) []byte {
@@ -55,14 +56,14 @@ func TestDaysOfRecurringEvents(t *testing.T) {
 		{"DTSTART;TZID=Europe/Dublin:20260601T180000\nRRULE:FREQ=DAILY;UNTIL=20260603T165959Z", 2026, 2026, "2026-06-01, 2026-06-02"},
 		{"DTSTART;VALUE=DATE:20261231\nDTEND;VALUE=DATE:20270103\nRRULE:FREQ=YEARLY;COUNT=2", 2026, 2028, "2026-12-31, 2027-01-01, 2027-01-02, 2027-12-31, 2028-01-01, 2028-01-02"},
 	} {
-		rules, err := ReadICalendar("c.ics", calendarOf("SUMMARY:A\n"+c.event), daysoff.Closure)
+		rules, err := daylist.ReadICalendar("c.ics", calendarOf("SUMMARY:A\n"+c.event), daysoff.Closure)
 		require.NoError(t, err, c.event)
 		assert.Equal(t, c.want, daysOf(rules[0], c.from, c.to), c.event)
 	}
 }
 
 func TestEventsOfACalendar(t *testing.T) {
-	rules, err := ReadICalendar("c.ics", append([]byte("\xef\xbb\xbf"), calendarOf(
+	rules, err := daylist.ReadICalendar("c.ics", append([]byte("\xef\xbb\xbf"), calendarOf(
 		"SUMMARY:Stock\n taking\nDTSTART:20260105\nDTEND:20260106",
 		"SUMMARY:Summer closure\nDTSTART;VALUE=DATE:20260803\nDTEND;VALUE=DATE:20260808",
 		"SUMMARY:Evening\nDTSTART;TZID=Europe/Dublin:20260401T183000\nDTEND;TZID=Europe/Dublin:20260401T220000",
@@ -86,7 +87,7 @@ func TestEventsOfACalendar(t *testing.T) {
 }
 
 func TestWhatEventsAre(t *testing.T) {
-	rules, err := ReadICalendar("c.ics", []byte("BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:-//x//y//EN\n"+
+	rules, err := daylist.ReadICalendar("c.ics", []byte("BEGIN:VCALENDAR\nVERSION:2.0\nPRODID:-//x//y//EN\n"+
 		"BEGIN:VEVENT\nUID:a\nDTSTAMP:20260101T000000Z\nSUMMARY:Eve\nDTSTART:20261224\nCATEGORIES:Feast,statutory,Half day\nEND:VEVENT\n"+
 		"BEGIN:VEVENT\nUID:b\nDTSTAMP:20260101T000000Z\nSUMMARY:Fair\nDTSTART:20260619\nCATEGORIES:MARKED\nEND:VEVENT\n"+
 		"BEGIN:VEVENT\nUID:c\nDTSTAMP:20260101T000000Z\nSUMMARY:Called off\nDTSTART:20260620\nSTATUS:CANCELLED\nEND:VEVENT\n"+
@@ -118,7 +119,7 @@ func TestCalendarsThatAreWrong(t *testing.T) {
 		"event 1 (no title): it is 3653 days long":   calendarOf("DTSTART:20260101\nDTEND:20360102"),
 		"is not an iCalendar file (RFC 5545)":        []byte("<html>"),
 	} {
-		_, err := ReadICalendar("c.ics", content, daysoff.Closure)
+		_, err := daylist.ReadICalendar("c.ics", content, daysoff.Closure)
 		assert.ErrorContains(t, err, "c.ics: "+fault)
 	}
 }
@@ -128,26 +129,26 @@ func TestWhatIsWrittenIsReadAgain(t *testing.T) {
 		Moves: []daysoff.Move{{From: civil.Sunday, By: -1}}}
 	set := daysoff.NewSet([]*daysoff.Rule{rule}, []civil.Weekday{civil.Saturday, civil.Sunday})
 	var out bytes.Buffer
-	require.NoError(t, WriteICalendar(&out, verified(set.Between(civil.MustOf(2024, 1, 1), civil.MustOf(2025, 12, 31))), "en", civil.MustOf(2026, 3, 15)))
+	require.NoError(t, daylist.WriteICalendar(&out, verified(set.Between(civil.MustOf(2024, 1, 1), civil.MustOf(2025, 12, 31))), "en", civil.MustOf(2026, 3, 15)))
 	assert.Contains(t, out.String(), "DTSTART;VALUE=DATE:20250426\r\n")
 	assert.True(t, strings.HasPrefix(out.String(), "BEGIN:VCALENDAR\r\n"))
-	rules, err := ReadICalendar("c.ics", out.Bytes(), daysoff.Closure)
+	rules, err := daylist.ReadICalendar("c.ics", out.Bytes(), daysoff.Closure)
 	require.NoError(t, err)
 	require.Len(t, rules, 2)
 	assert.Equal(t, daysoff.Statutory, rules[1].Kind)
 	var later bytes.Buffer
-	require.NoError(t, WriteICalendar(&later, verified(set.Between(civil.MustOf(2025, 1, 1), civil.MustOf(2025, 12, 31))), "en", civil.MustOf(2026, 3, 15)))
+	require.NoError(t, daylist.WriteICalendar(&later, verified(set.Between(civil.MustOf(2025, 1, 1), civil.MustOf(2025, 12, 31))), "en", civil.MustOf(2026, 3, 15)))
 	uid := regexp.MustCompile(`UID:(20250427-.*@roundyear)`)
 	assert.Equal(t, uid.FindString(out.String()), uid.FindString(later.String()), "the same in a shorter list")
 	assert.NotEmpty(t, uid.FindString(later.String()))
 	assert.Equal(t, "King's Day; a feast, with a comma (of 2025-04-27): 2025-04-26", rules[1].Name+": "+daysOf(rules[1], 2024, 2026))
-	assert.ErrorContains(t, WriteICalendar(&out, nil, "en", 0), "there are no days off to write")
+	assert.ErrorContains(t, daylist.WriteICalendar(&out, nil, "en", 0), "there are no days off to write")
 }
 
-func verified(all []daysoff.DayOff) []Entry {
-	var entries []Entry
+func verified(all []daysoff.DayOff) []daylist.Entry {
+	var entries []daylist.Entry
 	for _, one := range all {
-		entries = append(entries, Entry{one, true})
+		entries = append(entries, daylist.Entry{one, true})
 	}
 	return entries
 }
@@ -156,8 +157,8 @@ func TestADayKeptOnBothDaysIsWrittenOnBoth(t *testing.T) {
 	rule := &daysoff.Rule{Name: "Fair", Kind: daysoff.Statutory, When: daysoff.OnDate{Month: 5, Day: 3}, Moves: []daysoff.Move{{From: civil.Sunday, By: 1}}, KeepBoth: true}
 	own := civil.MustOf(2026, 5, 3)
 	var out bytes.Buffer
-	require.NoError(t, WriteICalendar(&out, []Entry{{daysoff.DayOff{Rule: rule, Own: own, TakenOn: own + 1}, false}}, "en", own))
-	rules, err := ReadICalendar("c.ics", out.Bytes(), daysoff.Closure)
+	require.NoError(t, daylist.WriteICalendar(&out, []daylist.Entry{{daysoff.DayOff{Rule: rule, Own: own, TakenOn: own + 1}, false}}, "en", own))
+	rules, err := daylist.ReadICalendar("c.ics", out.Bytes(), daysoff.Closure)
 	require.NoError(t, err)
 	require.Len(t, rules, 2)
 	assert.Equal(t, "Fair: 2026-05-03", rules[0].Name+": "+daysOf(rules[0], 2026, 2026))

@@ -1,4 +1,4 @@
-package publish
+package publish_test
 
 import (
 	"encoding/json"
@@ -11,9 +11,10 @@ import (
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/publish"
 )
 
-func model(t testing.TB, names ...string) *Model {
+func model(t testing.TB, names ...string) *publish.Model {
 	t.Helper()
 	retail, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "retail", EndsOn: civil.Saturday, LastIn: civil.January, Split: []int{13, 13, 13, 13}})
 	require.NoError(t, err)
@@ -29,14 +30,14 @@ func model(t testing.TB, names ...string) *Model {
 	}
 	grain, err := set.Grain("day")
 	require.NoError(t, err)
-	m := Describe(catalogue, attributes, columns, grain)
+	m := publish.Describe(catalogue, attributes, columns, grain)
 	m.Name, m.Files = "dates", []string{"dates.csv"}
 	return m
 }
 
 func TestHierarchiesGoFromCoarseToFine(t *testing.T) {
 	m := model(t, "core", "weeks", "retail")
-	assert.Equal(t, []Hierarchy{
+	assert.Equal(t, []publish.Hierarchy{
 		{"year", []string{"year", "half_label", "quarter_label", "month_label", "date"}},
 		{"week", []string{"week_year", "week_label", "date"}},
 		{"iso", []string{"iso_year", "iso_week_label", "date"}},
@@ -57,17 +58,17 @@ func TestWhatIsHidden(t *testing.T) {
 func TestDescriptionsAreKnownAgain(t *testing.T) {
 	m := model(t, "date_key", "date", "month", "month_name")
 	m.Special = []dimension.SpecialRow{dimension.Unknown}
-	m.Roles = []Role{{Facts: "orders", Files: []string{"a.csv", "b.csv"}, Date: "ordered", Key: "ordered_key", Main: true, Prefix: "ordered_"},
+	m.Roles = []publish.Role{{Facts: "orders", Files: []string{"a.csv", "b.csv"}, Date: "ordered", Key: "ordered_key", Main: true, Prefix: "ordered_"},
 		{Facts: "orders", Files: []string{"a.csv", "b.csv"}, Date: "paid", Key: "paid_key", Prefix: "paid_"}}
 	text, err := m.DataPackage()
 	require.NoError(t, err)
 	assert.True(t, json.Valid(text))
-	assert.True(t, IsOurs(text))
-	assert.False(t, IsOurs([]byte(`{"name":"mine"}`)))
-	assert.False(t, IsOurs([]byte("no JSON")))
+	assert.True(t, publish.IsOurs(text))
+	assert.False(t, publish.IsOurs([]byte(`{"name":"mine"}`)))
+	assert.False(t, publish.IsOurs([]byte("no JSON")))
 	page := m.Page()
-	assert.True(t, IsOurPage(page))
-	assert.False(t, IsOurPage([]byte("# Mine\n")))
+	assert.True(t, publish.IsOurPage(page))
+	assert.False(t, publish.IsOurPage([]byte("# Mine\n")))
 	assert.Contains(t, string(page), "add the prefix `paid_` to its column names (`paid_month_name`)")
 	assert.Contains(t, string(page), "| unknown | -1 | Unknown |")
 	assert.Contains(t, string(text), `"paid_month_name": "month_name"`)

@@ -1,4 +1,4 @@
-package sample
+package sample_test
 
 import (
 	"bytes"
@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/internal/sample"
 )
 
 func records(t *testing.T, files map[string]*bytes.Buffer, name string) [][]string {
@@ -27,7 +28,7 @@ func records(t *testing.T, files map[string]*bytes.Buffer, name string) [][]stri
 func written(t *testing.T) map[string]*bytes.Buffer {
 	t.Helper()
 	files := map[string]*bytes.Buffer{}
-	require.NoError(t, Write(func(path string) (io.Writer, error) {
+	require.NoError(t, sample.Write(func(path string) (io.Writer, error) {
 		files[path] = &bytes.Buffer{}
 		return files[path], nil
 	}))
@@ -46,8 +47,8 @@ type full struct{}
 func (full) Write([]byte) (int, error) { return 0, syscall.ENOSPC }
 
 func TestASampleThatCannotBeWrittenIsAnError(t *testing.T) {
-	assert.ErrorIs(t, Write(func(string) (io.Writer, error) { return full{}, nil }), syscall.ENOSPC)
-	assert.ErrorIs(t, Write(func(string) (io.Writer, error) { return nil, syscall.EACCES }), syscall.EACCES)
+	assert.ErrorIs(t, sample.Write(func(string) (io.Writer, error) { return full{}, nil }), syscall.ENOSPC)
+	assert.ErrorIs(t, sample.Write(func(string) (io.Writer, error) { return nil, syscall.EACCES }), syscall.EACCES)
 }
 
 // What the sample says of its shops is so in its receipts.
@@ -69,7 +70,7 @@ func TestTheShopsAreOpenWhenTheyAre(t *testing.T) {
 		require.False(t, day.Weekday() == civil.Sunday && dayOfMonth > 7, "%s was open on %s", row[1], day)
 		require.False(t, month == civil.December && (dayOfMonth == 25 || dayOfMonth == 26))
 		require.False(t, row[1] == "Heggenrade" && day < civil.MustOf(2025, civil.June, 14))
-		require.True(t, day >= FirstDay && day < AsOf)
+		require.True(t, day >= sample.FirstDay && day < sample.AsOf)
 	}
 	for _, row := range records(t, files, "till-a.csv") {
 		require.False(t, row[1] == "Cloghvale" && strings.Contains(row[2], "/03/2025"), "it was closed for refitting")

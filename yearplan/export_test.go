@@ -1,0 +1,7 @@
+package yearplan
+
+// What tests from outside need of the reading of plans.
+var (
+	ReadRegion = readRegion
+	WeeksOf    = weeksOf
+)
