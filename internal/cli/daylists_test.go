@@ -191,3 +191,24 @@ func workdays(table string) string {
 	}
 	return strings.Join(lines, "")
 }
+
+// Lists have no flags, so their faults advise keys of the plan.
+func TestFaultsOfListsAdviseKeysOfThePlan(t *testing.T) {
+	for content, want := range map[string]string{
+		"2026-01-05,Stocktaking\n2026-02-05,Fair\n": `has no column "name". The columns are 2026-01-05, Stocktaking. If it has another name, add it to the plan, next to file: columns: {date: Day, name: Holiday}`,
+		"2026-01-05,1\n2026-02-05,2\n":              `: columns: {date: Day, name: Holiday}`,
+		"date,nam\n2026-01-05,a\n":                  `has no column "name". Did you mean "nam"? If it has another name, add it to the plan`,
+		"day,name\n2026-01-05,a\n":                  `has no column "date". The columns are day, name. If it has another name`,
+		"# export\ndate,name\n2026-01-05,a\n":       "l.csv, line 1: is a comment and not the header. Delete the lines above the header",
+		"sep=;\ndate;name\n2026-01-05;a\n":          `l.csv, line 1: "sep=;" sets the delimiter and is not the header. Delete the lines above the header`,
+		"date,name\n2026-01-05,\"a\n":               "l.csv, line 2: a quote is not closed. Close or remove it",
+		"date,name\n2026-01-05,a,b\n":               "l.csv, line 2: 3 fields, but the header has 2. Correct the line",
+		"date,name\nsoon,a\n":                       `the first is "soon". Correct the date in the list, or add its format to the plan, next to file: pattern: dd/MM/yyyy`,
+		"date,name\n26-03-04,a\n":                   "Add the format of date to the plan, next to file: pattern: dd/MM/yyyy",
+	} {
+		folder := folderWith(t, map[string]string{"l.csv": content, "p.yaml": "roundyear: 1\ndays_off: [{file: l.csv}]\n"})
+		result := run(t, folder, "days-off", "-p", "p.yaml", "--year", "2026")
+		assert.Contains(t, result.err, want, content)
+		assert.NotContains(t, result.err, "--", content)
+	}
+}

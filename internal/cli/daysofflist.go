@@ -187,28 +187,28 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 	ctx := y.files.Context()
 	source, err := table.OpenContent(ctx, name, content)
 	if err != nil {
-		return nil, err
+		return nil, headerFault(err)
 	}
 	defer source.Close()
 	names, err := source.Find(title)
 	if err != nil {
-		return nil, err
+		return nil, columnFault(err)
 	}
-	place, err := source.Find(date)
+	dateIndex, err := source.Find(date)
 	if err != nil {
-		return nil, err
+		return nil, columnFault(err)
 	}
 	fieldOf := func(column string) func(*table.Record) string {
-		place, err := source.Find(column)
+		index, err := source.Find(column)
 		return func(record *table.Record) string {
 			if err != nil {
 				return ""
 			}
-			return strings.TrimSpace(string(record.Field(place)))
+			return strings.TrimSpace(string(record.Field(index)))
 		}
 	}
 	kind, half, expected, takenOn, bothDays := fieldOf("kind"), fieldOf("half"), fieldOf("expected"), fieldOf("taken_on"), fieldOf("both_days")
-	column := source.Columns()[place]
+	column := source.Columns()[dateIndex]
 	flags := readingFlags{pivot: 1970}
 	if list.Pattern != "" {
 		flags.patterns = []string{column + "=" + list.Pattern}
@@ -218,7 +218,7 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 		err = dates.FirstUnread()
 	}
 	if err != nil {
-		return nil, listFault(err, column)
+		return nil, dateFault(err, column)
 	}
 	var rules []*daysoff.Rule
 	var fault error
@@ -259,18 +259,51 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 	return rules, nil
 }
 
-// listFault puts keys of the plan in the place of flags, which say nothing of
-// lists.
-func listFault(err error, column string) error {
+// Faults of lists advise keys of the plan and not the flags of files of facts, which do
+// not apply to lists.
+
+// headerFault is a fault of the header of a list.
+func headerFault(err error) error {
+	return advised(err, func(fault *table.Fault) {
+		switch {
+		case strings.Contains(fault.Remedy, "--skip"):
+			fault.Remedy = "Delete the lines above the header"
+		case strings.Contains(fault.Remedy, "--header"):
+			fault.Remedy = "Add a header with the columns date and name"
+		}
+	})
+}
+
+// columnFault is a column that a list does not have.
+func columnFault(err error) error {
+	return advised(err, func(fault *table.Fault) {
+		if !strings.HasSuffix(fault.Remedy, "?") {
+			fault.Remedy += "."
+		}
+		fault.Remedy += " If it has another name, add it to the plan, next to file: columns: {date: Day, name: Holiday}"
+	})
+}
+
+// dateFault is a fault of the dates of a list, or of a line.
+func dateFault(err error, column string) error {
+	return advised(err, func(fault *table.Fault) {
+		switch {
+		case strings.Contains(fault.Remedy, "--order"):
+			fault.Remedy = fmt.Sprintf("Add the format of %s to the plan, next to file: pattern: dd/MM/yyyy", column)
+		case fault.Column != "":
+			fault.Remedy = "Correct the date in the list, or add its format to the plan, next to file: pattern: dd/MM/yyyy"
+		}
+	})
+}
+
+// advised is a fault with another remedy.
+func advised(err error, advise func(*table.Fault)) error {
 	var fault *table.Fault
 	if !errors.As(err, &fault) {
 		return err
 	}
 	own := *fault
-	own.Remedy = "Correct the date in the list, or add its format to the plan, next to file: pattern: dd/MM/yyyy"
-	if strings.Contains(fault.Remedy, "--order") {
-		own.Remedy = fmt.Sprintf("Add the format of %s to the plan, next to file: pattern: dd/MM/yyyy", column)
-	}
+	advise(&own)
 	return &own
 }
 

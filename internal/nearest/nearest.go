@@ -23,7 +23,7 @@ func Name(wanted string, names []string) string {
 		if len(name) > maxLong {
 			continue
 		}
-		distance := [2]int{levenshtein.ComputeDistance(folded(wanted), folded(name)), levenshtein.ComputeDistance(wanted, name)}
+		distance := [2]int{distanceOf(folded(wanted), folded(name)), distanceOf(wanted, name)}
 		if distance[0] < least[0] || distance[0] == least[0] && nearest != "" && distance[1] < least[1] {
 			nearest, least = name, distance
 		}
@@ -33,4 +33,27 @@ func Name(wanted string, names []string) string {
 
 func folded(name string) string {
 	return strings.NewReplacer(" ", "", "_", "").Replace(strings.ToLower(name))
+}
+
+// distanceOf is the edit distance, in which two neighbours that have changed places
+// count as one slip.
+func distanceOf(one, other string) int {
+	if areSwapped([]rune(one), []rune(other)) {
+		return 1
+	}
+	return levenshtein.ComputeDistance(one, other)
+}
+
+// areSwapped tells whether two texts differ in two neighbours that have changed places,
+// and in nothing else.
+func areSwapped(one, other []rune) bool {
+	if len(one) != len(other) {
+		return false
+	}
+	for i := range one {
+		if one[i] != other[i] {
+			return i+1 < len(one) && one[i] == other[i+1] && one[i+1] == other[i] && slices.Equal(one[i+2:], other[i+2:])
+		}
+	}
+	return false
 }
