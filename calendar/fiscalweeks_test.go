@@ -242,7 +242,7 @@ func TestExplanationsAgreeWithPeriods(t *testing.T) {
 		unit     calendar.Unit
 		day, why string
 	}{
-		{fiscalOf(t, civil.February, calendar.ByStart), calendar.Month, "2026-03-09", "the year starts in February, so March is its 2nd month"},
+		{fiscalOf(t, civil.February, calendar.ByStart), calendar.Month, "2026-03-09", "the year starts in February; March is its 2nd month"},
 		{fiscalOf(t, civil.February, calendar.ByStart), calendar.Year, "2026-01-31", "the year starts on 1 February, so this one runs from 2025-02-01 to 2026-01-31; it is named by the year in which it starts"},
 		{fiscalOf(t, civil.February, calendar.ByStart), calendar.Quarter, "2026-05-09", "month 4 of the year is one of months 4 to 6, which are quarter 2"},
 		{retail(t), calendar.Year, "2024-02-03", "the year ends on the Saturday nearest to 31 January, so this one runs from 2023-01-29 to 2024-02-03 (53 weeks); it is named by the year in which it starts"},

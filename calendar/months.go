@@ -259,7 +259,7 @@ func (c *Months) Explain(unit Unit, day civil.Day) string {
 	case unit == Month && c.IsCalendarYear():
 		return fmt.Sprintf("%s is month %d of the year", c.MonthName(month.InYear), month.InYear)
 	case unit == Month && c.NamesMonths():
-		return fmt.Sprintf("the year starts in %s, so %s is its %s month", c.starts, c.MonthName(month.InYear), ordinal(month.InYear))
+		return fmt.Sprintf("the year starts in %s; %s is its %s month", c.starts, c.MonthName(month.InYear), ordinal(month.InYear))
 	case unit == Month:
 		return fmt.Sprintf("months start on day %d and the year in %s; the month from %s to %s is its %s", c.startDay, c.starts, month.First, month.Last, ordinal(month.InYear))
 	case unit == Week:

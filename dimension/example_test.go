@@ -35,5 +35,5 @@ func ExampleCatalogue() {
 	// 2026-01-31 Sat FY2025 P12 2026-W05
 	// 2026-02-01 Sun FY2026 P01 2026-W05
 	// 2026-02-02 Mon FY2026 P01 2026-W06
-	// the year starts in February, so February is its 1st month; this is its label in the calendar, so FY2026 P01
+	// the year starts in February; February is its 1st month; this is its label in the calendar, so FY2026 P01
 }

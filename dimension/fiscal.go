@@ -94,11 +94,17 @@ func (c *Catalogue) addYearAgo(prefix string, fiscal calendar.Calendar, adjectiv
 	week := c.follow(fiscal, calendar.Week)
 	c.date(prefix+"date_year_ago", day, fmt.Sprintf("Same weekday of the same week number in the previous %syear; blank in week 53 if that year had none.", adjective), of[civil.Day]{
 		ago(calendar.YearAgo), func(r *row) string {
+			if _, found := calendar.YearAgo(fiscal, r.day); !found {
+				return fmt.Sprintf("the date is the %s of week %d, which the previous year does not have", r.weekday, week.period(r).InYear)
+			}
 			return fmt.Sprintf("the date is the %s of week %d; this is the same weekday of that week in the previous year", r.weekday, week.period(r).InYear)
 		}})
 	c.date(prefix+"date_year_ago_restated", day, fmt.Sprintf("Same weekday 52 weeks earlier, if it is in the previous %syear: after a year of 53 weeks, that year counts from its second week.", adjective), of[civil.Day]{
 		ago(calendar.YearAgoRestated), func(r *row) string {
-			return fmt.Sprintf("364 days before %s is %s, which must be in the previous year", r.day, r.day-364)
+			if _, found := calendar.YearAgoRestated(fiscal, r.day); !found {
+				return fmt.Sprintf("364 days before %s is %s, which is not in the previous year", r.day, r.day-364)
+			}
+			return fmt.Sprintf("364 days before %s is %s, which is in the previous year", r.day, r.day-364)
 		}})
 }
 

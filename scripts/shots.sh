@@ -17,7 +17,7 @@ shot normalise "roundyear normalise 'data/till-*.csv' -o clean/sales.csv; echo; 
 sed 's/4-5-4/4-4-4/; s/first_day/firstday/; s/cover: .sales.sold_at/cover: [sales.sold_on/' roundyear.yaml >wrong.yaml
 SIZE=9 GEOMETRY=158x52 shot plan 'sed -n "/^range/,/^sites/p" roundyear.yaml; roundyear plan check --as-of 2026-03-15; echo; roundyear plan check wrong.yaml'
 SIZE=9 GEOMETRY=158x52 shot days-off 'roundyear days-off GB-SCT --year 2022 --format table; echo; roundyear days-off IE --year 2026 --months'
-shot explain 'roundyear explain 2024-02-03 --column year,iso_week,fiscal_year,fiscal_month,retail_year,retail_month,retail_week,retail_date_year_ago,retail_date_year_ago_restated'
+shot explain 'roundyear explain 2024-02-03 --columns year,iso_week,fiscal_year,fiscal_month,retail_year,retail_month,retail_week,retail_date_year_ago,retail_date_year_ago_restated'
 shot build "roundyear build; echo; roundyear build --from 2026-01-26 --to 2026-02-08 --columns date,day_name,day_short_nl,month_name,fiscal_month_label,retail_week_label,retail_date_year_ago,is_workday --format table -q"
 grep -v '^2026021' dates.csv | sed -e 's/^20250704,/20250407,/' -e '/^20241225,/p' -e 's/,R2025 W31,/,R2025 W13,/' >holes.csv
 SIZE=9 GEOMETRY=158x52 shot check 'roundyear check dates.csv; echo; roundyear check holes.csv'

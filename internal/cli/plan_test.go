@@ -268,7 +268,7 @@ func TestRowsForFactsWithoutADay(t *testing.T) {
 func TestExplain(t *testing.T) {
 	folder := t.TempDir()
 	result := done(t, folder, "explain", "2026-03-09", "--columns", "fiscal_month,is_weekend", "--fiscal-start", "february")
-	assert.Equal(t, "2026-03-09, a Monday\n\nfiscal\n  fiscal_month = 2\n      the year starts in February, so March is its 2nd month, so 2\n"+
+	assert.Equal(t, "2026-03-09, a Monday\n\nfiscal\n  fiscal_month = 2\n      the year starts in February; March is its 2nd month, so 2\n"+
 		"\nworkdays\n  is_weekend = false\n      the weekend is Saturday and Sunday, and the date is a Monday, so false\n", result.out)
 	result = done(t, folder, "explain", "2026-03-09", "2026-03-10", "--json", "--as-of", "2026-03-15")
 	var days []struct {

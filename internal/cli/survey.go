@@ -421,7 +421,15 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 		if column.explainedBy != "" {
 			words = append(words, flagWords("order-per", column.explainedBy)...)
 		} else if column.fault != nil && s.reading.order == "" && note == "" {
-			words, note = append(words, "--order", "day"), "or --order month, whichever is right"
+			order, other := "day", "month"
+			reason := "whichever is right"
+			if settled := f.settledOrder(); settled != nil {
+				if settled.dates.Files[0].Decision.Order == datetext.MonthFirst {
+					order, other = other, order
+				}
+				reason = "if " + column.name + " differs from " + settled.name
+			}
+			words, note = append(words, "--order", order), "or --order "+other+", "+reason
 		}
 	}
 	for _, number := range f.numbers {
@@ -498,6 +506,20 @@ func (s *surveyCommand) print(f *surveyedFile) {
 			r.Line("      %s", next.note)
 		}
 	}
+}
+
+// settledOrder returns a column in which the order of day and month is settled; nil if
+// there is none.
+func (f *surveyedFile) settledOrder() *surveyedColumn {
+	for _, column := range f.columns {
+		if column.fault != nil || column.isParts() || column.dates.Files[0].Decision == nil {
+			continue
+		}
+		if decision := column.dates.Files[0].Decision; decision.Settled > 0 && (decision.Order == datetext.DayFirst || decision.Order == datetext.MonthFirst) {
+			return column
+		}
+	}
+	return nil
 }
 
 // isFaulty tells whether the report on the file has an attention line.

@@ -110,6 +110,23 @@ func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
 }
 
 // What the dates are of, which are in the future, and which rows end before they start.
+// Where one column of a file settles the order, the next command asks for that one in
+// the columns that leave it open.
+func TestSurveyGoesOnWithTheOrderThatItFound(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"m.csv": "ordered,paid\n01/13/2026,02/03/2026\n01/14/2026,02/04/2026\n",
+		"d.csv": "paid,ordered\n03/02/2026,13/01/2026\n04/02/2026,14/01/2026\n",
+		"o.csv": "paid\n03/02/2026\n04/02/2026\n",
+	})
+	for file, want := range map[string]string{
+		"m.csv": "next: roundyear normalise m.csv --date ordered --date paid --order month -o clean.csv\n      or --order day, if paid differs from ordered\n",
+		"d.csv": "next: roundyear normalise d.csv --date paid --order day --date ordered -o clean.csv\n      or --order month, if paid differs from ordered\n",
+		"o.csv": "next: roundyear normalise o.csv --date paid --order day -o clean.csv\n      or --order month, whichever is right\n",
+	} {
+		assert.Contains(t, attended(t, folder, "survey", file).err, want)
+	}
+}
+
 func TestSurveySaysWhatIsOddAboutDates(t *testing.T) {
 	var text strings.Builder
 	text.WriteString("ordered,delivered,week,quarter\n")
