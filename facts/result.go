@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"fmt"
 	"iter"
-	"maps"
 	"slices"
 
 	"roundyear/calendar"
@@ -21,17 +20,19 @@ type Result struct {
 	operation Operation
 	series    []series
 	low, high int
-	rows      int
+	// rows are all rows, withFacts those that are not filled.
+	rows, withFacts int
 	// scales are the decimals with which each measure is written.
 	scales []int
 }
 
-// series is the rows of one group, from one period to another; numbers are the
-// periods that have facts.
+// series is the rows of one group, from one period to another.
 type series struct {
-	group     *group
-	numbers   []int
+	group     int
+	values    []cell.Value
 	low, high int
+	// first is the first period with facts.
+	first int
 }
 
 // extraDecimals is how many decimals a mean has more than its values, and how many
@@ -57,32 +58,69 @@ func (e *TooManyRows) Error() string {
 func (t *Tally) Result() (*Result, error) {
 	r := &Result{tally: t, operation: t.operation, low: 0, high: -1}
 	for i, measure := range t.operation.Measures {
-		scale := t.scales[i]
+		scale := max(t.measures[i].scale, t.undated[i].scale)
 		if measure.Kind == Mean {
 			scale += extraDecimals
 		}
 		r.scales = append(r.scales, scale)
 	}
-	groups := sortedGroups(t.groups, len(t.operation.Groups))
-	if len(groups) == 0 {
+	if t.groups.len() == 0 {
 		return r, nil
 	}
 	r.low, r.high = t.bounds()
-	for _, g := range groups {
-		s := series{group: g, numbers: slices.Sorted(maps.Keys(g.entries)), low: r.low, high: r.high}
+	for _, g := range t.sortedGroups() {
+		s := series{group: g.number, low: r.low, high: r.high}
+		for _, value := range g.values {
+			s.values = append(s.values, cell.OfText(value))
+		}
+		first, last, withFacts := t.extent(g.number)
+		s.first = first
 		if t.operation.Span != SpanAll {
-			s.low = s.numbers[0]
+			s.low = first
 		}
 		if t.operation.Span == SpanOwn {
-			s.high = s.numbers[len(s.numbers)-1]
+			s.high = last
 		}
 		r.rows += s.high - s.low + 1
+		r.withFacts += withFacts
 		r.series = append(r.series, s)
 	}
 	if most := cmp.Or(t.operation.MaxRows, DefaultMaxRows); r.rows > most {
-		return nil, &TooManyRows{r.rows, most, r.Periods(), len(groups), t.summary.First, t.summary.Last}
+		return nil, &TooManyRows{r.rows, most, r.Periods(), len(r.series), t.summary.First, t.summary.Last}
 	}
 	return r, nil
+}
+
+// extent returns the first and the last period in which a group has facts, and in how
+// many it has some.
+func (t *Tally) extent(group int) (first, last, withFacts int) {
+	list := &t.pages[group]
+	for at, page := range list.pages {
+		if page == noPage {
+			continue
+		}
+		for i := range uint32(pageCells) {
+			if t.cells.record(page + i)[0] == 0 {
+				continue
+			}
+			last = (list.base+at)<<pageBits + int(i)
+			if withFacts == 0 {
+				first = last
+			}
+			withFacts++
+		}
+	}
+	return first, last, withFacts
+}
+
+// factsOf returns the cell of a group and period; it is false if that has no facts.
+func (t *Tally) factsOf(group, period int) (uint32, bool) {
+	page := t.pages[group].page(period >> pageBits)
+	if page == noPage {
+		return 0, false
+	}
+	cell := page + uint32(period&(pageCells-1))
+	return cell, t.cells.record(cell)[0] > 0
 }
 
 // bounds returns the first and last period that any group can have: those of the
@@ -100,33 +138,41 @@ func (t *Tally) bounds() (low, high int) {
 	return low, high
 }
 
-func (r *Result) number(measure int, s state) decimal.Decimal {
-	switch r.operation.Measures[measure].Kind {
+// number is a measure of a cell.
+func (r *Result) number(measure int, cell uint32) decimal.Decimal {
+	a := &r.tally.measures[measure]
+	switch a.kind {
 	case Mean:
-		return s.value.Over(s.count, r.scales[measure])
+		return a.of(cell).Over(a.values(a.cells.record(cell)), r.scales[measure])
 	case Count:
-		return decimal.OfInt(s.count)
+		return decimal.OfInt(a.values(a.cells.record(cell)))
 	}
-	return s.value
+	return a.of(cell)
 }
 
-// walk goes through the periods of one group in time order.
+// walk goes through the periods of one group in time order, from any of them on.
 type walk struct {
 	result *Result
-	series series
-	// next is the index of the next period with facts.
-	next  int
-	known []knownValues
+	series *series
+	known  []knownValues
+	// text is the digits of the value that is written.
+	text []byte
 }
 
-// knownValues are the values around a gap of a measure, by the places of their
-// periods; -1 for none. After is good while it is not behind.
-type knownValues struct{ before, after int }
+// knownValues are the values around a gap of a measure, by their periods; none if there
+// is none. Before is good from searched on, after while it is not behind.
+type knownValues struct {
+	searched      bool
+	before, after int
+}
 
-func (r *Result) walk(s series) *walk {
+// none is a period that does not exist.
+const none = -1 << 62
+
+func (r *Result) walk(s *series) *walk {
 	w := &walk{result: r, series: s, known: make([]knownValues, len(r.operation.Measures))}
 	for i := range w.known {
-		w.known[i] = knownValues{-1, -1}
+		w.known[i] = knownValues{false, none, none}
 	}
 	return w
 }
@@ -134,76 +180,112 @@ func (r *Result) walk(s series) *walk {
 // to appends the measures of a period to a row, and tells whether it is filled.
 // It is false for a period that the group does not have.
 func (w *walk) to(number int, row []cell.Value) (_ []cell.Value, filled, exists bool) {
-	s := w.series
-	if number < s.low || number > s.high {
+	if number < w.series.low || number > w.series.high {
 		return row, false, false
 	}
-	if w.next == len(s.numbers) || s.numbers[w.next] != number {
+	at, found := w.result.tally.factsOf(w.series.group, number)
+	if !found {
 		for i := range w.known {
 			row = append(row, w.gap(i, number))
 		}
 		return row, true, true
 	}
-	e := s.group.entries[number]
-	for i, state := range e.states {
-		row = append(row, w.result.value(i, state))
-		if state.count > 0 {
-			w.known[i].before = w.next
+	record := w.result.tally.cells.record(at)
+	for i := range w.known {
+		row = append(row, w.value(i, at, record))
+		if w.result.tally.measures[i].values(record) > 0 {
+			w.known[i].searched, w.known[i].before = true, number
 		}
 	}
-	w.next++
 	return row, false, true
 }
 
-// value is a measure of an entry that has facts. One of which all values are
+// value is a measure of a cell that has facts. One of which all values are
 // blank is blank, since zero would be a claim.
-func (r *Result) value(measure int, s state) cell.Value {
+func (w *walk) value(measure int, at uint32, record []int64) cell.Value {
+	a := &w.result.tally.measures[measure]
 	switch {
-	case r.operation.Measures[measure].Kind == Count:
-		return cell.OfInteger(s.count)
-	case s.count > 0:
-		return cell.OfDecimal(r.number(measure, s).Text(r.scales[measure]))
+	case a.kind == Count:
+		return cell.OfInteger(a.values(record))
+	case a.values(record) > 0:
+		return w.written(measure, w.result.number(measure, at))
 	}
 	return cell.Blank
 }
 
 // gap is a measure of a period without facts.
 func (w *walk) gap(i, number int) cell.Value {
-	measure, known := w.result.operation.Measures[i], &w.known[i]
+	measure := w.result.operation.Measures[i]
 	switch {
 	case measure.Gap == Zero && measure.Kind == Count:
 		return cell.OfInteger(0)
 	case measure.Gap == Zero:
 		return w.written(i, decimal.Decimal{})
-	case measure.Gap == Carry && known.before >= 0:
+	case measure.Gap != Carry && measure.Gap != Linear:
+		return cell.Blank
+	}
+	known := &w.known[i]
+	if !known.searched {
+		known.searched, known.before = true, w.lastKnown(i, number)
+	}
+	if known.before == none {
+		return cell.Blank
+	}
+	if measure.Gap == Carry {
 		return w.written(i, w.valueAt(i, known.before))
-	case measure.Gap == Linear && known.before >= 0:
-		if known.after < w.next {
-			known.after = w.knownFrom(i)
-		}
-		if known.after < len(w.series.numbers) {
-			from, to := w.series.numbers[known.before], w.series.numbers[known.after]
-			return w.written(i, w.result.between(i, w.valueAt(i, known.before), w.valueAt(i, known.after), number-from, to-from))
-		}
 	}
-	return cell.Blank
+	if known.after < number {
+		known.after = w.nextKnown(i, number)
+	}
+	if known.after == noneAfter {
+		return cell.Blank
+	}
+	return w.written(i, w.result.between(i, w.valueAt(i, known.before), w.valueAt(i, known.after), number-known.before, known.after-known.before))
 }
 
-// knownFrom returns the index of the next period in which a measure has a value.
-func (w *walk) knownFrom(i int) int {
-	after := w.next
-	for after < len(w.series.numbers) && w.series.group.entries[w.series.numbers[after]].states[i].count == 0 {
-		after++
+// lastKnown returns the last period before another in which a measure has a value.
+func (w *walk) lastKnown(i, number int) int {
+	t := w.result.tally
+	for number--; number >= w.series.first; number-- {
+		if t.pages[w.series.group].page(number>>pageBits) == noPage {
+			number &^= pageCells - 1
+			continue
+		}
+		if at, found := t.factsOf(w.series.group, number); found && t.measures[i].values(t.cells.record(at)) > 0 {
+			return number
+		}
 	}
-	return after
+	return none
 }
 
-func (w *walk) valueAt(i, index int) decimal.Decimal {
-	return w.result.number(i, w.series.group.entries[w.series.numbers[index]].states[i])
+// noneAfter is a period behind all.
+const noneAfter = 1 << 62
+
+// nextKnown returns the next period in which a measure has a value.
+func (w *walk) nextKnown(i, number int) int {
+	t := w.result.tally
+	list := &t.pages[w.series.group]
+	end := (list.base + len(list.pages)) << pageBits
+	for number++; number < end; number++ {
+		if list.page(number>>pageBits) == noPage {
+			number |= pageCells - 1
+			continue
+		}
+		if at, found := t.factsOf(w.series.group, number); found && t.measures[i].values(t.cells.record(at)) > 0 {
+			return number
+		}
+	}
+	return noneAfter
+}
+
+func (w *walk) valueAt(i, number int) decimal.Decimal {
+	at, _ := w.result.tally.factsOf(w.series.group, number)
+	return w.result.number(i, at)
 }
 
 func (w *walk) written(i int, number decimal.Decimal) cell.Value {
-	return cell.OfDecimal(number.Text(w.result.scales[i]))
+	w.text = number.AppendText(w.text[:0], w.result.scales[i])
+	return cell.OfDecimal(string(w.text))
 }
 
 // between is a point of the straight line between two values, with the decimals
@@ -247,29 +329,41 @@ func (r *Result) Columns() []cell.Column {
 
 // Rows yields the rows in time order, and within a period by group. The slice
 // is used again for the next row.
-func (r *Result) Rows() iter.Seq[[]cell.Value] {
+func (r *Result) Rows() iter.Seq[[]cell.Value] { return r.RowsBetween(0, r.Steps()) }
+
+// Steps is how many steps the result has: one for each period and group, whether that
+// has a row or not.
+func (r *Result) Steps() int { return r.Periods() * len(r.series) }
+
+// RowsBetween yields the rows of some steps, so that workers can share the result. Any
+// cut of the steps gives the same rows.
+func (r *Result) RowsBetween(from, to int) iter.Seq[[]cell.Value] {
 	return func(yield func([]cell.Value) bool) {
-		row := make([]cell.Value, 0, len(r.Columns()))
-		var walks []*walk
-		for _, s := range r.series {
-			walks = append(walks, r.walk(s))
+		if from >= to {
+			return
 		}
-		for number := r.low; number <= r.high; number++ {
-			period := r.operation.Grain.At(number)
-			label := r.operation.Grain.Label(period)
-			running := cell.OfBool(period.Contains(r.operation.AsOf))
-			for _, w := range walks {
-				row = append(row[:0], cell.OfText(label), cell.OfDay(period.First), cell.OfDay(period.Last))
-				for _, value := range w.series.group.values {
-					row = append(row, cell.OfText(value))
-				}
-				var filled, exists bool
-				if row, filled, exists = w.to(number, row); !exists {
-					continue
-				}
-				if !yield(append(row, cell.OfBool(filled), running)) {
-					return
-				}
+		row := make([]cell.Value, 0, len(r.Columns()))
+		walks := make([]*walk, len(r.series))
+		var period calendar.Period
+		var head [3]cell.Value
+		var running cell.Value
+		for step := from; step < to; step++ {
+			number, at := r.low+step/len(r.series), step%len(r.series)
+			if at == 0 || step == from {
+				period = r.operation.Grain.At(number)
+				head = [3]cell.Value{cell.OfText(r.operation.Grain.Label(period)), cell.OfDay(period.First), cell.OfDay(period.Last)}
+				running = cell.OfBool(period.Contains(r.operation.AsOf))
+			}
+			if walks[at] == nil {
+				walks[at] = r.walk(&r.series[at])
+			}
+			row = append(append(row[:0], head[:]...), r.series[at].values...)
+			var filled, exists bool
+			if row, filled, exists = walks[at].to(number, row); !exists {
+				continue
+			}
+			if !yield(append(row, cell.OfBool(filled), running)) {
+				return
 			}
 		}
 	}
@@ -279,13 +373,7 @@ func (r *Result) Rows() iter.Seq[[]cell.Value] {
 func (r *Result) Summary() Summary { return r.tally.summary }
 
 // Filled returns the number of rows made up for periods without facts.
-func (r *Result) Filled() int {
-	filled := r.rows
-	for _, s := range r.series {
-		filled -= len(s.numbers)
-	}
-	return filled
-}
+func (r *Result) Filled() int { return r.rows - r.withFacts }
 
 // Groups returns the number of groups.
 func (r *Result) Groups() int { return len(r.series) }
@@ -317,17 +405,31 @@ func (r *Result) Total(measure int) (dated, undated decimal.Decimal, ok bool) {
 	if kind != Sum && kind != Count {
 		return dated, undated, false
 	}
-	for _, g := range r.tally.groups {
-		for _, e := range g.entries {
-			dated = dated.Add(r.number(measure, e.states[measure]))
+	for at := range r.tally.cells.count {
+		if r.tally.cells.record(at)[0] > 0 {
+			dated = dated.Add(r.number(measure, at))
 		}
 	}
-	return dated, r.number(measure, r.tally.undated.states[measure]), true
+	if kind == Count {
+		return dated, decimal.OfInt(r.tally.summary.Undated), true
+	}
+	return dated, r.tally.undated[measure].of(0), true
+}
+
+// numberedGroup is a group with its number.
+type numberedGroup struct {
+	number int
+	values []string
 }
 
 // sortedGroups sorts by the group columns in turn: as numbers where a column
 // holds nothing else, so that shop 9 comes before shop 10, else as text.
-func sortedGroups(groups []*group, columns int) []*group {
+func (t *Tally) sortedGroups() []numberedGroup {
+	columns := len(t.operation.Groups)
+	groups := make([]numberedGroup, t.groups.len())
+	for number := range groups {
+		groups[number] = numberedGroup{number, t.groups.values(number)}
+	}
 	numbers := make([]map[string]decimal.Decimal, columns)
 	for column := range columns {
 		numbers[column] = map[string]decimal.Decimal{}
@@ -340,7 +442,7 @@ func sortedGroups(groups []*group, columns int) []*group {
 			numbers[column][g.values[column]] = number
 		}
 	}
-	return slices.SortedFunc(slices.Values(groups), func(a, b *group) int {
+	slices.SortFunc(groups, func(a, b numberedGroup) int {
 		for column := range columns {
 			if numbers[column] != nil {
 				if order := numbers[column][a.values[column]].Cmp(numbers[column][b.values[column]]); order != 0 {
@@ -353,4 +455,5 @@ func sortedGroups(groups []*group, columns int) []*group {
 		}
 		return 0
 	})
+	return groups
 }

@@ -2,27 +2,29 @@ package facts
 
 import (
 	"bytes"
-	"encoding/binary"
 	"fmt"
-	"math"
 
-	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/facts/decimal"
 )
 
 // Tally gathers facts, row by row. Its memory grows with the number of groups
-// times periods and not with rows.
+// times periods and not with rows: the facts of one group and period add up in a cell,
+// and cells are numbers in flat lists, one list per measure.
 type Tally struct {
 	operation Operation
-	groups    []*group
-	byKey     map[string]*group
-	key       []byte
-	period    calendar.Period
-	located   bool
-	scales    []int
-	undated   entry
-	summary   Summary
+	periods   periodTable
+	groups    *groupTable
+	// pages are the cells of each group, by period.
+	pages    []pageList
+	cells    *cells
+	measures []accumulator
+	// undated is one cell for the facts without a date.
+	undatedCells *cells
+	undated      []accumulator
+	summary      Summary
+	numbers      []decimal.Decimal
+	present      []bool
 }
 
 // Summary counts the rows that a Tally has seen.
@@ -33,25 +35,6 @@ type Summary struct {
 	// First and Last are the earliest and the latest day of the facts in
 	// periods; they mean nothing when Rows is 0.
 	First, Last civil.Day
-}
-
-// group is the facts of one combination of group values.
-type group struct {
-	values  []string
-	entries map[int]*entry
-	last    *entry
-	number  int
-}
-
-// entry is the measures of one group and period.
-type entry struct{ states []state }
-
-// state is a measure on its way: what it has so far, of how many values, and
-// for First and Last where it stands.
-type state struct {
-	value decimal.Decimal
-	count int
-	place Place
 }
 
 // Place is where a fact stands among all facts: at which moment, and of those of
@@ -76,12 +59,17 @@ func (p Place) before(other Place) bool {
 
 // NewTally returns a Tally that has seen nothing.
 func NewTally(operation Operation) *Tally {
-	return &Tally{
+	t := &Tally{
 		operation: operation,
-		byKey:     map[string]*group{},
-		scales:    make([]int, len(operation.Measures)),
-		undated:   entry{states: make([]state, len(operation.Measures))},
+		periods:   periodTable{grain: operation.Grain},
+		groups:    newGroupTable(),
+		numbers:   make([]decimal.Decimal, len(operation.Measures)),
+		present:   make([]bool, len(operation.Measures)),
 	}
+	t.cells, t.measures = newAccumulators(operation.Measures)
+	t.undatedCells, t.undated = newAccumulators(operation.Measures)
+	t.undatedCells.grow(1)
+	return t
 }
 
 // BadValue is the error for a value of a measure that is not a number.
@@ -108,13 +96,15 @@ func (t *Tally) Add(day civil.Day, place Place, groups, values [][]byte) error {
 		t.summary.Outside++
 		return nil
 	}
-	if !t.located || !t.period.Contains(day) {
-		t.period, t.located = t.operation.Grain.Locate(day), true
-	}
-	e := t.groupOf(groups).entry(t.period.Number, len(t.operation.Measures))
-	if err := t.addTo(e, place, values); err != nil {
+	if err := t.read(values); err != nil {
 		return err
 	}
+	group, isNew := t.groups.number(groups)
+	if isNew {
+		t.pages = append(t.pages, pageList{})
+	}
+	cell := t.cell(group, t.periods.number(day))
+	t.take(t.cells, t.measures, cell, place)
 	if t.summary.Rows == 0 {
 		t.summary.First, t.summary.Last = day, day
 	}
@@ -125,79 +115,74 @@ func (t *Tally) Add(day civil.Day, place Place, groups, values [][]byte) error {
 
 // AddUndated takes in a fact without a date, which is in no period.
 func (t *Tally) AddUndated(row int64, values [][]byte) error {
-	if err := t.addTo(&t.undated, Place{Row: row}, values); err != nil {
+	if err := t.read(values); err != nil {
 		return err
 	}
+	t.take(t.undatedCells, t.undated, 0, Place{Row: row})
 	t.summary.Undated++
 	return nil
 }
 
-func (t *Tally) addTo(e *entry, place Place, values [][]byte) error {
+// read reads the values of a fact.
+func (t *Tally) read(values [][]byte) error {
 	for i := range t.operation.Measures {
-		s := &e.states[i]
 		if t.operation.Measures[i].Kind == Count {
-			s.count++
 			continue
 		}
-		text := bytes.TrimSpace(values[i])
-		if len(text) == 0 {
+		text := values[i]
+		if len(text) > 0 && (text[0] <= ' ' || text[0] >= 0x80 || text[len(text)-1] <= ' ' || text[len(text)-1] >= 0x80) {
+			text = bytes.TrimSpace(text)
+		}
+		if t.present[i] = len(text) > 0; !t.present[i] {
 			continue
 		}
 		number, err := decimal.Parse(text)
 		if err != nil {
 			return &BadValue{Measure: i, Value: string(values[i]), Reason: err}
 		}
-		t.scales[i] = max(t.scales[i], number.Scale())
-		s.take(t.operation.Measures[i].Kind, state{value: number, count: 1, place: place})
+		t.numbers[i] = number
 	}
 	return nil
 }
 
-// take joins another state of the same measure.
-func (s *state) take(kind Kind, other state) {
-	if other.count == 0 {
-		return
-	}
-	empty := s.count == 0
-	s.count += other.count
-	switch kind {
-	case Count:
-	case Sum, Mean:
-		s.value = s.value.Add(other.value)
-	case Min:
-		if empty || other.value.Cmp(s.value) < 0 {
-			s.value = other.value
-		}
-	case Max:
-		if empty || other.value.Cmp(s.value) > 0 {
-			s.value = other.value
-		}
-	case First:
-		if empty || other.place.before(s.place) {
-			s.value, s.place = other.value, other.place
-		}
-	case Last:
-		if empty || s.place.before(other.place) {
-			s.value, s.place = other.value, other.place
+// take adds the values that were read to a cell.
+func (t *Tally) take(cells *cells, measures []accumulator, cell uint32, place Place) {
+	record := cells.record(cell)
+	record[0]++
+	for i := range measures {
+		if t.present[i] {
+			measures[i].add(cell, record, t.numbers[i], place)
 		}
 	}
 }
 
+// cell returns the cell of a group and period.
+func (t *Tally) cell(group, period int) uint32 {
+	pages := &t.pages[group]
+	page := pages.page(period >> pageBits)
+	if page == noPage {
+		page = t.cells.grow(pageCells)
+		pages.set(period>>pageBits, page)
+	}
+	return page + uint32(period&(pageCells-1))
+}
+
 // Join takes in all that another Tally of the same operation has seen.
 func (t *Tally) Join(other *Tally) {
-	for i := range t.scales {
-		t.scales[i] = max(t.scales[i], other.scales[i])
-	}
-	t.joinEntry(&t.undated, &other.undated)
-	for key, theirs := range other.byKey {
-		ours := t.byKey[key]
-		if ours == nil {
-			t.byKey[key] = theirs
-			t.groups = append(t.groups, theirs)
-			continue
+	joinCells(t.undatedCells, t.undated, 0, other.undatedCells, other.undated, 0)
+	for theirs := range other.groups.len() {
+		group, isNew := t.groups.numberOf(other.groups.keyOf(theirs))
+		if isNew {
+			t.pages = append(t.pages, pageList{})
 		}
-		for number, e := range theirs.entries {
-			t.joinEntry(ours.entry(number, len(t.operation.Measures)), e)
+		for at, page := range other.pages[theirs].pages {
+			if page == noPage {
+				continue
+			}
+			first := t.cell(group, (other.pages[theirs].base+at)<<pageBits)
+			for i := range uint32(pageCells) {
+				joinCells(t.cells, t.measures, first+i, other.cells, other.measures, page+i)
+			}
 		}
 	}
 	if other.summary.Rows > 0 {
@@ -212,42 +197,17 @@ func (t *Tally) Join(other *Tally) {
 	t.summary.Outside += other.summary.Outside
 }
 
-func (t *Tally) joinEntry(ours, theirs *entry) {
-	for i := range ours.states {
-		ours.states[i].take(t.operation.Measures[i].Kind, theirs.states[i])
+// joinCells takes one cell into another.
+func joinCells(cells *cells, measures []accumulator, cell uint32, others *cells, theirs []accumulator, other uint32) {
+	record, their := cells.record(cell), others.record(other)
+	if their[0] == 0 {
+		return
+	}
+	record[0] += their[0]
+	for m := range measures {
+		measures[m].join(cell, record, &theirs[m], other, their)
 	}
 }
 
 // Summary returns the counts of rows so far.
 func (t *Tally) Summary() Summary { return t.summary }
-
-func (t *Tally) groupOf(values [][]byte) *group {
-	t.key = t.key[:0]
-	for _, value := range values {
-		t.key = binary.AppendUvarint(t.key, uint64(len(value)))
-		t.key = append(t.key, value...)
-	}
-	if g := t.byKey[string(t.key)]; g != nil {
-		return g
-	}
-	g := &group{entries: map[int]*entry{}, number: math.MinInt}
-	for _, value := range values {
-		g.values = append(g.values, string(value))
-	}
-	t.byKey[string(t.key)] = g
-	t.groups = append(t.groups, g)
-	return g
-}
-
-func (g *group) entry(number, measures int) *entry {
-	if g.number == number {
-		return g.last
-	}
-	e := g.entries[number]
-	if e == nil {
-		e = &entry{states: make([]state, measures)}
-		g.entries[number] = e
-	}
-	g.last, g.number = e, number
-	return e
-}

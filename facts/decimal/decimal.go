@@ -8,6 +8,7 @@ import (
 	"math"
 	"math/big"
 	"math/bits"
+	"strconv"
 	"strings"
 )
 
@@ -113,6 +114,37 @@ func parseExponent(text []byte) (int, error) {
 // OfInt returns a whole number.
 func OfInt(number int) Decimal { return Decimal{small: int64(number)} }
 
+// OfUnits returns units divided by 10 to the power of scale.
+func OfUnits(units int64, scale int) Decimal { return Decimal{small: units, scale: scale} }
+
+// OfBig is OfUnits for numbers of any size. The units are not to be changed afterwards.
+func OfBig(units *big.Int, scale int) Decimal { return Decimal{big: units, scale: scale} }
+
+// Units returns the number times 10 to the power of a scale, which is not less than its
+// own; it is false if that does not fit 64 bits.
+func (d Decimal) Units(scale int) (int64, bool) {
+	if scale == d.scale && d.big == nil {
+		return d.small, true
+	}
+	d = d.scaledUp(scale)
+	if d.big == nil {
+		return d.small, true
+	}
+	// The least of all numbers is left out, so that a sign can always be turned.
+	if d.big.IsInt64() && d.big.Int64() != math.MinInt64 {
+		return d.big.Int64(), true
+	}
+	return 0, false
+}
+
+// UnitsOf is Units without any work: it is false as well if the scale is another one.
+func (d Decimal) UnitsOf(scale int) (int64, bool) { return d.small, d.scale == scale && d.big == nil }
+
+// BigUnits is Units for numbers of any size.
+func (d Decimal) BigUnits(scale int) *big.Int {
+	return new(big.Int).Set(d.scaledUp(scale).unscaled())
+}
+
 // Scale returns the number of decimals.
 func (d Decimal) Scale() int { return d.scale }
 
@@ -169,7 +201,33 @@ func (d Decimal) Trimmed(scale int) Decimal {
 
 // Text returns the digits with at least as many decimals as asked for.
 func (d Decimal) Text(scale int) string {
+	var buffer [32]byte
+	return string(d.AppendText(buffer[:0], scale))
+}
+
+// AppendText appends Text.
+func (d Decimal) AppendText(text []byte, scale int) []byte {
 	d = d.scaledUp(max(scale, d.scale))
+	if d.big != nil || d.scale >= len(smallPowers) || d.small == math.MinInt64 {
+		return append(text, d.bigText()...)
+	}
+	if d.small < 0 {
+		text = append(text, '-')
+	}
+	power := smallPowers[d.scale]
+	whole, decimals := uint64(abs(d.small))/power, uint64(abs(d.small))%power
+	text = strconv.AppendUint(text, whole, 10)
+	if d.scale == 0 {
+		return text
+	}
+	text = append(text, '.')
+	for power /= 10; power > 1 && decimals < power; power /= 10 {
+		text = append(text, '0')
+	}
+	return strconv.AppendUint(text, decimals, 10)
+}
+
+func (d Decimal) bigText() string {
 	digits := d.unscaled().String()
 	sign := ""
 	if digits[0] == '-' {

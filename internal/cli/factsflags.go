@@ -181,26 +181,36 @@ type tallied struct {
 	days     *survey.Profile
 }
 
-// tally reads all facts of a source.
-func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.Dates) (*tallied, error) {
+// tally reads all facts of a source, and gathers the evidence for how their dates are read
+// on the way if that is asked for.
+func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.Dates, evidence *reading.Evidence) (*tallied, error) {
 	order := map[*table.File]int64{}
 	for i, file := range source.Files {
 		order[file] = int64(i)
 	}
 	var parts []*tallied
-	work := func() func(*table.Chunk) (struct{}, error) {
+	still := p.clock.MovesNothing()
+	work := func() func(*table.Chunk) (*reading.Part, error) {
 		part := &tallied{Tally: facts.NewTally(p.operation), filter: p.filter.clone(), days: survey.New()}
 		parts = append(parts, part)
 		reader := dates.Reader()
 		groups, values := make([][]byte, len(p.groups)), make([][]byte, len(p.measures))
-		return func(chunk *table.Chunk) (none struct{}, _ error) {
+		readers, moments, states := []*reading.Reader{reader}, make([]datetext.Moment, 1), make([]reading.State, 1)
+		return func(chunk *table.Chunk) (observed *reading.Part, _ error) {
 			reader.Enter(chunk.File)
+			fileRow := order[chunk.File] << 40
+			if evidence != nil {
+				observed = evidence.Part(chunk.File)
+			}
 			var record table.Record
 			records := chunk.Records()
 			for records.Next(&record) {
+				if observed != nil {
+					observed.ObserveAndRead(&record, readers, moments, states)
+				}
 				keep, err := part.filter.keeps(&record, chunk.File)
 				if err != nil {
-					return none, err
+					return observed, err
 				}
 				if !keep {
 					part.filtered++
@@ -214,28 +224,43 @@ func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.D
 						values[i] = record.Field(place)
 					}
 				}
-				row := order[chunk.File]<<40 | int64(record.Line)
-				moment, state := reader.Read(&record)
-				if state == reading.Blank {
+				row := fileRow | int64(record.Line)
+				moment, state := moments[0], states[0]
+				if observed == nil {
+					moment, state = reader.Read(&record)
+				}
+				switch state {
+				case reading.Unreadable:
+					// The guess was wrong, or the run ends at this date.
+				case reading.Blank:
 					err = part.AddUndated(row, values)
-				} else {
-					moved, day, _, zoned := p.clock.Move(moment)
-					if !zoned {
-						return none, reader.NoZone(&record, chunk.File)
+				default:
+					day := moment.Day
+					if !still {
+						var zoned bool
+						if moment, day, _, zoned = p.clock.Move(moment); !zoned {
+							return observed, reader.NoZone(&record, chunk.File)
+						}
 					}
 					if p.operation.Includes(day) {
 						part.days.Add(datetext.Moment{Day: day})
 					}
-					err = part.Add(day, facts.Place{Day: moved.Day, Nanos: moved.Nanos, Row: row}, groups, values)
+					err = part.Add(day, facts.Place{Day: moment.Day, Nanos: moment.Nanos, Row: row}, groups, values)
 				}
 				if err != nil {
-					return none, p.locate(err, chunk.File, record.Line)
+					return observed, p.locate(err, chunk.File, record.Line)
 				}
 			}
-			return none, records.Err()
+			return observed, records.Err()
 		}
 	}
-	if err := table.Process(ctx, source, work, func(struct{}) error { return nil }); err != nil {
+	err := table.Process(ctx, source, work, func(observed *reading.Part) error {
+		if observed != nil {
+			evidence.Join(observed)
+		}
+		return nil
+	})
+	if err != nil {
 		return nil, err
 	}
 	whole := parts[0]
@@ -277,7 +302,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 		f.date = columns[0]
 	}
 	f.reading = f.reading.by(y.factsOf(inputs), f.date)
-	source, done, err := f.app.open(ctx, inputs, 2, f.reading.form())
+	source, done, err := f.app.open(ctx, inputs, 1, f.reading.form())
 	if err != nil {
 		return err
 	}
@@ -292,14 +317,11 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := adjust(p, source); err != nil {
 		return err
 	}
-	dates, err := f.app.dates(ctx, source, f.date, p.reading)
-	if err != nil {
+	var tally *tallied
+	dates, err := f.app.datesInOnePass(ctx, source, f.date, p.reading, func(dates *reading.Dates, evidence *reading.Evidence) (err error) {
+		tally, err = p.tally(ctx, source, dates, evidence)
 		return err
-	}
-	if err := dates.FirstUnread(); err != nil {
-		return err
-	}
-	tally, err := p.tally(ctx, source, dates)
+	})
 	if err != nil {
 		return err
 	}
@@ -351,13 +373,8 @@ func (f *factsFlags) write(ctx context.Context, p *plan, result *facts.Result) e
 	if sinks.forPeople() {
 		f.headline(p, result)
 	}
-	for row := range result.Rows() {
-		if err := sinks.write(row); err != nil {
-			return err
-		}
-		if ctx.Err() != nil {
-			return ctx.Err()
-		}
+	if err := writeResult(ctx, sinks, result); err != nil {
+		return err
 	}
 	sinks.footer(footer(p, result))
 	if err := sinks.commit(); err != nil {

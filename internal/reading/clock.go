@@ -18,6 +18,9 @@ type Clock struct {
 	DayStarts *int64
 }
 
+// MovesNothing tells whether every moment counts to its own day.
+func (c Clock) MovesNothing() bool { return c.Conversion == nil && c.DayStarts == nil }
+
 // Move returns a moment in the zone that is wanted, and the day of business it
 // counts to. Zoned is false when its zone is needed and not known. A moment that
 // would leave the years 0001 to 9999 on the way, such as a placeholder for no

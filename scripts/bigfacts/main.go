@@ -22,7 +22,7 @@ func main() {
 		os.Exit(2)
 	}
 	out := bufio.NewWriterSize(os.Stdout, 1<<20)
-	fmt.Fprintln(out, "receipt,store,item,sold_at,quantity,amount,note")
+	fmt.Fprintln(out, "receipt,store,item,sold_at,quantity,amount,note,department")
 	random := rand.New(rand.NewPCG(10, 4))
 	first := civil.MustOf(2023, civil.January, 1)
 	notes := []string{"", "", "", "", "", "", "gift", `"two, potted"`, `"said ""thanks"""`, "", "late", ""}
@@ -30,8 +30,8 @@ func main() {
 	for row := range rows {
 		year, month, day := (first + civil.Day(row*1180/rows)).Date()
 		second := random.IntN(24 * 3600)
-		line = fmt.Appendf(line[:0], "R%08d,S%02d,I%05d,%02d/%02d/%04d %02d:%02d:%02d,%d,%d.%02d,%s\n", row, random.IntN(40), random.IntN(90000),
-			day, int(month), year, second/3600, second/60%60, second%60, 1+random.IntN(9), random.IntN(300), random.IntN(100), notes[random.IntN(len(notes))])
+		line = fmt.Appendf(line[:0], "R%08d,S%02d,I%05d,%02d/%02d/%04d %02d:%02d:%02d,%d,%d.%02d,%s,D%02d\n", row, random.IntN(40), random.IntN(90000),
+			day, int(month), year, second/3600, second/60%60, second%60, 1+random.IntN(9), random.IntN(300), random.IntN(100), notes[random.IntN(len(notes))], random.IntN(38))
 		if _, err := out.Write(line); err != nil {
 			fmt.Fprintln(os.Stderr, "bigfacts:", err)
 			os.Exit(3)
