@@ -4,7 +4,7 @@
 # make kills    kills 210 runs at random moments and checks what they leave behind
 # make lint     gofmt, go vet and staticcheck
 # make fuzz     each fuzz test for FUZZTIME, and MUTATIONS mutated inputs for the commands
-# make bench    Go benchmarks, and whole runs as ratios (needs hyperfine)
+# make bench    Go benchmarks, and whole runs as ratios to a bare program (needs time)
 # make docs     regenerates the reference pages and the output of the examples
 # make man      manual pages in build/man
 # make release  static programs for Linux, macOS and Windows in build/release, with checksums

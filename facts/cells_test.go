@@ -72,7 +72,10 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 				values[i] = []byte(one.amount)
 			}
 			place := facts.Place{Day: one.day, Nanos: one.nanos, Row: int64(row)}
-			require.NoError(t, tallies[random.IntN(len(tallies))].Add(one.day, place, [][]byte{[]byte(one.shop), []byte(one.to)}, values))
+			// Values lie in a line, so that there are bytes behind them.
+			line := fmt.Appendf(nil, "%s,%s,%d", one.shop, one.to, random.Uint64())
+			shop, to := line[:len(one.shop)], line[len(one.shop)+1:len(one.shop)+1+len(one.to)]
+			require.NoError(t, tallies[random.IntN(len(tallies))].Add(one.day, place, [][]byte{shop, to}, values))
 			year, month, _ := one.day.Date()
 			key := fmt.Sprintf("%04d-%02d|%s|%s", year, int(month), one.shop, one.to)
 			of[key] = append(of[key], row)
@@ -201,4 +204,18 @@ func TestManyGroups(t *testing.T) {
 	for key, halves := range sums {
 		require.Equal(t, 2, halves, key)
 	}
+}
+
+// What lies behind a value in its line is not part of it.
+func TestGroupsEndWhereTheirValuesDo(t *testing.T) {
+	operation := facts.Operation{Grain: calendar.Grain{Calendar: calendar.Gregorian(), Unit: calendar.Day}, Groups: []string{"a"}, Measures: []facts.Measure{{Kind: facts.Count, Name: "n"}}, AsOf: civil.MustOf(2026, 12, 31)}
+	tally := facts.NewTally(operation)
+	line := []byte("abcdefg\x03,")
+	day := civil.MustOf(2026, 5, 5)
+	for length := range 8 {
+		require.NoError(t, tally.Add(day, facts.Place{Day: day}, [][]byte{line[:length]}, [][]byte{nil}))
+	}
+	result, err := tally.Result()
+	require.NoError(t, err)
+	assert.Equal(t, 8, result.Groups())
 }

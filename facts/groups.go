@@ -21,7 +21,7 @@ type groupTable struct {
 	hashes []uint64
 	// key is the combination that is looked up.
 	key []byte
-	// recent are combinations of up to 16 bytes that were looked up, by a cheap hash.
+	// recent are combinations of short values that were looked up, by a cheap hash.
 	recent [1 << recentBits]recentGroup
 }
 
@@ -42,25 +42,62 @@ func newGroupTable() *groupTable {
 // number returns the number of a combination of values, which is new if it was not
 // there before.
 func (t *groupTable) number(values [][]byte) (group int, isNew bool) {
+	low, high, fits := inWords(values)
+	if !fits {
+		return t.numberOf(t.encode(values))
+	}
+	recent := &t.recent[(low*0x9E3779B97F4A7C15^high*0xC2B2AE3D27D4EB4F)>>(64-recentBits)]
+	if recent.number > 0 && recent.low == low && recent.high == high {
+		return int(recent.number - 1), false
+	}
+	group, isNew = t.numberOf(t.encode(values))
+	*recent = recentGroup{low, high, uint32(group + 1)}
+	return group, isNew
+}
+
+// encode returns a combination as the table keeps it.
+func (t *groupTable) encode(values [][]byte) []byte {
 	t.key = t.key[:0]
 	for _, value := range values {
 		t.key = binary.AppendUvarint(t.key, uint64(len(value)))
 		t.key = append(t.key, value...)
 	}
-	if len(t.key) > 16 {
-		return t.numberOf(t.key)
+	return t.key
+}
+
+// inWords packs up to two values of up to seven bytes, each with its length in the last
+// byte of its word. It is false for other combinations.
+func inWords(values [][]byte) (low, high uint64, fits bool) {
+	switch len(values) {
+	case 0:
+		return 0, 0, true
+	case 1:
+		low, fits = inWord(values[0])
+		return low, 0, fits
+	case 2:
+		var also bool
+		low, fits = inWord(values[0])
+		high, also = inWord(values[1])
+		return low, high, fits && also
 	}
-	var words [16]byte
-	copy(words[:], t.key)
-	low, high := binary.LittleEndian.Uint64(words[:]), binary.LittleEndian.Uint64(words[8:])
-	recent := &t.recent[(low*0x9E3779B97F4A7C15^high*0xC2B2AE3D27D4EB4F)>>(64-recentBits)]
-	// Lengths are in the words, so that two combinations never have the same ones.
-	if recent.number > 0 && recent.low == low && recent.high == high {
-		return int(recent.number - 1), false
+	return 0, 0, false
+}
+
+func inWord(value []byte) (uint64, bool) {
+	length := len(value)
+	if length > 7 {
+		return 0, false
 	}
-	group, isNew = t.numberOf(t.key)
-	*recent = recentGroup{low, high, uint32(group + 1)}
-	return group, isNew
+	length8 := uint64(length) << 56
+	if cap(value) >= 8 {
+		// The bytes behind the value, which are those of the line, are cut off.
+		return binary.LittleEndian.Uint64(value[:8])&(1<<(8*length)-1) | length8, true
+	}
+	word := length8
+	for i, c := range value {
+		word |= uint64(c) << (8 * i)
+	}
+	return word, true
 }
 
 func (t *groupTable) numberOf(key []byte) (group int, isNew bool) {

@@ -1,14 +1,52 @@
 #!/usr/bin/env bash
-# bench.sh [ROWS]: whole runs on a large made-up file in memory, as ratios to counting its lines in the same run, and
-# the same work in the sqlite3 shell. Needs Debian's packages hyperfine, sqlite3 and time.
+# bench.sh [ROWS]: whole runs on a large generated file in memory, each as a ratio to the floor: a bare program that looks
+# at every byte of the file once on the same processors (scripts/floor). The commands take turns, five times, and the
+# medians count. With SQLITE=1 the same work in the sqlite3 shell, too. Needs Debian's package time, and sqlite3 for that.
 set -euo pipefail
 rows=${1:-2000000}
 root=$(cd "$(dirname "$0")/.." && pwd)
 work=$(mktemp -d -p /dev/shm)
 trap 'rm -rf "$work"' EXIT
 cd "$root"
+go build -o "$work/floor" ./scripts/floor
 go run ./scripts/bigfacts "$rows" >"$work/facts.csv"
 program=$root/bin/roundyear
+echo "$rows rows, $(stat -c %s "$work/facts.csv") bytes, $(nproc) processors, the program has $(stat -c %s "$program") bytes"
+cat >"$work/plan.yaml" <<YAML
+roundyear: 1
+calendars:
+  fiscal: {months: {starts: february}, named_by: start}
+  retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}, named_by: start}
+  legal: {months: {starts: 6 april}, year_label: "{start}/{end_yy}"}
+YAML
+names=(floor-scan floor-copy survey normalise totals fill build)
+declare -A command=(
+  [floor-scan]="$work/floor scan $work/facts.csv"
+  [floor-copy]="$work/floor copy $work/facts.csv $work/copy.csv"
+  [survey]="$program survey $work/facts.csv -q"
+  [normalise]="$program normalise $work/facts.csv -q -o $work/out.csv"
+  [totals]="$program totals $work/facts.csv --sum amount --count --by store -q -o $work/totals.csv"
+  [fill]="$program fill $work/facts.csv --sum amount --count --by store,department --grain day -q -o $work/fill.csv"
+  [build]="$program build -p $work/plan.yaml --from 1800-01-01 --to 2199-12-31 --columns all -q -o $work/dates.csv"
+)
+for run in 0 1 2 3 4 5; do # run 0 warms up
+  for name in "${names[@]}"; do
+    /usr/bin/time -a -o "$work/times" -f "$run $name %e %M" ${command[$name]} 2>/dev/null
+  done
+done
+awk '$1 > 0 {n[$2]++; t[$2, n[$2]] = $3; if ($4 > mem[$2]) mem[$2] = $4; if (!($2 in order)) {order[$2] = ++count; name[count] = $2}}
+  function median(what, i, j, x, v) {
+    for (i = 1; i <= n[what]; i++) v[i] = t[what, i]
+    for (i = 1; i < n[what]; i++) for (j = i + 1; j <= n[what]; j++) if (v[j] < v[i]) {x = v[i]; v[i] = v[j]; v[j] = x}
+    return v[int((n[what] + 1) / 2)]
+  }
+  END {
+    for (i = 1; i <= count; i++) {
+      floor = name[i] == "normalise" ? "floor-copy" : "floor-scan"
+      printf "%-12s median %7.2f s, %6.1f times %s, at most %d kB\n", name[i], median(name[i]), median(name[i]) / median(floor), floor, mem[name[i]]
+    }
+  }' "$work/times"
+[ -z "${SQLITE:-}" ] && exit
 cat >"$work/convert.sql" <<SQL
 .mode csv
 .import $work/facts.csv facts
@@ -18,27 +56,21 @@ SELECT *, substr(sold_at, 7, 4) || '-' || substr(sold_at, 4, 2) || '-' || substr
   substr(sold_at, 12) AS sold_at_time, substr(sold_at, 7, 4) || substr(sold_at, 4, 2) || substr(sold_at, 1, 2) AS sold_at_key
 FROM facts;
 SQL
-cat >"$work/plan.yaml" <<YAML
-roundyear: 1
-calendars:
-  fiscal: {months: {starts: february}, named_by: start}
-  retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}, named_by: start}
-  legal: {months: {starts: 6 april}, year_label: "{start}/{end_yy}"}
-YAML
-echo "$rows rows, $(stat -c %s "$work/facts.csv") bytes, $(nproc) processors"
-hyperfine --warmup 1 --runs 5 --export-csv "$work/times.csv" --style none \
-  -n 'wc -l' "wc -l $work/facts.csv" \
-  -n 'survey' "$program survey $work/facts.csv -q" \
-  -n 'normalise' "$program normalise $work/facts.csv -q -o $work/out.csv" \
-  -n 'totals by month and store' "$program totals $work/facts.csv --sum amount --count --by store -q -o $work/totals.csv" \
-  -n 'build, 400 years, 3 calendars' "$program build -p $work/plan.yaml --from 1800-01-01 --to 2199-12-31 --columns all -q -o $work/dates.csv" >/dev/null
-hyperfine --runs 2 --export-csv "$work/sqlite.times" --style none -n 'sqlite3: import, convert, export' "sqlite3 :memory: <$work/convert.sql" >/dev/null
-tail -n 1 "$work/sqlite.times" >>"$work/times.csv"
-awk -F, 'NR == 2 {base = $6} $1 == "normalise" {ours = $6} $1 ~ /^.?sqlite3/ {theirs = $6}
-  NR > 1 {n = NF - 7; name = $1; for (i = 2; i <= n; i++) name = name "," $i; m = $(NF - 4); if (NR == 2) base = m
-    if (name == "normalise") ours = m; if (name ~ /sqlite3/) theirs = m
-    gsub("\"", "", name); printf "%-34s median %7.3f s, %6.1f times wc -l\n", name, m, m / base}
-  END {printf "normalise is %.0f times as fast as the sqlite3 shell\n", theirs / ours}' "$work/times.csv"
-for command in "survey $work/facts.csv" "normalise $work/facts.csv -o $work/out.csv" "build -p $work/plan.yaml --from 1800-01-01 --to 2199-12-31 --columns all -o $work/dates.csv"; do
-  /usr/bin/time -f "${command%% *}: at most %M kB of memory" "$program" $command -q
+cat >"$work/totals.sql" <<SQL
+.mode csv
+.import $work/facts.csv facts
+.output $work/sqlite.csv
+SELECT substr(sold_at, 7, 4) || '-' || substr(sold_at, 4, 2) AS month, store, sum(amount), count(*) FROM facts GROUP BY 1, 2 ORDER BY 1, 2;
+SQL
+cat >"$work/fill.sql" <<SQL
+.mode csv
+.import $work/facts.csv facts
+.output $work/sqlite.csv
+CREATE TABLE days AS SELECT DISTINCT substr(sold_at, 7, 4) || '-' || substr(sold_at, 4, 2) || '-' || substr(sold_at, 1, 2) AS day FROM facts;
+CREATE TABLE groups AS SELECT DISTINCT store, department FROM facts;
+CREATE TABLE sums AS SELECT substr(sold_at, 7, 4) || '-' || substr(sold_at, 4, 2) || '-' || substr(sold_at, 1, 2) AS day, store, department, sum(amount) AS amount, count(*) AS n FROM facts GROUP BY 1, 2, 3;
+SELECT day, store, department, coalesce(amount, 0), coalesce(n, 0) FROM days CROSS JOIN groups LEFT JOIN sums USING (day, store, department) ORDER BY 1, 2, 3;
+SQL
+for name in convert totals fill; do
+  /usr/bin/time -f "sqlite3 shell, $name: %e s" sqlite3 :memory: <"$work/$name.sql"
 done
