@@ -2,26 +2,33 @@ package calendar
 
 import "roundyear/civil"
 
+// Comparer is a calendar that says by itself which days of its years correspond. Those
+// that do not are compared by the number of the period and of the day in it.
+type Comparer interface {
+	// YearAgo returns the day of the previous year that corresponds to a day; it is false
+	// if there is none.
+	YearAgo(day civil.Day) (civil.Day, bool)
+	// ToDate returns the last day of a period that is to date, at the position that the
+	// as-of date has in its own period of the unit.
+	ToDate(unit Unit, asOf civil.Day, period Period) civil.Day
+	// IsWeekBased tells whether the years are whole weeks, so that a year with a leap week
+	// can be restated.
+	IsWeekBased() bool
+}
+
 // YearAgo returns the day of the year before at the same place: the same day
 // of the same month of a month-based year, and the same weekday of the week
 // with the same number of a week-based one. It is false when the year before
 // has no such place, as for week 53.
 func YearAgo(c Calendar, day civil.Day) (civil.Day, bool) {
-	switch c := c.(type) {
-	case *Months:
-		return day.AddMonths(-12), true
-	case *WeekYears:
-		year := c.Locate(Year, day)
-		before := c.At(Year, year.Number-1)
-		ago := before.First + (day - year.First)
-		return ago, ago <= before.Last
-	case *Sequence:
-		part := c.partOf(day)
-		if ago, ok := YearAgo(part.Calendar, day); ok && ago >= part.first {
-			return ago, true
-		}
+	if comparer, ok := c.(Comparer); ok {
+		return comparer.YearAgo(day)
 	}
-	// By number of the period and of the day in it.
+	return yearAgoByNumber(c, day)
+}
+
+// yearAgoByNumber compares by the number of the period and of the day in it.
+func yearAgoByNumber(c Calendar, day civil.Day) (civil.Day, bool) {
 	year, month := c.Locate(Year, day), c.Locate(Month, day)
 	before := c.At(Year, year.Number-1)
 	if before.Last != year.First-1 {
@@ -45,13 +52,8 @@ func YearAgoRestated(c Calendar, day civil.Day) (civil.Day, bool) {
 // IsWeekBased tells whether the years are whole weeks, so that a year with a
 // leap week can be restated.
 func IsWeekBased(c Calendar) bool {
-	switch c := c.(type) {
-	case *WeekYears:
-		return true
-	case *Sequence:
-		return IsWeekBased(c.parts[len(c.parts)-1].Calendar)
-	}
-	return false
+	comparer, ok := c.(Comparer)
+	return ok && comparer.IsWeekBased()
 }
 
 // ToDate returns the last day of a period that is to date: at the place that
@@ -59,17 +61,33 @@ func IsWeekBased(c Calendar) bool {
 // is the same day of the same month of the period, in all others the same day
 // by number. Both are cut to the period's end.
 func ToDate(c Calendar, unit Unit, asOf civil.Day, period Period) civil.Day {
-	if months, ok := c.(*Months); ok && unit > Week {
-		return months.toDate(unit, asOf, period)
+	if comparer, ok := c.(Comparer); ok {
+		return comparer.ToDate(unit, asOf, period)
 	}
-	if sequence, ok := c.(*Sequence); ok && sequence.partOf(asOf) == sequence.partOf(period.First) {
-		part := sequence.partOf(asOf)
-		return min(ToDate(part.Calendar, unit, asOf, part.Locate(unit, period.First)), period.Last)
-	}
+	return toDateByNumber(c, unit, asOf, period)
+}
+
+func toDateByNumber(c Calendar, unit Unit, asOf civil.Day, period Period) civil.Day {
 	return min(period.First+(asOf-c.Locate(unit, asOf).First), period.Last)
 }
 
-func (c *Months) toDate(unit Unit, asOf civil.Day, period Period) civil.Day {
+// IsCalendarYear tells whether the years of a calendar are those of the Gregorian one.
+func IsCalendarYear(c Calendar) bool {
+	gregorian, ok := c.(interface{ IsCalendarYear() bool })
+	return ok && gregorian.IsCalendarYear()
+}
+
+// YearAgo returns the same day of the same month of the year before.
+func (c *Months) YearAgo(day civil.Day) (civil.Day, bool) { return day.AddMonths(-12), true }
+
+// IsWeekBased is false: months are not whole weeks.
+func (c *Months) IsWeekBased() bool { return false }
+
+// ToDate goes by the same day of the same month, of units that are made of months.
+func (c *Months) ToDate(unit Unit, asOf civil.Day, period Period) civil.Day {
+	if unit <= Week {
+		return toDateByNumber(c, unit, asOf, period)
+	}
 	own, month := c.Locate(unit, asOf), c.Locate(Month, asOf)
 	first := c.Locate(Month, period.First)
 	same := c.At(Month, first.Number+month.Number-c.Locate(Month, own.First).Number)
@@ -77,4 +95,40 @@ func (c *Months) toDate(unit Unit, asOf civil.Day, period Period) civil.Day {
 		return period.Last
 	}
 	return min(same.First+(asOf-month.First), same.Last, period.Last)
+}
+
+// YearAgo returns the same weekday of the week with the same number of the year before.
+func (c *WeekYears) YearAgo(day civil.Day) (civil.Day, bool) {
+	year := c.Locate(Year, day)
+	before := c.At(Year, year.Number-1)
+	ago := before.First + (day - year.First)
+	return ago, ago <= before.Last
+}
+
+// IsWeekBased is true.
+func (c *WeekYears) IsWeekBased() bool { return true }
+
+// ToDate goes by the number of the day.
+func (c *WeekYears) ToDate(unit Unit, asOf civil.Day, period Period) civil.Day {
+	return toDateByNumber(c, unit, asOf, period)
+}
+
+// YearAgo compares within a part by its own rule, and across a change by numbers.
+func (c *Sequence) YearAgo(day civil.Day) (civil.Day, bool) {
+	part := c.partOf(day)
+	if ago, ok := YearAgo(part.Calendar, day); ok && ago >= part.first {
+		return ago, true
+	}
+	return yearAgoByNumber(c, day)
+}
+
+// IsWeekBased is what the last part is.
+func (c *Sequence) IsWeekBased() bool { return IsWeekBased(c.parts[len(c.parts)-1].Calendar) }
+
+// ToDate compares within a part by its own rule, and across a change by numbers.
+func (c *Sequence) ToDate(unit Unit, asOf civil.Day, period Period) civil.Day {
+	if part := c.partOf(asOf); part == c.partOf(period.First) {
+		return min(ToDate(part.Calendar, unit, asOf, part.Locate(unit, period.First)), period.Last)
+	}
+	return toDateByNumber(c, unit, asOf, period)
 }

@@ -7,6 +7,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/dimension"
 )
 
 // Structure holds the periods of a table against each other: what its columns
@@ -35,7 +36,7 @@ func NewStructure(matched []Matched) *Structure {
 	needed := map[string]bool{}
 	for _, one := range matched {
 		a := one.Attribute
-		isPeriod := a.SameFor.Unit != calendar.Day && (a.IsKey || strings.HasSuffix(a.Name, "_start") || strings.HasSuffix(a.Name, "_end"))
+		isPeriod := a.SameFor.Unit != calendar.Day && (a.Role == dimension.RoleKey || isBound(a))
 		if a.SortBy != "" || isPeriod {
 			needed[a.Name] = true
 		}
@@ -93,7 +94,7 @@ func (s *Structure) Faults() ([]Fault, Verified) {
 				proved.Labels++
 				faults = append(faults, s.oneToOne(i, key)...)
 			}
-		case a.IsKey && a.SameFor.Unit != calendar.Day:
+		case a.Role == dimension.RoleKey && a.SameFor.Unit != calendar.Day:
 			proved.Runs++
 			faults = append(faults, s.oneRun(i)...)
 			for j, coarser := range s.columns {
@@ -102,14 +103,19 @@ func (s *Structure) Faults() ([]Fault, Verified) {
 					faults = append(faults, s.nested(i, j)...)
 				}
 			}
-		case strings.HasSuffix(a.Name, "_start") || strings.HasSuffix(a.Name, "_end"):
+		case isBound(a):
 			if key := s.keyOf(a.SameFor); key >= 0 {
 				proved.Bounds++
-				faults = append(faults, s.bound(i, key, strings.HasSuffix(a.Name, "_start"))...)
+				faults = append(faults, s.bound(i, key, a.Role == dimension.RoleFirstDay)...)
 			}
 		}
 	}
 	return faults, proved
+}
+
+// isBound tells whether an attribute is the first or the last day of its period.
+func isBound(a dimension.Attribute) bool {
+	return a.Role == dimension.RoleFirstDay || a.Role == dimension.RoleLastDay
 }
 
 func (s *Structure) find(attribute string) int {
@@ -117,14 +123,16 @@ func (s *Structure) find(attribute string) int {
 }
 
 func (s *Structure) keyOf(grain calendar.Grain) int {
-	return slices.IndexFunc(s.columns, func(c structureColumn) bool { return c.Attribute.IsKey && c.Attribute.SameFor == grain })
+	return slices.IndexFunc(s.columns, func(c structureColumn) bool {
+		return c.Attribute.Role == dimension.RoleKey && c.Attribute.SameFor == grain
+	})
 }
 
 // isAbove tells whether a column holds a coarser period of the same calendar,
 // in which each of the finer lies. Weeks lie in years, and cross all between.
 func (s *Structure) isAbove(coarser, finer structureColumn) bool {
 	a, b := coarser.Attribute, finer.Attribute
-	if !a.IsKey || a.SameFor.Calendar != b.SameFor.Calendar || a.SameFor.Unit <= b.SameFor.Unit {
+	if a.Role != dimension.RoleKey || a.SameFor.Calendar != b.SameFor.Calendar || a.SameFor.Unit <= b.SameFor.Unit {
 		return false
 	}
 	if b.SameFor.Unit == calendar.Week {

@@ -24,8 +24,8 @@ type Attribute struct {
 	SortBy string
 	// SameFor is the coarsest grain over which the value stays the same.
 	SameFor calendar.Grain
-	// IsKey tells that tables are joined by it, and that people need not see it.
-	IsKey bool
+	// Role is what the attribute is to the period over which it stays the same.
+	Role Role
 
 	value func(*row) cell.Value
 	why   func(*row) string
@@ -33,6 +33,20 @@ type Attribute struct {
 	// while the set says the same of each day; 0 is none.
 	kept int
 }
+
+// Role is what an attribute is to its period.
+type Role uint8
+
+// The roles. A key is what tables are joined by, a label what people read, a number counts
+// the periods of a year, and the first and the last day are those of the period.
+const (
+	NoRole Role = iota
+	RoleKey
+	RoleLabel
+	RoleNumber
+	RoleFirstDay
+	RoleLastDay
+)
 
 // Column returns the attribute's name and type.
 func (a Attribute) Column() cell.Column { return cell.Column{Name: a.Name, Type: a.Type} }

@@ -204,7 +204,7 @@ type addition struct {
 	name, meaning, sortBy string
 	typ                   cell.Type
 	sameFor               calendar.Grain
-	isKey                 bool
+	role                  Role
 }
 
 // add adds an attribute. Outside the years that a calendar knows it is blank.
@@ -226,7 +226,7 @@ func (c *Catalogue) add(a addition, value func(*row) cell.Value, why func(*row) 
 		}
 	}
 	c.attributes = append(c.attributes, Attribute{
-		Name: a.name, Group: c.group, Type: a.typ, Meaning: a.meaning, SortBy: a.sortBy, SameFor: a.sameFor, IsKey: a.isKey,
+		Name: a.name, Group: c.group, Type: a.typ, Meaning: a.meaning, SortBy: a.sortBy, SameFor: a.sameFor, Role: a.role,
 		value: value, why: why, kept: c.kept,
 	})
 }
@@ -244,10 +244,31 @@ func (c *Catalogue) integer(name string, sameFor calendar.Grain, meaning string,
 	}, content.why)
 }
 
+// number adds the number of a period within its year.
+func (c *Catalogue) number(name string, sameFor calendar.Grain, meaning string, content of[int]) {
+	c.integer(name, sameFor, meaning, content)
+	c.last().Role = RoleNumber
+}
+
+// label adds the label of a period with its year.
+func (c *Catalogue) label(name string, sameFor calendar.Grain, sortBy, meaning string, content of[string]) {
+	c.text(name, sameFor, sortBy, meaning, content)
+	c.last().Role = RoleLabel
+}
+
+// bound adds the first or the last day of a period.
+func (c *Catalogue) bound(role Role, name string, sameFor calendar.Grain, meaning string, content of[civil.Day]) {
+	c.date(name, sameFor, meaning, content)
+	c.last().Role = role
+}
+
+// last is the attribute that was added last.
+func (c *Catalogue) last() *Attribute { return &c.attributes[len(c.attributes)-1] }
+
 // key adds a number by which tables are joined.
 func (c *Catalogue) key(name string, sameFor calendar.Grain, meaning string, content of[int]) {
 	value := content.value
-	c.add(addition{name: name, typ: cell.Integer, sameFor: sameFor, meaning: meaning, isKey: true}, func(r *row) cell.Value { return cell.OfInteger(value(r)) }, content.why)
+	c.add(addition{name: name, typ: cell.Integer, sameFor: sameFor, meaning: meaning, role: RoleKey}, func(r *row) cell.Value { return cell.OfInteger(value(r)) }, content.why)
 }
 
 func (c *Catalogue) date(name string, sameFor calendar.Grain, meaning string, content of[civil.Day]) {

@@ -65,7 +65,7 @@ type clockAttribute struct {
 }
 
 var clockAttributes = []clockAttribute{
-	{Attribute{Name: "time_key", Type: cell.Integer, IsKey: true, Meaning: "Time as a number hhmmss: the key that facts join on."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value {
+	{Attribute{Name: "time_key", Type: cell.Integer, Role: RoleKey, Meaning: "Time as a number hhmmss: the key that facts join on."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value {
 		return cell.OfInteger(s/3600*10000 + s/60%60*100 + s%60)
 	}},
 	{Attribute{Name: "time", Type: cell.Time, Meaning: "Start of the row's step."}, secondsInDay + 1, func(_ *Clock, s int) cell.Value { return cell.OfTime(s) }},

@@ -29,10 +29,10 @@ func (c *Catalogue) addCore() {
 	for _, p := range []followed{half, quarter} {
 		c.addPeriod("", p, "calendar ")
 	}
-	c.integer("month", month.grain, "Month of the calendar year, 1 to 12.", month.inYear())
+	c.number("month", month.grain, "Month of the calendar year, 1 to 12.", month.inYear())
 	c.addMonthNames("", names, "", month, func(r *row) civil.Month { return r.month })
 	c.key("month_key", month.grain, "Year and month as a number yyyymm: 202603.", month.key())
-	c.text("month_label", month.grain, "month_key", "Year and month by ISO 8601: 2026-03.", month.label())
+	c.label("month_label", month.grain, "month_key", "Year and month by ISO 8601: 2026-03.", month.label())
 	c.text("month_year_short", month.grain, "month_key", "Short name of the month and year: Mar 2026.", of[string]{
 		func(r *row) string { return names.MonthShort(r.month) + " " + strconv.Itoa(r.year) },
 		func(r *row) string { return fmt.Sprintf("month %d of the year %d", int(r.month), r.year) },
@@ -74,10 +74,10 @@ func (c *Catalogue) addCore() {
 func (c *Catalogue) addPeriod(prefix string, p followed, adjective string) {
 	unit := p.grain.Unit
 	name := prefix + unit.String()
-	c.integer(name, p.grain, fmt.Sprintf("%s of the %syear, from 1.", capital(unit.String()), adjective), p.inYear())
+	c.number(name, p.grain, fmt.Sprintf("%s of the %syear, from 1.", capital(unit.String()), adjective), p.inYear())
 	c.text(name+"_name", p.grain, name, fmt.Sprintf("%s without the year: %s.", capital(adjective+unit.String()), p.example(p.grain.Calendar.Code)), p.code())
 	c.key(name+"_key", p.grain, fmt.Sprintf("%s and %s as a number.", capital(adjective+"year"), unit), p.key())
-	c.text(name+"_label", p.grain, name+"_key", fmt.Sprintf("%s and %s: %s.", capital(adjective+"year"), unit, p.example(p.grain.Calendar.Label)), p.label())
+	c.label(name+"_label", p.grain, name+"_key", fmt.Sprintf("%s and %s: %s.", capital(adjective+"year"), unit, p.example(p.grain.Calendar.Label)), p.label())
 }
 
 // exampleDay is one whose periods stand for all in the meanings of labels.
@@ -90,8 +90,8 @@ func (f followed) example(label func(calendar.Period) string) string {
 // addBounds adds the first and the last day of a period, and how many it has.
 func (c *Catalogue) addBounds(prefix string, p followed, adjective string) {
 	unit := p.grain.Unit.String()
-	c.date(prefix+unit+"_start", p.grain, fmt.Sprintf("First day of the %s%s.", adjective, unit), p.first())
-	c.date(prefix+unit+"_end", p.grain, fmt.Sprintf("Last day of the %s%s.", adjective, unit), p.last())
+	c.bound(RoleFirstDay, prefix+unit+"_start", p.grain, fmt.Sprintf("First day of the %s%s.", adjective, unit), p.first())
+	c.bound(RoleLastDay, prefix+unit+"_end", p.grain, fmt.Sprintf("Last day of the %s%s.", adjective, unit), p.last())
 	c.integer(prefix+"days_in_"+unit, p.grain, fmt.Sprintf("Number of days in the %s%s.", adjective, unit), p.days())
 }
 

@@ -21,7 +21,7 @@ func (c *Catalogue) addFiscal(fiscal calendar.Calendar) {
 	year, week := c.follow(fiscal, calendar.Year), c.follow(fiscal, calendar.Week)
 
 	c.key(prefix+"year", year.grain, fmt.Sprintf("%s; %s.", capital(adjective+"year"), fiscal.Rule()), year.year())
-	c.text(prefix+"year_label", year.grain, prefix+"year", fmt.Sprintf("Label of the %syear: %s.", adjective, year.example(fiscal.Label)), year.label())
+	c.label(prefix+"year_label", year.grain, prefix+"year", fmt.Sprintf("Label of the %syear: %s.", adjective, year.example(fiscal.Label)), year.label())
 	for _, p := range periods {
 		switch p.grain.Unit {
 		case calendar.Year:
@@ -61,11 +61,11 @@ func (c *Catalogue) addFiscalMonth(prefix string, month followed, adjective stri
 		c.addPeriod(prefix, month, adjective)
 		return
 	}
-	c.integer(prefix+"month", month.grain, fmt.Sprintf("Month of the %syear, 1 in %s.", adjective, namer.MonthName(1)), month.inYear())
+	c.number(prefix+"month", month.grain, fmt.Sprintf("Month of the %syear, 1 in %s.", adjective, namer.MonthName(1)), month.inYear())
 	c.addFiscalMonthNames(prefix, month, c.settings.Languages[0], "")
 	c.text(prefix+"month_code", month.grain, prefix+"month", fmt.Sprintf("%s without the year: %s.", capital(adjective+"month"), month.example(month.grain.Calendar.Code)), month.code())
 	c.key(prefix+"month_key", month.grain, fmt.Sprintf("%s and month as a number.", capital(adjective+"year")), month.key())
-	c.text(prefix+"month_label", month.grain, prefix+"month_key", fmt.Sprintf("%s and month: %s.", capital(adjective+"year"), month.example(month.grain.Calendar.Label)), month.label())
+	c.label(prefix+"month_label", month.grain, prefix+"month_key", fmt.Sprintf("%s and month: %s.", capital(adjective+"year"), month.example(month.grain.Calendar.Label)), month.label())
 }
 
 func (c *Catalogue) addFiscalMonthNames(prefix string, month followed, names *language.Names, suffix string) {

@@ -36,7 +36,7 @@ func (s SpecialRow) Values(attributes []Attribute) []cell.Value {
 			values[i] = cell.OfText(s.Label)
 		case attribute.Type == cell.Boolean && !s.BlankFlags:
 			values[i] = cell.OfBool(false)
-		case attribute.Type == cell.Integer && (attribute.IsKey || s.NumbersAreKey):
+		case attribute.Type == cell.Integer && (attribute.Role == RoleKey || s.NumbersAreKey):
 			values[i] = cell.OfInteger(s.Key)
 		}
 	}

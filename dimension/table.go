@@ -85,7 +85,7 @@ func nests(finer, coarser calendar.Grain, from, to civil.Day) bool {
 // the period, or the year's number.
 func (c *Catalogue) KeyOf(grain calendar.Grain) (Attribute, bool) {
 	for _, attribute := range c.attributes {
-		if attribute.IsKey && attribute.SameFor == grain {
+		if attribute.Role == RoleKey && attribute.SameFor == grain {
 			return attribute, true
 		}
 	}

@@ -30,12 +30,12 @@ func (c *Catalogue) addWeek(prefix string, week followed, adjective string) {
 	if prefix != "" {
 		yearName = prefix + "year"
 	}
-	c.integer(prefix+"week", week.grain, capital(adjective+"week")+" of the year, 1 to 53.", week.inYear())
+	c.number(prefix+"week", week.grain, capital(adjective+"week")+" of the year, 1 to 53.", week.inYear())
 	c.key(yearName, year, "Year of the "+adjective+"week; around New Year it can differ from the calendar year.", week.year())
 	c.text(prefix+"week_name", week.grain, prefix+"week", capital(adjective+"week")+" without the year: W11.", week.code())
 	c.key(prefix+"week_key", week.grain, capital(adjective+"week year")+" and week as a number: 202607.", week.key())
-	c.text(prefix+"week_label", week.grain, prefix+"week_key", fmt.Sprintf("%s and week: %s.", capital(adjective+"week year"), week.example(week.grain.Calendar.Label)), week.label())
-	c.date(prefix+"week_start", week.grain, "First day of the "+adjective+"week.", week.first())
-	c.date(prefix+"week_end", week.grain, "Last day of the "+adjective+"week.", week.last())
+	c.label(prefix+"week_label", week.grain, prefix+"week_key", fmt.Sprintf("%s and week: %s.", capital(adjective+"week year"), week.example(week.grain.Calendar.Label)), week.label())
+	c.bound(RoleFirstDay, prefix+"week_start", week.grain, "First day of the "+adjective+"week.", week.first())
+	c.bound(RoleLastDay, prefix+"week_end", week.grain, "Last day of the "+adjective+"week.", week.last())
 	c.addRunning(prefix, week, adjective)
 }

@@ -212,7 +212,7 @@ func (r *reader) readCalendar(name string, node *yaml.Node) calendar.Calendar {
 			from, _ := civil.Parse(resolved(since).Value)
 			changes = append(changes, calendar.Since{From: from, Calendar: read})
 		default:
-			declared, ok := read.(*calendar.Declared)
+			declared, ok := read.(calendar.Bounded)
 			if !ok {
 				r.add(rule, "Add since: 2026-04-01", "the second and later rules of %s need a start", name)
 				return nil

@@ -378,8 +378,7 @@ func (b *buildCommand) print(y *year, t *dateTable) error {
 func (t *dateTable) calendars(y *year) []calendar.Calendar {
 	calendars := []calendar.Calendar{y.set.Year}
 	for _, fiscal := range y.set.Fiscal {
-		months, ok := fiscal.(*calendar.Months)
-		plain := ok && months.IsCalendarYear() && y.plan.File == ""
+		plain := calendar.IsCalendarYear(fiscal) && y.plan.File == ""
 		if !plain && slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Group == fiscal.Name() }) {
 			calendars = append(calendars, fiscal)
 		}

@@ -117,7 +117,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 		calendars := []calendar.Calendar{c.year.set.Year}
 		if c.hasYear() {
 			for _, fiscal := range c.year.set.Fiscal {
-				if months, ok := fiscal.(*calendar.Months); !ok || !months.IsCalendarYear() {
+				if !calendar.IsCalendarYear(fiscal) {
 					calendars = append(calendars, fiscal)
 				}
 			}

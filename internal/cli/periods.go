@@ -139,7 +139,7 @@ func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
 // printFiscal says how the years of a fiscal calendar run and are named, by the
 // year of a day.
 func printFiscal(r *report.Report, fiscal calendar.Calendar, day civil.Day) {
-	if months, ok := fiscal.(*calendar.Months); ok && months.IsCalendarYear() {
+	if calendar.IsCalendarYear(fiscal) {
 		r.Line("%s years are calendar years; to change that, add --fiscal-start or a plan", capitalised(fiscal.Name()))
 		return
 	}

@@ -83,7 +83,7 @@ func Describe(catalogue *dimension.Catalogue, attributes []dimension.Attribute, 
 		isYear := attribute.SameFor.Unit == calendar.Year
 		m.Columns = append(m.Columns, Column{
 			Name: columns[i].Name, Type: attribute.Type, Group: attribute.Group, Meaning: attribute.Meaning, SortBy: named[attribute.SortBy],
-			Hide: (attribute.IsKey || sorts[attribute.Name]) && !isYear, Required: attribute.Name == primary, Unique: attribute.Name == primary,
+			Hide: (attribute.Role == dimension.RoleKey || sorts[attribute.Name]) && !isYear, Required: attribute.Name == primary, Unique: attribute.Name == primary,
 		})
 		if attribute.Name == primary {
 			m.Key = columns[i].Name
@@ -103,8 +103,7 @@ func hierarchies(attributes []dimension.Attribute, named map[string]string) []Hi
 	labels := map[calendar.Grain]string{}
 	for _, attribute := range attributes {
 		grain := attribute.SameFor
-		isLabel := attribute.Type == cell.Text && attribute.SortBy != "" && attribute.Name == attribute.SortBy[:max(len(attribute.SortBy)-len("_key"), 0)]+"_label"
-		isYear := grain.Unit == calendar.Year && (attribute.IsKey || attribute.Name == attribute.SortBy+"_label")
+		isLabel, isYear := attribute.Role == dimension.RoleLabel, attribute.Role == dimension.RoleKey && grain.Unit == calendar.Year
 		if grain.Unit == calendar.Day || attribute.Group == dimension.Moving || !isLabel && !isYear {
 			continue
 		}
