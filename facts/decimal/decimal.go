@@ -32,6 +32,47 @@ var (
 // Parse reads a number such as 1234.56, -7 or 1.2e-5. It is one of the errors
 // of this package if the text is anything else.
 func Parse(text []byte) (Decimal, error) {
+	if number, ok := parsePlain(text); ok {
+		return number, nil
+	}
+	return parseAny(text)
+}
+
+// parsePlain reads what amounts mostly are: up to 18 digits with a point among them, or
+// without.
+func parsePlain(text []byte) (Decimal, bool) {
+	if len(text) == 0 || len(text) > 18 {
+		return Decimal{}, false
+	}
+	negative := text[0] == '-'
+	if negative {
+		text = text[1:]
+	}
+	units, point := int64(0), -1
+	for i, c := range text {
+		if digit := c - '0'; digit <= 9 {
+			units = units*10 + int64(digit)
+			continue
+		}
+		if c != '.' || point >= 0 {
+			return Decimal{}, false
+		}
+		point = i
+	}
+	digits, scale := len(text), 0
+	if point >= 0 {
+		digits, scale = len(text)-1, len(text)-1-point
+	}
+	if digits == 0 {
+		return Decimal{}, false
+	}
+	if negative {
+		units = -units
+	}
+	return Decimal{small: units, scale: scale}, true
+}
+
+func parseAny(text []byte) (Decimal, error) {
 	rest, negative := text, false
 	if len(rest) > 0 && (rest[0] == '-' || rest[0] == '+') {
 		negative = rest[0] == '-'

@@ -2,6 +2,7 @@ package decimal_test
 
 import (
 	"math/big"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -101,4 +102,30 @@ func FuzzAdd(f *testing.F) {
 		require.True(t, ok)
 		assert.Zero(t, sum.Cmp(x.Add(x, y)), "%s + %s", a, b)
 	})
+}
+
+// The short way of reading a number is the long one.
+func TestPlainNumbersAreReadAsAnyOther(t *testing.T) {
+	random := rand.New(rand.NewPCG(4, 4))
+	read := 0
+	for range 200000 {
+		text := make([]byte, random.IntN(21))
+		for i := range text {
+			text[i] = "00123456789.."[random.IntN(13)]
+			if random.IntN(12) == 0 {
+				text[i] = "-+eE ,/:\xff"[random.IntN(9)]
+			}
+		}
+		if len(text) > 0 && random.IntN(3) == 0 {
+			text[0] = '-'
+		}
+		short, shortErr := decimal.Parse(text)
+		long, longErr := decimal.ParseAny(text)
+		require.Equal(t, longErr, shortErr, "%q", text)
+		require.Equal(t, long, short, "%q", text)
+		if shortErr == nil {
+			read++
+		}
+	}
+	assert.Greater(t, read, 20000)
 }

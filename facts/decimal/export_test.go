@@ -1,0 +1,4 @@
+package decimal
+
+// ParseAny is the long way of Parse.
+var ParseAny = parseAny
