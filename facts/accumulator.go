@@ -18,6 +18,8 @@ type accumulator struct {
 	place int
 	scale int
 	large map[uint32]*big.Int
+	// distinct are the values of a Distinct, of which the record has the number.
+	distinct *distinct
 }
 
 // What a record has at the place of an accumulator.
@@ -34,6 +36,8 @@ func (k Kind) width() int {
 	switch k {
 	case Count:
 		return 0
+	case Distinct:
+		return atCount + 1
 	case First, Last:
 		return atRow + 1
 	}
@@ -46,6 +50,9 @@ func newAccumulators(measures []Measure) (*cells, []accumulator) {
 	c := &cells{stride: 1}
 	for i, measure := range measures {
 		all[i] = accumulator{kind: measure.Kind, cells: c, place: c.stride}
+		if measure.Kind == Distinct {
+			all[i].distinct = newDistinct()
+		}
 		c.stride += measure.Kind.width()
 	}
 	return c, all
@@ -108,8 +115,8 @@ func placeOf(own []int64) Place { return Place{civil.Day(own[atDay]), own[atNano
 
 // join takes in a cell of another accumulator of the same kind.
 func (a *accumulator) join(cell uint32, record []int64, other *accumulator, theirs uint32, their []int64) {
-	if a.kind == Count {
-		return // the facts are joined with the record
+	if a.kind.counts() {
+		return // facts are joined with the record, distinct values by themselves
 	}
 	added := their[other.place+atCount]
 	if added == 0 {

@@ -48,7 +48,7 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 		shop, to string
 		amount   string
 	}
-	kinds := []facts.Kind{facts.Sum, facts.Count, facts.Mean, facts.Min, facts.Max, facts.First, facts.Last}
+	kinds := []facts.Kind{facts.Sum, facts.Count, facts.Mean, facts.Min, facts.Max, facts.First, facts.Last, facts.Distinct}
 	for seed := range uint64(60) {
 		random := rand.New(rand.NewPCG(seed, 3))
 		operation := facts.Operation{Grain: calendar.Grain{Calendar: calendar.Gregorian(), Unit: calendar.Month}, Groups: []string{"shop", "to"}, AsOf: civil.MustOf(2030, 1, 1)}
@@ -91,7 +91,7 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 			rows = append(rows, rowText(row))
 			key := row[0].String() + "|" + row[3].String() + "|" + row[4].String()
 			list := of[key]
-			require.Equal(t, list == nil, row[12].String() == "true", "filled")
+			require.Equal(t, list == nil, row[13].String() == "true", "filled")
 			if list == nil {
 				continue
 			}
@@ -112,6 +112,13 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 				}
 			}
 			require.Equal(t, fmt.Sprint(len(list)), row[6].String())
+			texts := map[string]bool{}
+			for _, at := range list {
+				if all[at].amount != "" {
+					texts[all[at].amount] = true
+				}
+			}
+			require.Equal(t, fmt.Sprint(len(texts)), row[12].String(), "seed %d, distinct of %s", seed, key)
 			if len(known) == 0 {
 				require.True(t, row[5].IsBlank() && row[7].IsBlank() && row[11].IsBlank())
 				continue

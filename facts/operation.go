@@ -24,12 +24,17 @@ const (
 	Max
 	First
 	Last
+	// Distinct is how many different values there are, blank ones left out.
+	Distinct
 )
 
-var kindNames = [...]string{"sum", "count", "mean", "min", "max", "first", "last"}
+var kindNames = [...]string{"sum", "count", "mean", "min", "max", "first", "last", "distinct"}
 
 // String returns the kind's name: "sum".
 func (k Kind) String() string { return kindNames[k] }
+
+// counts tells whether a kind is a number of rows or values, and not made of the values.
+func (k Kind) counts() bool { return k == Count || k == Distinct }
 
 // Gap says what a measure is in a period without facts.
 type Gap int
@@ -67,7 +72,7 @@ type Measure struct {
 // DefaultGap is zero for what counts up from nothing, blank for all else: a
 // month without sales has sold 0, but has no price.
 func (k Kind) DefaultGap() Gap {
-	if k == Sum || k == Count {
+	if k == Sum || k.counts() {
 		return Zero
 	}
 	return Blank

@@ -144,7 +144,7 @@ func (r *Result) number(measure int, cell uint32) decimal.Decimal {
 	switch a.kind {
 	case Mean:
 		return a.of(cell).Over(a.values(a.cells.record(cell)), r.scales[measure])
-	case Count:
+	case Count, Distinct:
 		return decimal.OfInt(a.values(a.cells.record(cell)))
 	}
 	return a.of(cell)
@@ -205,7 +205,7 @@ func (w *walk) to(number int, row []cell.Value) (_ []cell.Value, filled, exists 
 func (w *walk) value(measure int, at uint32, record []int64) cell.Value {
 	a := &w.result.tally.measures[measure]
 	switch {
-	case a.kind == Count:
+	case a.kind.counts():
 		return cell.OfInteger(a.values(record))
 	case a.values(record) > 0:
 		return w.written(measure, w.result.number(measure, at))
@@ -217,7 +217,7 @@ func (w *walk) value(measure int, at uint32, record []int64) cell.Value {
 func (w *walk) gap(i, number int) cell.Value {
 	measure := w.result.operation.Measures[i]
 	switch {
-	case measure.Gap == Zero && measure.Kind == Count:
+	case measure.Gap == Zero && measure.Kind.counts():
 		return cell.OfInteger(0)
 	case measure.Gap == Zero:
 		return w.written(i, decimal.Decimal{})
@@ -319,7 +319,7 @@ func (r *Result) Columns() []cell.Column {
 	}
 	for _, measure := range r.operation.Measures {
 		typ := cell.Decimal
-		if measure.Kind == Count {
+		if measure.Kind.counts() {
 			typ = cell.Integer
 		}
 		columns = append(columns, cell.Column{Name: measure.Name, Type: typ})

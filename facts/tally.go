@@ -24,6 +24,7 @@ type Tally struct {
 	undated      []accumulator
 	summary      Summary
 	numbers      []decimal.Decimal
+	texts        [][]byte
 	present      []bool
 }
 
@@ -64,11 +65,15 @@ func NewTally(operation Operation) *Tally {
 		periods:   periodTable{grain: operation.Grain},
 		groups:    newGroupTable(),
 		numbers:   make([]decimal.Decimal, len(operation.Measures)),
+		texts:     make([][]byte, len(operation.Measures)),
 		present:   make([]bool, len(operation.Measures)),
 	}
 	t.cells, t.measures = newAccumulators(operation.Measures)
 	t.undatedCells, t.undated = newAccumulators(operation.Measures)
 	t.undatedCells.grow(1)
+	for i := range t.undated {
+		t.undated[i].distinct = nil // which ones they are is not shown
+	}
 	return t
 }
 
@@ -136,6 +141,10 @@ func (t *Tally) read(values [][]byte) error {
 		if t.present[i] = len(text) > 0; !t.present[i] {
 			continue
 		}
+		if t.operation.Measures[i].Kind == Distinct {
+			t.texts[i] = text
+			continue
+		}
 		number, err := decimal.Parse(text)
 		if err != nil {
 			return &BadValue{Measure: i, Value: string(values[i]), Reason: err}
@@ -150,7 +159,13 @@ func (t *Tally) take(cells *cells, measures []accumulator, cell uint32, place Pl
 	record := cells.record(cell)
 	record[0]++
 	for i := range measures {
-		if t.present[i] {
+		switch {
+		case !t.present[i]:
+		case measures[i].kind == Distinct:
+			if d := measures[i].distinct; d != nil && d.add(cell, t.texts[i]) {
+				record[measures[i].place+atCount]++
+			}
+		default:
 			measures[i].add(cell, record, t.numbers[i], place)
 		}
 	}
@@ -170,6 +185,7 @@ func (t *Tally) cell(group, period int) uint32 {
 // Join takes in all that another Tally of the same operation has seen.
 func (t *Tally) Join(other *Tally) {
 	joinCells(t.undatedCells, t.undated, 0, other.undatedCells, other.undated, 0)
+	cells := make([]uint32, other.cells.count) // by those of the other
 	for theirs := range other.groups.len() {
 		group, isNew := t.groups.numberOf(other.groups.keyOf(theirs))
 		if isNew {
@@ -181,10 +197,12 @@ func (t *Tally) Join(other *Tally) {
 			}
 			first := t.cell(group, (other.pages[theirs].base+at)<<pageBits)
 			for i := range uint32(pageCells) {
+				cells[page+i] = first + i
 				joinCells(t.cells, t.measures, first+i, other.cells, other.measures, page+i)
 			}
 		}
 	}
+	joinDistinct(t.cells, t.measures, other.measures, cells)
 	if other.summary.Rows > 0 {
 		if t.summary.Rows == 0 {
 			t.summary.First, t.summary.Last = other.summary.First, other.summary.Last
@@ -206,6 +224,16 @@ func joinCells(cells *cells, measures []accumulator, cell uint32, others *cells,
 	record[0] += their[0]
 	for m := range measures {
 		measures[m].join(cell, record, &theirs[m], other, their)
+	}
+}
+
+// joinDistinct takes in the distinct values of all cells.
+func joinDistinct(own *cells, measures, others []accumulator, cells []uint32) {
+	for m := range measures {
+		if measures[m].kind == Distinct {
+			at := measures[m].place + atCount
+			measures[m].distinct.join(others[m].distinct, cells, func(cell uint32) { own.record(cell)[at]++ })
+		}
 	}
 }
 

@@ -127,8 +127,16 @@ func Main() int {
 	return app.finish(ctx, nil, context.Canceled)
 }
 
-// Run runs one command and returns its exit code.
-func (a *App) Run(ctx context.Context, args []string) int {
+// Run runs one command and returns its exit code. A panic ends it as a fault does: files
+// that were begun are taken away.
+func (a *App) Run(ctx context.Context, args []string) (code int) {
+	defer func() {
+		if recovered := recover(); recovered != nil {
+			a.files.Abort()
+			a.report().Fault(table.Panicked(recovered, "", 0))
+			code = exitExternal
+		}
+	}()
 	if a.files == nil {
 		a.files = output.NewRun(ctx)
 	}

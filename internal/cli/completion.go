@@ -23,7 +23,7 @@ func (a *App) completeAll(command *cobra.Command) {
 	}
 	for names, complete := range map[string]completer{
 		"grain": a.completeGrains, "region": completeRegions, "columns": a.completeAttributes,
-		"date by sum mean min max first last order-per": completeColumns,
+		"date by sum mean min max first last distinct order-per": completeColumns,
 		"map": a.completeMap, "cover": completeCover,
 	} {
 		for _, name := range strings.Fields(names) {

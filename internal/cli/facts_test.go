@@ -82,7 +82,7 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		args  []string
 		fault string
 	}{
-		{[]string{"totals", "s.csv"}, "nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last or --count"},
+		{[]string{"totals", "s.csv"}, "nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct or --count"},
 		{[]string{"totals", "s.csv", "--sum", "amuont"}, `s.csv: has no column "amuont". Did you mean "amount"?`},
 		{[]string{"totals", "s.csv", "--count", "--by", "shops"}, `s.csv: has no column "shops". Did you mean "shop"?`},
 		{[]string{"totals", "s.csv", "--count", "--grain", "fortnight"}, `unknown grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year, fiscal.half, fiscal.quarter, fiscal.month, fiscal.week`},
@@ -166,4 +166,14 @@ func TestDaysFarOutsideTheOthersAreSaid(t *testing.T) {
 	result = run(t, folder, "build", "--cover", "old.csv:day", "-o", "d.csv")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, "old.csv, line 153, column day: 1024-05-05 is outside 1583-01-01 to 9999-12-31, the range of a date table. Correct the date, or set the range with --from and --to\n")
+}
+
+func TestDistinctValuesAreCounted(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "sold,shop,customer\n2026-01-05,Kil,ann\n2026-01-06,Kil,ben\n2026-01-07,Kil, ann\n2026-01-08,Kil,\n2026-03-01,Kil,cid\n2026-03-02,Var,\n,Var,dan\n"})
+	result := attended(t, folder, "totals", "s.csv", "--distinct", "customer", "--count", "--by", "shop", "--as-of", "2026-04-01")
+	assert.Equal(t, "period,period_start,period_end,shop,customer_distinct,count,is_filled,is_running\n"+
+		"2026-01,2026-01-01,2026-01-31,Kil,2,4,false,false\n2026-01,2026-01-01,2026-01-31,Var,0,0,true,false\n"+
+		"2026-02,2026-02-01,2026-02-28,Kil,0,0,true,false\n2026-02,2026-02-01,2026-02-28,Var,0,0,true,false\n"+
+		"2026-03,2026-03-01,2026-03-31,Kil,1,1,false,false\n2026-03,2026-03-01,2026-03-31,Var,0,1,false,false\n", result.out)
+	assert.Contains(t, result.err, "! 1 row without a date, not in any period\n")
 }

@@ -23,7 +23,7 @@ type factsFlags struct {
 	app       *App
 	date      string
 	by        []string
-	measures  [facts.Last + 1][]string
+	measures  [facts.Distinct + 1][]string
 	count     bool
 	grain     string
 	span      string
@@ -42,7 +42,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.StringSliceVar(&f.by, "by", nil, "`COLUMNS` to group by")
 	for kind, what := range map[facts.Kind]string{
 		facts.Sum: "sum of `COLUMNS`, exact", facts.Mean: "mean of `COLUMNS`", facts.Min: "minimum of `COLUMNS`",
-		facts.Max: "maximum of `COLUMNS`", facts.First: "first value of `COLUMNS` by date", facts.Last: "last value of `COLUMNS` by date",
+		facts.Max: "maximum of `COLUMNS`", facts.First: "first value of `COLUMNS` by date", facts.Last: "last value of `COLUMNS` by date", facts.Distinct: "number of different values in `COLUMNS`",
 	} {
 		flags.StringSliceVar(&f.measures[kind], kind.String(), nil, what)
 	}
@@ -142,7 +142,7 @@ func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
 	}
 	for i, place := range p.measures {
 		name := source.Columns()[place]
-		if uses[place] > 1 {
+		if uses[place] > 1 || p.operation.Measures[i].Kind == facts.Distinct {
 			name += "_" + p.operation.Measures[i].Kind.String()
 		}
 		p.operation.Measures[i].Name = name
@@ -152,7 +152,7 @@ func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
 		p.operation.Measures = append(p.operation.Measures, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	}
 	if len(p.measures) == 0 {
-		return usageError{errors.New("nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last or --count")}
+		return usageError{errors.New("nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct or --count")}
 	}
 	taken := map[string]bool{"period": true, "period_start": true, "period_end": true, "is_filled": true, "is_running": true}
 	for _, name := range p.names() {

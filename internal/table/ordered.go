@@ -33,8 +33,12 @@ func Ordered[J, T any](ctx context.Context, produce func(ctx context.Context, gi
 		work := newWorker()
 		running.Go(func() {
 			for j := range jobs {
-				value, err := work(j.work)
-				j.done <- outcome{value, err}
+				var one outcome
+				one.err = guarded(func() (err error) {
+					one.value, err = work(j.work)
+					return err
+				})
+				j.done <- one
 			}
 		})
 	}
@@ -49,13 +53,15 @@ func Ordered[J, T any](ctx context.Context, produce func(ctx context.Context, gi
 				return false
 			}
 		}
-		err := produce(ctx, func(work J) bool {
-			done := make(chan outcome, 1)
-			if !give(done) {
-				return false
-			}
-			jobs <- job{work, done}
-			return true
+		err := guarded(func() error {
+			return produce(ctx, func(work J) bool {
+				done := make(chan outcome, 1)
+				if !give(done) {
+					return false
+				}
+				jobs <- job{work, done}
+				return true
+			})
 		})
 		if err != nil {
 			done := make(chan outcome, 1)

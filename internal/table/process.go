@@ -20,8 +20,13 @@ func Process[T any](ctx context.Context, s *Source, newWorker func() func(*Chunk
 	}
 	return Ordered(ctx, produce, func() func(*Chunk) (T, error) {
 		work := newWorker()
-		return func(chunk *Chunk) (T, error) {
+		return func(chunk *Chunk) (value T, err error) {
 			defer spare.Put(chunk)
+			defer func() {
+				if recovered := recover(); recovered != nil {
+					err = Panicked(recovered, chunk.File.Name, chunk.line)
+				}
+			}()
 			return work(chunk)
 		}
 	}, collect)

@@ -78,7 +78,7 @@ func spool(ctx context.Context, stream io.Reader) (*os.File, int64, error) {
 // pipe cannot be broken off, only left behind.
 func until(ctx context.Context, work func() error) error {
 	done := make(chan error, 1)
-	go func() { done <- work() }()
+	go func() { done <- guarded(work) }()
 	select {
 	case err := <-done:
 		return err
