@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"roundyear/calendar"
+	"roundyear/internal/app"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
@@ -54,7 +55,7 @@ func plannedDates(facts *yearplan.Facts, column string) *yearplan.Dates {
 
 // checkCoarse refuses to lay facts of coarse periods on their first days, where
 // the periods wanted are not made of whole ones.
-func (p *plan) checkCoarse(source *table.Source, dates *reading.Dates, unit calendar.Unit, tally *tallied) error {
+func (p *plan) checkCoarse(source *table.Source, dates *reading.Dates, unit calendar.Unit, tally *app.Tallied) error {
 	if unit == calendar.Day {
 		return nil
 	}
@@ -63,9 +64,9 @@ func (p *plan) checkCoarse(source *table.Source, dates *reading.Dates, unit cale
 		cut = p.year.set.Week
 	}
 	summary := tally.Summary()
-	last := p.operation.Grain.Locate(summary.Last)
-	for number := p.operation.Grain.Locate(summary.First).Number; number <= last.Number; number++ {
-		period := p.operation.Grain.At(number)
+	last := p.Operation.Grain.Locate(summary.Last)
+	for number := p.Operation.Grain.Locate(summary.First).Number; number <= last.Number; number++ {
+		period := p.Operation.Grain.At(number)
 		first, end := cut.Locate(unit, period.First), cut.Locate(unit, period.Last)
 		whole := first.First == period.First && end.Last == period.Last
 		if whole {
@@ -76,7 +77,7 @@ func (p *plan) checkCoarse(source *table.Source, dates *reading.Dates, unit cale
 			split = end
 		}
 		return &table.Fault{File: source.Name(), Column: dates.Name,
-			What:   fmt.Sprintf("contains %ss, but %s (%s to %s) does not consist of whole ones: %s is only partly in it", unit, p.operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
+			What:   fmt.Sprintf("contains %ss, but %s (%s to %s) does not consist of whole ones: %s is only partly in it", unit, p.Operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
 			Remedy: fmt.Sprintf("Choose a --grain that consists of whole %ss, such as %s. Splitting a %s into finer periods is not supported yet", unit, coarserGrains(unit), unit)}
 	}
 	return nil

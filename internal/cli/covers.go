@@ -7,12 +7,12 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/app"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 	"roundyear/internal/terminal"
@@ -257,73 +257,11 @@ func (a *App) beyondBuilt(ctx context.Context, covers []cover) error {
 // dates settles how one date column is read: the one named, the first of the
 // parts, or the only one that there is.
 func (a *App) dates(ctx context.Context, source *table.Source, column string, flags readingFlags) (*reading.Dates, error) {
-	columns, asked, err := dateAsked(ctx, source, column, flags)
-	if err != nil {
-		return nil, err
-	}
-	dates, err := reading.Decide(ctx, source, columns, asked)
-	if err != nil {
-		return nil, err
-	}
-	return dates[0], nil
-}
-
-// datesInOnePass decides how the date column of facts is read while pass goes through all
-// of them: it reads them by a guess from the first rows, and gathers the evidence that has
-// to confirm it. Where it does not, or pass fails, pass is called again once all rows have
-// decided. So what counts is the last call, in which the evidence may be nil.
-func (a *App) datesInOnePass(ctx context.Context, source *table.Source, column string, flags readingFlags, pass func(*reading.Dates, *reading.Evidence) error) (*reading.Dates, error) {
-	columns, asked, err := dateAsked(ctx, source, column, flags)
-	if err != nil {
-		return nil, err
-	}
-	evidence, err := reading.NewEvidence(source, columns, asked)
-	if err != nil {
-		return nil, err
-	}
-	if guess, err := reading.Guess(ctx, source, columns, asked); err == nil {
-		err := pass(guess[0], evidence)
-		if ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
-		if err == nil {
-			decided, err := evidence.Decide()
-			if err == nil && decided[0].Unread() == 0 && reading.SameReading(guess, decided) {
-				return decided[0], nil
-			}
-		}
-	}
-	decided, err := reading.Decide(ctx, source, columns, asked)
-	if err != nil {
-		return nil, err
-	}
-	if err := decided[0].FirstUnread(); err != nil {
-		return nil, err
-	}
-	return decided[0], pass(decided[0], nil)
-}
-
-// dateAsked returns the date column of facts, and what the flags say of its dates. There
-// is no column where the date stands in three.
-func dateAsked(ctx context.Context, source *table.Source, column string, flags readingFlags) ([]string, reading.Asked, error) {
 	asked, err := flags.asked()
 	if err != nil {
-		return nil, asked, err
+		return nil, err
 	}
-	part := slices.IndexFunc(asked.Parts, func(p reading.Parts) bool { return p.Name == column })
-	switch {
-	case part >= 0:
-		asked.Parts = asked.Parts[part : part+1]
-		return nil, asked, nil
-	case column != "":
-		asked.Parts = nil
-		return []string{column}, asked, nil
-	case len(asked.Parts) > 0:
-		asked.Parts = asked.Parts[:1]
-		return nil, asked, nil
-	}
-	name, err := reading.OneDateColumn(ctx, source)
-	return []string{name}, asked, err
+	return app.Dates(ctx, source, column, asked)
 }
 
 // shown is a path as short as it can be written from the working folder.

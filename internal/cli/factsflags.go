@@ -9,13 +9,10 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"roundyear/datetext"
-	"roundyear/dimension"
 	"roundyear/facts"
-	"roundyear/internal/reading"
+	"roundyear/internal/app"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
-	"roundyear/survey"
 )
 
 // factsFlags are the flags of commands that bring facts to periods.
@@ -49,7 +46,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.BoolVar(&f.count, "count", false, "count the rows")
 	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: all, since-first, own, or FROM/TO")
-	flags.StringArrayVar(&f.where, "where", nil, conditionHelp)
+	flags.StringArrayVar(&f.where, "where", nil, "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)")
 	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
@@ -60,33 +57,28 @@ func (f *factsFlags) add(command *cobra.Command) {
 
 // plan is an operation on the columns of a source.
 type plan struct {
-	operation facts.Operation
-	year      *year
-	reading   readingFlags
-	// groups and measures are places of columns; a count has -1.
-	groups, measures []int
-	filter           *filter
-	clock            reading.Clock
+	app.Facts
+	year *year
 }
 
 // plan works out what the flags ask of a source.
 func (f *factsFlags) plan(y *year, inputs []string, source *table.Source) (_ *plan, err error) {
 	planned := y.factsOf(inputs)
-	p := &plan{year: y, reading: f.reading}
+	p := &plan{Facts: app.Facts{Source: source}, year: y}
 	if f.date == "" && planned != nil && len(planned.Dates) == 1 {
 		f.date = planned.Dates[0].Column
 	}
-	if p.operation.Grain, err = y.set.Grain(f.grain); err != nil {
+	if p.Operation.Grain, err = y.set.Grain(f.grain); err != nil {
 		return nil, usageError{err}
 	}
-	if p.operation.AsOf, err = asOf(f.asOf); err != nil {
+	if p.Operation.AsOf, err = asOf(f.asOf); err != nil {
 		return nil, err
 	}
 	if f.maxRows < 1 {
 		return nil, usageError{fmt.Errorf("--max-rows must be a number from 1, not %d", f.maxRows)}
 	}
-	p.operation.MaxRows = f.maxRows
-	if err := f.readSpan(&p.operation); err != nil {
+	p.Operation.MaxRows = f.maxRows
+	if err := f.readSpan(&p.Operation); err != nil {
 		return nil, err
 	}
 	for _, name := range f.by {
@@ -94,16 +86,20 @@ func (f *factsFlags) plan(y *year, inputs []string, source *table.Source) (_ *pl
 		if err != nil {
 			return nil, err
 		}
-		p.groups = append(p.groups, place)
-		p.operation.Groups = append(p.operation.Groups, source.Columns()[place])
+		p.Groups = append(p.Groups, place)
+		p.Operation.Groups = append(p.Operation.Groups, source.Columns()[place])
 	}
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
 	}
-	if p.clock, err = p.reading.clock(); err != nil {
+	if p.Clock, err = f.reading.clock(); err != nil {
 		return nil, err
 	}
-	p.filter, err = parseFilter(source, f.where)
+	p.Filter, err = app.ParseFilter(source, f.where)
+	var condition *app.ConditionError
+	if errors.As(err, &condition) {
+		return nil, usageError{fmt.Errorf("--where %w", condition)}
+	}
 	return p, err
 }
 
@@ -136,22 +132,22 @@ func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
 				return err
 			}
 			uses[place]++
-			p.measures = append(p.measures, place)
-			p.operation.Measures = append(p.operation.Measures, facts.Measure{Kind: facts.Kind(kind), Gap: facts.Kind(kind).DefaultGap()})
+			p.Measures = append(p.Measures, place)
+			p.Operation.Measures = append(p.Operation.Measures, facts.Measure{Kind: facts.Kind(kind), Gap: facts.Kind(kind).DefaultGap()})
 		}
 	}
-	for i, place := range p.measures {
+	for i, place := range p.Measures {
 		name := source.Columns()[place]
-		if uses[place] > 1 || p.operation.Measures[i].Kind == facts.Distinct {
-			name += "_" + p.operation.Measures[i].Kind.String()
+		if uses[place] > 1 || p.Operation.Measures[i].Kind == facts.Distinct {
+			name += "_" + p.Operation.Measures[i].Kind.String()
 		}
-		p.operation.Measures[i].Name = name
+		p.Operation.Measures[i].Name = name
 	}
 	if f.count {
-		p.measures = append(p.measures, -1)
-		p.operation.Measures = append(p.operation.Measures, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
+		p.Measures = append(p.Measures, -1)
+		p.Operation.Measures = append(p.Operation.Measures, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	}
-	if len(p.measures) == 0 {
+	if len(p.Measures) == 0 {
 		return usageError{errors.New("nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct or --count")}
 	}
 	taken := map[string]bool{"period": true, "period_start": true, "period_end": true, "is_filled": true, "is_running": true}
@@ -166,130 +162,11 @@ func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
 
 // names returns the names of the result's own columns.
 func (p *plan) names() []string {
-	names := slices.Clone(p.operation.Groups)
-	for _, measure := range p.operation.Measures {
+	names := slices.Clone(p.Operation.Groups)
+	for _, measure := range p.Operation.Measures {
 		names = append(names, measure.Name)
 	}
 	return names
-}
-
-// tallied is what came of reading the facts.
-type tallied struct {
-	*facts.Tally
-	filtered int
-	filter   *filter
-	days     *survey.Profile
-}
-
-// tally reads all facts of a source, and gathers the evidence for how their dates are read
-// on the way if that is asked for.
-func (p *plan) tally(ctx context.Context, source *table.Source, dates *reading.Dates, evidence *reading.Evidence) (*tallied, error) {
-	order := map[*table.File]int64{}
-	for i, file := range source.Files {
-		order[file] = int64(i)
-	}
-	var parts []*tallied
-	still := p.clock.MovesNothing()
-	work := func() func(*table.Chunk) (*reading.Part, error) {
-		part := &tallied{Tally: facts.NewTally(p.operation), filter: p.filter.clone(), days: survey.New()}
-		parts = append(parts, part)
-		reader := dates.Reader()
-		groups, values := make([][]byte, len(p.groups)), make([][]byte, len(p.measures))
-		readers, moments, states := []*reading.Reader{reader}, make([]datetext.Moment, 1), make([]reading.State, 1)
-		return func(chunk *table.Chunk) (observed *reading.Part, _ error) {
-			reader.Enter(chunk.File)
-			fileRow := order[chunk.File] << 40
-			if evidence != nil {
-				observed = evidence.Part(chunk.File)
-			}
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
-				if observed != nil {
-					observed.ObserveAndRead(&record, readers, moments, states)
-				}
-				keep, err := part.filter.keeps(&record, chunk.File)
-				if err != nil {
-					return observed, err
-				}
-				if !keep {
-					part.filtered++
-					continue
-				}
-				for i, place := range p.groups {
-					groups[i] = record.Field(place)
-				}
-				for i, place := range p.measures {
-					if place >= 0 {
-						values[i] = record.Field(place)
-					}
-				}
-				row := fileRow | int64(record.Line)
-				moment, state := moments[0], states[0]
-				if observed == nil {
-					moment, state = reader.Read(&record)
-				}
-				switch state {
-				case reading.Unreadable:
-					// The guess was wrong, or the run ends at this date.
-				case reading.Blank:
-					err = part.AddUndated(row, values)
-				default:
-					day := moment.Day
-					if !still {
-						var zoned bool
-						if moment, day, _, zoned = p.clock.Move(moment); !zoned {
-							return observed, reader.NoZone(&record, chunk.File)
-						}
-					}
-					if p.operation.Includes(day) {
-						part.days.Add(datetext.Moment{Day: day})
-					}
-					err = part.Add(day, facts.Place{Day: moment.Day, Nanos: moment.Nanos, Row: row}, groups, values)
-				}
-				if err != nil {
-					return observed, p.locate(err, chunk.File, record.Line)
-				}
-			}
-			return observed, records.Err()
-		}
-	}
-	err := table.Process(ctx, source, work, func(observed *reading.Part) error {
-		if observed != nil {
-			evidence.Join(observed)
-		}
-		return nil
-	})
-	if err != nil {
-		return nil, err
-	}
-	whole := parts[0]
-	for _, part := range parts[1:] {
-		whole.Join(part.Tally)
-		whole.days.Join(part.days)
-		whole.filtered += part.filtered
-		whole.filter.join(part.filter)
-	}
-	return whole, nil
-}
-
-// implausibleDays returns the days that systems write for none, and those that are far outside
-// all others.
-func (t *tallied) implausibleDays() (placeholders, far []dimension.DayCount) {
-	summary, found := t.days.Summary()
-	if !found {
-		return nil, nil
-	}
-	return summary.Sentinels, summary.Suspicious
-}
-
-// locate says where a bad value of a measure stands.
-func (p *plan) locate(err error, file *table.File, line int) error {
-	var bad *facts.BadValue
-	if !errors.As(err, &bad) {
-		return err
-	}
-	return &table.Fault{File: file.Name, Line: line, Column: file.Columns[p.measures[bad.Measure]], What: bad.Error()}
 }
 
 // run reads the facts, writes the result and reports on it.
@@ -317,25 +194,22 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := adjust(p, source); err != nil {
 		return err
 	}
-	var tally *tallied
-	dates, err := f.app.datesInOnePass(ctx, source, f.date, p.reading, func(dates *reading.Dates, evidence *reading.Evidence) (err error) {
-		tally, err = p.tally(ctx, source, dates, evidence)
+	p.Date = f.date
+	if p.Asked, err = f.reading.asked(); err != nil {
 		return err
-	})
+	}
+	tally, err := p.Tally(ctx)
 	if err != nil {
 		return err
 	}
-	unmatched, err := tally.filter.unmatched(ctx, source)
-	if err != nil {
-		return err
-	}
+	dates, unmatched := tally.Dates, tally.Unmatched
 	if tally.Summary().Rows == 0 {
 		if len(unmatched) > 0 {
 			return &table.Fault{File: source.Name(), What: strings.Join(unmatched, "; ")}
 		}
-		return &table.Fault{File: source.Name(), Column: dates.Name, What: "no rows are left: " + leftOut(tally) + " are excluded", Remedy: tally.widen()}
+		return &table.Fault{File: source.Name(), Column: dates.Name, What: "no rows are left: " + leftOut(tally) + " are excluded", Remedy: widen(tally)}
 	}
-	if err := p.year.checkKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
+	if err := p.year.checkKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.set.Fiscal, p.Operation.Grain.Calendar) {
 		return err
 	}
 	if err := p.checkCoarse(source, dates, p.year.unitOf(inputs, dates), tally); err != nil {
@@ -345,7 +219,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	var many *facts.TooManyRows
 	if errors.As(err, &many) {
 		remedy := "Limit the dates with --from and --to, choose a coarser --grain or --span own, or allow more with --max-rows"
-		switch placeholders, far := tally.implausibleDays(); {
+		switch placeholders, far := tally.ImplausibleDays(); {
 		case len(far) > 0:
 			remedy = fmt.Sprintf("%s (%s) is far outside the other dates: exclude it with --from or --to, or allow more rows with --max-rows", far[0].Day, report.Plural(far[0].Count, "row"))
 		case len(placeholders) > 0:
@@ -389,8 +263,8 @@ func (f *factsFlags) write(ctx context.Context, p *plan, result *facts.Result) e
 // headline says what was added up.
 func (f *factsFlags) headline(p *plan, result *facts.Result) {
 	summary := result.Summary()
-	text := report.Plural(result.Periods(), grainWords(p.operation.Grain))
-	if len(p.operation.Groups) > 0 {
+	text := report.Plural(result.Periods(), grainWords(p.Operation.Grain))
+	if len(p.Operation.Groups) > 0 {
 		text += " and " + report.Plural(result.Groups(), "group")
 	}
 	f.app.report().Headline("%s from %s to %s in %s%s", report.Plural(summary.Rows, "row"), summary.First, summary.Last, text, f.out.where())
@@ -401,9 +275,9 @@ func footer(p *plan, result *facts.Result) []string {
 	texts := make([]string, len(result.Columns()))
 	texts[0] = "all"
 	summed := false
-	for i := range p.operation.Measures {
+	for i := range p.Operation.Measures {
 		if total, _, ok := result.Total(i); ok {
-			texts[3+len(p.operation.Groups)+i] = report.Grouped(total.String())
+			texts[3+len(p.Operation.Groups)+i] = report.Grouped(total.String())
 			summed = true
 		}
 	}
@@ -414,26 +288,26 @@ func footer(p *plan, result *facts.Result) []string {
 }
 
 // print reports what was filled, and what is in no period.
-func (f *factsFlags) print(p *plan, tally *tallied, result *facts.Result, unmatched []string) {
+func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, unmatched []string) {
 	r, summary := f.app.report(), result.Summary()
 	filled := "No gaps"
 	if result.Filled() > 0 {
 		filled = report.Plural(result.Filled(), "row") + " filled for periods without data"
 	}
-	r.Line("%s; as of %s", filled, p.operation.AsOf)
-	if slices.Contains(p.year.set.Fiscal, p.operation.Grain.Calendar) {
-		printFiscal(r, p.operation.Grain.Calendar, summary.Last)
+	r.Line("%s; as of %s", filled, p.Operation.AsOf)
+	if slices.Contains(p.year.set.Fiscal, p.Operation.Grain.Calendar) {
+		printFiscal(r, p.Operation.Grain.Calendar, summary.Last)
 	}
 	for _, period := range result.CutPeriods() {
-		r.Line("%s is incomplete: it runs from %s to %s, and --from or --to cuts it off", p.operation.Grain.Label(period), period.First, period.Last)
+		r.Line("%s is incomplete: it runs from %s to %s, and --from or --to cuts it off", p.Operation.Grain.Label(period), period.First, period.Last)
 	}
-	if summary.Outside+tally.filtered > 0 {
+	if summary.Outside+tally.Filtered > 0 {
 		r.Line("Excluded: %s", leftOut(tally))
 	}
 	for _, text := range unmatched {
 		r.Line("--where: %s", text)
 	}
-	placeholders, far := tally.implausibleDays()
+	placeholders, far := tally.ImplausibleDays()
 	for _, sentinel := range placeholders {
 		r.Attention("%s on %s, a placeholder date; exclude it with --from or --to", report.Plural(sentinel.Count, "row"), sentinel.Day)
 	}
@@ -447,7 +321,7 @@ func (f *factsFlags) print(p *plan, tally *tallied, result *facts.Result, unmatc
 
 func undatedTotals(p *plan, result *facts.Result) string {
 	var texts []string
-	for i, measure := range p.operation.Measures {
+	for i, measure := range p.Operation.Measures {
 		if _, undated, ok := result.Total(i); ok && measure.Kind == facts.Sum {
 			texts = append(texts, fmt.Sprintf("%s %s", measure.Name, report.Grouped(undated.String())))
 		}
@@ -459,12 +333,12 @@ func undatedTotals(p *plan, result *facts.Result) string {
 }
 
 // widen says which flags leave facts out.
-func (t *tallied) widen() string {
+func widen(t *app.Tallied) string {
 	var flags []string
 	if t.Summary().Outside > 0 {
 		flags = append(flags, "--from and --to")
 	}
-	if t.filtered > 0 {
+	if t.Filtered > 0 {
 		flags = append(flags, "--where")
 	}
 	if len(flags) == 0 {
@@ -473,7 +347,7 @@ func (t *tallied) widen() string {
 	return "Widen " + strings.Join(flags, " or ")
 }
 
-func leftOut(tally *tallied) string {
+func leftOut(tally *app.Tallied) string {
 	var texts []string
 	summary := tally.Summary()
 	if summary.Undated > 0 {
@@ -482,8 +356,8 @@ func leftOut(tally *tallied) string {
 	if summary.Outside > 0 {
 		texts = append(texts, report.Plural(summary.Outside, "row")+" outside the range")
 	}
-	if tally.filtered > 0 {
-		texts = append(texts, report.Plural(tally.filtered, "row")+" by --where")
+	if tally.Filtered > 0 {
+		texts = append(texts, report.Plural(tally.Filtered, "row")+" by --where")
 	}
 	return strings.Join(texts, ", ")
 }

@@ -60,10 +60,10 @@ func (p *plan) setGaps(gaps []string) error {
 		}
 		known := false
 		var names []string
-		for i := range p.operation.Measures {
-			names = append(names, p.operation.Measures[i].Name)
-			if strings.EqualFold(p.operation.Measures[i].Name, name) {
-				p.operation.Measures[i].Gap, known = gap, true
+		for i := range p.Operation.Measures {
+			names = append(names, p.Operation.Measures[i].Name)
+			if strings.EqualFold(p.Operation.Measures[i].Name, name) {
+				p.Operation.Measures[i].Gap, known = gap, true
 			}
 		}
 		if !known {

@@ -1,4 +1,4 @@
-package cli
+package app
 
 import (
 	"context"
@@ -11,17 +11,30 @@ import (
 	"roundyear/internal/terminal"
 )
 
-// filter keeps the rows that meet all of some conditions. It counts which of the
+// Filter keeps the rows that meet all of some conditions. It counts which of the
 // values that conditions ask for were seen, so each goroutine has its own.
-type filter struct {
+type Filter struct {
 	conditions []*where.Condition
 	columns    []int
 	seen       [][]bool
 }
 
-// parseFilter reads conditions on the columns of a source.
-func parseFilter(source *table.Source, texts []string) (*filter, error) {
-	f := &filter{}
+// ConditionError is the error for a text that is not a condition.
+type ConditionError struct {
+	Text string
+	Err  error
+}
+
+// Error says which text, and why.
+func (e *ConditionError) Error() string { return fmt.Sprintf("%q %s", e.Text, e.Err) }
+
+// Unwrap returns the reason.
+func (e *ConditionError) Unwrap() error { return e.Err }
+
+// ParseFilter reads conditions on the columns of a source. The error is a ConditionError,
+// or the fault of a column that there is not.
+func ParseFilter(source *table.Source, texts []string) (*Filter, error) {
+	f := &Filter{}
 	isColumn := func(name string) bool {
 		_, err := source.Find(name)
 		return err == nil
@@ -29,7 +42,7 @@ func parseFilter(source *table.Source, texts []string) (*filter, error) {
 	for _, text := range texts {
 		condition, err := where.Parse(text, isColumn)
 		if err != nil {
-			return nil, usageError{fmt.Errorf("--where %q %w", text, err)}
+			return nil, &ConditionError{text, err}
 		}
 		column, err := source.Find(condition.Column)
 		if err != nil {
@@ -42,8 +55,8 @@ func parseFilter(source *table.Source, texts []string) (*filter, error) {
 }
 
 // clone returns a filter of the same conditions that has seen nothing.
-func (f *filter) clone() *filter {
-	other := &filter{conditions: f.conditions, columns: f.columns}
+func (f *Filter) clone() *Filter {
+	other := &Filter{conditions: f.conditions, columns: f.columns}
 	for _, seen := range f.seen {
 		other.seen = append(other.seen, make([]bool, len(seen)))
 	}
@@ -51,7 +64,7 @@ func (f *filter) clone() *filter {
 }
 
 // join takes in what another filter has seen.
-func (f *filter) join(other *filter) {
+func (f *Filter) join(other *Filter) {
 	for i := range f.seen {
 		for j, seen := range other.seen[i] {
 			f.seen[i][j] = f.seen[i][j] || seen
@@ -61,7 +74,7 @@ func (f *filter) join(other *filter) {
 
 // keeps tells whether a record meets all conditions. The error is a Fault for a value
 // that cannot be compared, unless another condition leaves the record out anyway.
-func (f *filter) keeps(record *table.Record, file *table.File) (bool, error) {
+func (f *Filter) keeps(record *table.Record, file *table.File) (bool, error) {
 	all := true
 	var fault error
 	for i, condition := range f.conditions {
@@ -90,7 +103,7 @@ const maxSuggested = 10000
 
 // unmatched says of each value that a condition asks for and no row has that there is
 // none, with the nearest value that there is.
-func (f *filter) unmatched(ctx context.Context, source *table.Source) ([]string, error) {
+func (f *Filter) unmatched(ctx context.Context, source *table.Source) ([]string, error) {
 	values := map[int]map[string]bool{}
 	for i, condition := range f.conditions {
 		if condition.Operator == where.Equal && slices.Contains(f.seen[i], false) {
@@ -151,6 +164,3 @@ func (f *filter) unmatched(ctx context.Context, source *table.Source) ([]string,
 	}
 	return texts, nil
 }
-
-// conditionHelp is the help of --where.
-const conditionHelp = "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)"

@@ -1,0 +1,122 @@
+package app_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/facts"
+	"roundyear/internal/app"
+	"roundyear/internal/reading"
+	"roundyear/internal/table"
+)
+
+// addedUp adds up the file in chunks of so many bytes, and returns the rows and counts, or
+// the fault.
+func addedUp(t *testing.T, path string, chunk int, conditions ...string) string {
+	t.Helper()
+	source, err := table.Open(context.Background(), []string{path}, nil, table.Form{Header: table.HeaderIsThere})
+	require.NoError(t, err)
+	defer source.Close()
+	source.ChunkSize = chunk
+	filter, err := app.ParseFilter(source, conditions)
+	require.NoError(t, err)
+	request := app.Facts{
+		Source: source, Date: "sold", Asked: reading.Asked{Pivot: 1970}, Filter: filter, Groups: []int{1}, Measures: []int{2, 2, 2, -1, 3},
+		Operation: facts.Operation{
+			Grain: calendar.Grain{Calendar: calendar.Gregorian(), Unit: calendar.Month}, Groups: []string{"shop"}, AsOf: civil.MustOf(2030, 1, 1),
+			Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum"}, {Kind: facts.First, Name: "first"}, {Kind: facts.Mean, Name: "mean"}, {Kind: facts.Count, Name: "count"}, {Kind: facts.Distinct, Name: "who"}},
+		},
+	}
+	tallied, err := request.Tally(context.Background())
+	if err != nil {
+		return err.Error()
+	}
+	result, err := tallied.Result()
+	require.NoError(t, err)
+	var text strings.Builder
+	for row := range result.Rows() {
+		fmt.Fprintln(&text, row)
+	}
+	placeholders, far := tallied.ImplausibleDays()
+	fmt.Fprintln(&text, tallied.Summary(), tallied.Filtered, tallied.Unmatched, placeholders, far, tallied.Dates.Files[0].Decision.Patterns)
+	return text.String()
+}
+
+// However a file is cut, and whether the first rows tell how its dates are read or not,
+// the same comes of it.
+func TestChunksMakeNoDifference(t *testing.T) {
+	// rows and undated are those that meet the conditions.
+	lines := func(late string) (_ string, rows, undated int) {
+		var text strings.Builder
+		text.WriteString("sold,shop,amount,customer\n")
+		for i := range 1600 {
+			day := civil.MustOf(2025, 1, 5) + civil.Day(i/4)
+			date := day.String()
+			switch {
+			case i%97 == 0:
+				date = ""
+			case i == 700:
+				date = "1900-01-01"
+			case i == 1500 && late != "":
+				date = late
+			}
+			amount := fmt.Sprintf("%d.%02d", i%50, i%100)
+			if i == 1450 {
+				amount = "0.12345"
+			}
+			shop := i % 3
+			if i == 800 {
+				shop = 7 // the only one
+			}
+			fmt.Fprintf(&text, "%s,S%d,%s,c%d\n", date, shop, amount, i%41)
+			switch {
+			case i%50 >= 40 && i != 1450 || shop == 2:
+			case date == "":
+				undated++
+			default:
+				rows++
+			}
+		}
+		return text.String(), rows, undated
+	}
+	folder := t.TempDir()
+	for name, c := range map[string]struct{ late, want string }{
+		"one format":                     {"", "yyyy-MM-dd 1583"},
+		"another format after the first": {"13/08/2026", "dd/MM/yyyy 1"},
+		"a date that cannot be read":     {"soon", `line 1502, column sold: "soon" cannot be read as a date`},
+		"no such day":                    {"2026-02-30", `line 1502, column sold: "2026-02-30" cannot be read as a date`},
+	} {
+		path := filepath.Join(folder, "s.csv")
+		text, rows, undated := lines(c.late)
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o666))
+		whole := addedUp(t, path, 0, "amount<40", "shop=S0,S1,S7,S9")
+		assert.Contains(t, whole, c.want, name)
+		if !strings.Contains(c.want, "cannot be read") {
+			assert.Contains(t, whole, fmt.Sprintf("{%d %d 0 ", rows, undated), name)
+			assert.Contains(t, whole, `[no row has shop = "S9". Did you mean "S0"?]`)
+		}
+		for _, chunk := range []int{1, 7, 30, 31, 200, 999, 3000, 20000} {
+			require.Equal(t, whole, addedUp(t, path, chunk, "amount<40", "shop=S0,S1,S7,S9"), "%s, chunks of %d bytes", name, chunk)
+		}
+	}
+}
+
+// A value that is not a number is the fault of its line, though the first pass is a guess.
+func TestFaultsOfAGuessAreThoseOfTheFile(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "s.csv")
+	require.NoError(t, os.WriteFile(path, []byte("sold,shop,amount,customer\n2026-01-05,a,1,x\n2026-01-06,a,one,x\nsoon,a,two,x\n"), 0o666))
+	assert.Contains(t, addedUp(t, path, 0), `line 4, column sold: "soon" cannot be read`, "dates come first")
+	require.NoError(t, os.WriteFile(path, []byte("sold,shop,amount,customer\n2026-01-05,a,1,x\n2026-01-06,a,one,x\n"), 0o666))
+	assert.Contains(t, addedUp(t, path, 0), `line 3, column amount: "one" is not a decimal number`)
+	require.NoError(t, os.WriteFile(path, []byte("sold,shop,amount,customer\n01/02/2026,a,1,x\n"), 0o666))
+	assert.Contains(t, addedUp(t, path, 0), "does not show whether the day or the month comes first")
+}
