@@ -11,7 +11,6 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
-	"roundyear/dimension"
 	"roundyear/internal/app"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
@@ -160,94 +159,41 @@ func (f readingFlags) by(facts *yearplan.Facts, column string) readingFlags {
 	return f
 }
 
-// dayCollector takes in the days of facts.
-type dayCollector interface{ Add(civil.Day) }
-
-// eachDay reads the dates of facts, side by side, and joins what the collectors
-// have taken in. Dates that cannot be read are an error.
-func (a *App) eachDay(ctx context.Context, from cover, collector func() dayCollector, join func(dayCollector)) error {
-	source, done, err := a.open(ctx, from.inputs, 2, from.reading.form())
+// collectDays reads the dates of facts and collects what is wanted of them.
+func collectDays[C any](ctx context.Context, a *App, from cover, newCollector func() C, add func(C, app.DatedRow), join func(total, part C)) (total C, err error) {
+	source, done, err := a.open(ctx, from.inputs, 1, from.reading.form())
 	if err != nil {
-		return err
+		return total, err
 	}
 	defer done()
-	clock, err := from.reading.clock()
-	if err != nil {
-		return err
+	days := app.Days{Source: source, Date: from.column}
+	if days.Clock, err = from.reading.clock(); err != nil {
+		return total, err
 	}
-	dates, err := a.dates(ctx, source, from.column, from.reading)
-	if err != nil {
-		return err
+	if days.Asked, err = from.reading.asked(); err != nil {
+		return total, err
 	}
-	if err := dates.FirstUnread(); err != nil {
-		return err
-	}
-	work := func() func(*table.Chunk) (dayCollector, error) {
-		reader := dates.Reader()
-		return func(chunk *table.Chunk) (dayCollector, error) {
-			reader.Enter(chunk.File)
-			collected := collector()
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
-				moment, state := reader.Read(&record)
-				if state == reading.Read {
-					day, ok := clock.Day(moment)
-					if !ok {
-						return nil, reader.NoZone(&record, chunk.File)
-					}
-					collected.Add(day)
-					if seeker, ok := collected.(*rowSeeker); ok {
-						seeker.see(day, chunk.File.Name, record.Line)
-					}
-					if coverage, ok := collected.(*dimension.Coverage); ok && from.unit != calendar.Day {
-						coverage.Add(from.lastOf(day))
-					}
-				} else if blanks, ok := collected.(interface{ AddBlank() }); ok {
-					blanks.AddBlank()
-				}
-			}
-			return collected, records.Err()
-		}
-	}
-	return table.Process(ctx, source, work, func(part dayCollector) error {
-		join(part)
-		return nil
-	})
-}
-
-// rowSeeker finds the first row with a day outside a range, after its collection.
-type rowSeeker struct {
-	first, last civil.Day
-	file        string
-	line        int
-	day         civil.Day
-}
-
-// Add does nothing: it is see that has the row.
-func (s *rowSeeker) Add(civil.Day) {}
-
-func (s *rowSeeker) see(day civil.Day, file string, line int) {
-	if s.line == 0 && (day < s.first || day > s.last) {
-		s.file, s.line, s.day = file, line, day
-	}
+	return app.Collect(ctx, &days, newCollector, add, join)
 }
 
 // beyondBuilt is the fault of facts with a day that a date table cannot have, at the
 // first such row; nothing if there is none.
 func (a *App) beyondBuilt(ctx context.Context, covers []cover) error {
 	for _, one := range covers {
-		found := rowSeeker{}
-		err := a.eachDay(ctx, one, func() dayCollector { return &rowSeeker{first: firstBuilt, last: lastBuilt} }, func(part dayCollector) {
-			if seeker := part.(*rowSeeker); found.line == 0 {
-				found = *seeker
+		found, err := collectDays(ctx, a, one, func() *app.DatedRow { return &app.DatedRow{} }, func(first *app.DatedRow, row app.DatedRow) {
+			if first.Line == 0 && !row.Blank && (row.Day < firstBuilt || row.Day > lastBuilt) {
+				*first = row
+			}
+		}, func(first, part *app.DatedRow) {
+			if first.Line == 0 {
+				*first = *part
 			}
 		})
 		if err != nil {
 			return err
 		}
-		if found.line > 0 {
-			return &table.Fault{File: found.file, Line: found.line, Column: one.column, What: fmt.Sprintf("%s is outside %s to %s, the range of a date table", found.day, firstBuilt, lastBuilt),
+		if found.Line > 0 {
+			return &table.Fault{File: found.File, Line: found.Line, Column: one.column, What: fmt.Sprintf("%s is outside %s to %s, the range of a date table", found.Day, firstBuilt, lastBuilt),
 				Remedy: "Correct the date, or set the range with --from and --to"}
 		}
 	}

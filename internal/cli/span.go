@@ -13,6 +13,7 @@ import (
 	"roundyear/check"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/app"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 )
@@ -159,12 +160,19 @@ func (s *spanned) cover(ctx context.Context, a *App, covers []cover) error {
 	var names []string
 	for _, one := range covers {
 		names = append(names, one.name)
-		err := a.eachDay(ctx, one, func() dayCollector { return &dimension.Coverage{} }, func(part dayCollector) {
-			all.Join(*part.(*dimension.Coverage))
-		})
+		found, err := collectDays(ctx, a, one, func() *dimension.Coverage { return &dimension.Coverage{} }, func(coverage *dimension.Coverage, row app.DatedRow) {
+			if row.Blank {
+				return
+			}
+			coverage.Add(row.Day)
+			if one.unit != calendar.Day {
+				coverage.Add(one.lastOf(row.Day))
+			}
+		}, func(total, part *dimension.Coverage) { total.Join(*part) })
 		if err != nil {
 			return err
 		}
+		all.Join(*found)
 	}
 	var ok bool
 	if s.from, s.to, ok = all.Range(); !ok {
@@ -178,10 +186,13 @@ func (s *spanned) cover(ctx context.Context, a *App, covers []cover) error {
 func (a *App) daysOf(ctx context.Context, covers []cover) ([]*check.Facts, error) {
 	var facts []*check.Facts
 	for _, one := range covers {
-		all := &check.Facts{Source: one.name}
-		err := a.eachDay(ctx, one, func() dayCollector { return &check.Facts{} }, func(part dayCollector) {
-			all.Join(part.(*check.Facts))
-		})
+		all, err := collectDays(ctx, a, one, func() *check.Facts { return &check.Facts{Source: one.name} }, func(facts *check.Facts, row app.DatedRow) {
+			if row.Blank {
+				facts.AddBlank()
+			} else {
+				facts.Add(row.Day)
+			}
+		}, (*check.Facts).Join)
 		if err != nil {
 			return nil, err
 		}
