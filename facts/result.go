@@ -24,6 +24,10 @@ type Result struct {
 	rows, withFacts int
 	// scales are the decimals with which each measure is written.
 	scales []int
+	// before are the rows before each period, byLow the series by their first period;
+	// where all series have the same periods there are none.
+	before []int
+	byLow  []int32
 }
 
 // series is the rows of one group, from one period to another.
@@ -88,6 +92,7 @@ func (t *Tally) Result() (*Result, error) {
 	if most := cmp.Or(t.operation.MaxRows, DefaultMaxRows); r.rows > most {
 		return nil, &TooManyRows{r.rows, most, r.Periods(), len(r.series), t.summary.First, t.summary.Last}
 	}
+	r.index()
 	return r, nil
 }
 
@@ -177,18 +182,15 @@ func (r *Result) walk(s *series) *walk {
 	return w
 }
 
-// to appends the measures of a period to a row, and tells whether it is filled.
-// It is false for a period that the group does not have.
-func (w *walk) to(number int, row []cell.Value) (_ []cell.Value, filled, exists bool) {
-	if number < w.series.low || number > w.series.high {
-		return row, false, false
-	}
+// to appends the measures of a period of the group to a row, and tells whether it is
+// filled.
+func (w *walk) to(number int, row []cell.Value) (_ []cell.Value, filled bool) {
 	at, found := w.result.tally.factsOf(w.series.group, number)
 	if !found {
 		for i := range w.known {
 			row = append(row, w.gap(i, number))
 		}
-		return row, true, true
+		return row, true
 	}
 	record := w.result.tally.cells.record(at)
 	for i := range w.known {
@@ -197,7 +199,7 @@ func (w *walk) to(number int, row []cell.Value) (_ []cell.Value, filled, exists 
 			w.known[i].searched, w.known[i].before = true, number
 		}
 	}
-	return row, false, true
+	return row, false
 }
 
 // value is a measure of a cell that has facts. One of which all values are
@@ -329,44 +331,107 @@ func (r *Result) Columns() []cell.Column {
 
 // Rows yields the rows in time order, and within a period by group. The slice
 // is used again for the next row.
-func (r *Result) Rows() iter.Seq[[]cell.Value] { return r.RowsBetween(0, r.Steps()) }
+func (r *Result) Rows() iter.Seq[[]cell.Value] { return r.RowsBetween(0, r.rows) }
 
-// Steps is how many steps the result has: one for each period and group, whether that
-// has a row or not.
-func (r *Result) Steps() int { return r.Periods() * len(r.series) }
+// Len returns the number of rows.
+func (r *Result) Len() int { return r.rows }
 
-// RowsBetween yields the rows of some steps, so that workers can share the result. Any
-// cut of the steps gives the same rows.
+// RowsBetween yields the rows from one to before another, counted from 0, so that workers
+// can share the result.
 func (r *Result) RowsBetween(from, to int) iter.Seq[[]cell.Value] {
 	return func(yield func([]cell.Value) bool) {
+		to = min(to, r.rows)
 		if from >= to {
 			return
 		}
 		row := make([]cell.Value, 0, len(r.Columns()))
 		walks := make([]*walk, len(r.series))
-		var period calendar.Period
-		var head [3]cell.Value
-		var running cell.Value
-		for step := from; step < to; step++ {
-			number, at := r.low+step/len(r.series), step%len(r.series)
-			if at == 0 || step == from {
-				period = r.operation.Grain.At(number)
-				head = [3]cell.Value{cell.OfText(r.operation.Grain.Label(period)), cell.OfDay(period.First), cell.OfDay(period.Last)}
-				running = cell.OfBool(period.Contains(r.operation.AsOf))
+		number, skip, active := r.seek(from)
+		for {
+			period := r.operation.Grain.At(number)
+			head := [3]cell.Value{cell.OfText(r.operation.Grain.Label(period)), cell.OfDay(period.First), cell.OfDay(period.Last)}
+			running := cell.OfBool(period.Contains(r.operation.AsOf))
+			for _, at := range active[skip:] {
+				if walks[at] == nil {
+					walks[at] = r.walk(&r.series[at])
+				}
+				row = append(append(row[:0], head[:]...), r.series[at].values...)
+				var filled bool
+				row, filled = walks[at].to(number, row)
+				if !yield(append(row, cell.OfBool(filled), running)) {
+					return
+				}
+				if from++; from == to {
+					return
+				}
 			}
-			if walks[at] == nil {
-				walks[at] = r.walk(&r.series[at])
-			}
-			row = append(append(row[:0], head[:]...), r.series[at].values...)
-			var filled, exists bool
-			if row, filled, exists = walks[at].to(number, row); !exists {
-				continue
-			}
-			if !yield(append(row, cell.OfBool(filled), running)) {
-				return
-			}
+			number, skip = number+1, 0
+			active = r.advance(active, number)
 		}
 	}
+}
+
+// seek returns the period of a row, how many rows that has before it, and the series with
+// rows in the period, by their order.
+func (r *Result) seek(row int) (number, skip int, active []int32) {
+	number, skip = r.low+row/len(r.series), row%len(r.series)
+	if r.operation.Span != SpanAll {
+		at, found := slices.BinarySearch(r.before, row)
+		if !found {
+			at--
+		}
+		number, skip = r.low+at, row-r.before[at]
+	}
+	for i := range r.series {
+		if r.series[i].low <= number && number <= r.series[i].high {
+			active = append(active, int32(i))
+		}
+	}
+	return number, skip, active
+}
+
+// advance returns the series with rows in a period, from those of the period before it.
+func (r *Result) advance(active []int32, number int) []int32 {
+	if r.operation.Span == SpanAll {
+		return active
+	}
+	first, _ := slices.BinarySearchFunc(r.byLow, number, func(at int32, number int) int { return cmp.Compare(r.series[at].low, number) })
+	end := first
+	for end < len(r.byLow) && r.series[r.byLow[end]].low == number {
+		end++
+	}
+	next := make([]int32, 0, len(active)+end-first)
+	begin := r.byLow[first:end] // by order, too
+	for _, at := range active {
+		for len(begin) > 0 && begin[0] < at {
+			next, begin = append(next, begin[0]), begin[1:]
+		}
+		if r.series[at].high >= number {
+			next = append(next, at)
+		}
+	}
+	return append(next, begin...)
+}
+
+// index prepares results of which the groups have periods of their own: the rows before
+// each period, and the series by their first one.
+func (r *Result) index() {
+	if r.operation.Span == SpanAll {
+		return
+	}
+	r.before = make([]int, r.Periods()+1)
+	for i := range r.series {
+		r.before[r.series[i].low-r.low]++
+		r.before[r.series[i].high-r.low+1]--
+		r.byLow = append(r.byLow, int32(i))
+	}
+	rows, active := 0, 0
+	for i, change := range r.before {
+		r.before[i] = rows
+		active += change
+		rows += active
+	}
+	slices.SortStableFunc(r.byLow, func(a, b int32) int { return cmp.Compare(r.series[a].low, r.series[b].low) })
 }
 
 // Summary returns the counts of the facts behind the result.

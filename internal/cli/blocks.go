@@ -9,14 +9,14 @@ import (
 	"roundyear/internal/table"
 )
 
-// blockSteps is how many steps of a result are worked on as one.
-const blockSteps = 8192
+// blockRows is how many rows of a result are worked on as one.
+const blockRows = 8192
 
 // writeResult writes the rows of a result. Where all outputs are made of lines, blocks
 // of them are worked on side by side.
 func writeResult(ctx context.Context, sinks *sinks, result *facts.Result) error {
 	if _, ok := sinks.lines(); ok {
-		return sinks.writeBlocks(ctx, result.Steps(), blockSteps, func(from, to int, write func([]cell.Value, []bool)) {
+		return sinks.writeBlocks(ctx, result.Len(), blockRows, func(from, to int, write func([]cell.Value, []bool)) {
 			for row := range result.RowsBetween(from, to) {
 				write(row, nil)
 			}
@@ -36,11 +36,11 @@ func writeResult(ctx context.Context, sinks *sinks, result *facts.Result) error 
 // blockText is the lines of a block, for each output.
 type blockText struct{ texts [][]byte }
 
-// writeBlocks writes the lines of so many steps, block by block. The rows of a block are
-// given by rows, which is called by several workers and each time for other steps.
-func (s *sinks) writeBlocks(ctx context.Context, steps, block int, rows func(from, to int, write func(row []cell.Value, changed []bool))) error {
+// writeBlocks writes the lines of so many rows, block by block. The rows of a block are
+// given by rows, which is called by several workers and each time for other ones.
+func (s *sinks) writeBlocks(ctx context.Context, count, block int, rows func(from, to int, write func(row []cell.Value, changed []bool))) error {
 	produce := func(_ context.Context, give func(int) bool) error {
-		for from := 0; from < steps; from += block {
+		for from := 0; from < count; from += block {
 			if !give(from) {
 				break
 			}
@@ -56,7 +56,7 @@ func (s *sinks) writeBlocks(ctx context.Context, steps, block int, rows func(fro
 			for i := range texts {
 				texts[i] = texts[i][:0]
 			}
-			rows(from, min(from+block, steps), func(row []cell.Value, changed []bool) {
+			rows(from, min(from+block, count), func(row []cell.Value, changed []bool) {
 				for i := range lines {
 					texts[i] = lines[i].Append(texts[i], row, changed)
 				}
