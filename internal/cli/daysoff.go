@@ -144,9 +144,9 @@ func (p place) weekend() string {
 	return text
 }
 
-// beyondVerifiedOf says that a range goes beyond the years for which the rules of a
+// projectedNote says that a range goes beyond the years for which the rules of a
 // region are known to be right.
-func beyondVerifiedOf(region *yearplan.Region, from, to civil.Day) string {
+func projectedNote(region *yearplan.Region, from, to civil.Day) string {
 	if region.IsVerified(from, to) {
 		return ""
 	}

@@ -300,7 +300,7 @@ func (d *daysOffCommand) printPlaces(places []place, all []entry, from, to civil
 				weekend = "; " + p.weekend()
 			}
 			r.Line("%s: %s, verified for %d–%d%s", region.Code, region.Name, region.VerifiedFrom, region.VerifiedTo, weekend)
-			if text := beyondVerifiedOf(region, from, to); text != "" {
+			if text := projectedNote(region, from, to); text != "" {
 				r.Note("%s", text)
 			}
 			if d.why {
