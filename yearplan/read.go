@@ -15,6 +15,7 @@ import (
 	"roundyear/datetext"
 	"roundyear/daysoff"
 	"roundyear/dimension"
+	"roundyear/fault"
 	"roundyear/internal/nearest"
 	"roundyear/language"
 )
@@ -24,9 +25,9 @@ import (
 // Faults of the plan, all of them.
 func Read(file string, content []byte, adjust ...func(*Plan)) (*Plan, error) {
 	c := &checker{file: file}
-	root, fault := parse(file, content)
-	if fault != nil {
-		return nil, Faults{*fault}
+	root, problem := parse(file, content)
+	if problem != nil {
+		return nil, fault.List{problem}
 	}
 	p := Default()
 	p.File = file
@@ -41,7 +42,7 @@ func Read(file string, content []byte, adjust ...func(*Plan)) (*Plan, error) {
 	r := &reader{checker: c, plan: p, adjust: adjust, shapeFaults: slices.Clone(c.faults)}
 	r.read(root)
 	if len(c.faults) > 0 {
-		return nil, c.faults.sorted()
+		return nil, c.faults.Sorted()
 	}
 	return p, nil
 }
@@ -50,7 +51,7 @@ func Read(file string, content []byte, adjust ...func(*Plan)) (*Plan, error) {
 var yamlFault = regexp.MustCompile(`(?s)at L(\d+)\.C(\d+)(?:-L\d+\.C\d+)?: (.*)$`)
 
 // parse reads the text as YAML, one document.
-func parse(file string, content []byte) (*yaml.Node, *Fault) {
+func parse(file string, content []byte) (*yaml.Node, *fault.Fault) {
 	if len(strings.TrimSpace(string(content))) == 0 {
 		return &yaml.Node{Kind: yaml.ScalarNode, Tag: "!!null", Line: 1, Column: 1}, nil
 	}
@@ -65,21 +66,21 @@ func parse(file string, content []byte) (*yaml.Node, *Fault) {
 	if strings.Contains(err.Error(), "no documents") {
 		return &yaml.Node{Kind: yaml.ScalarNode, Tag: "!!null", Line: 1, Column: 1}, nil
 	}
-	fault := &Fault{File: file, Line: 1, Column: 1, What: "this is not valid YAML: " + err.Error()}
+	problem := &fault.Fault{File: file, Line: 1, Char: 1, What: "this is not valid YAML: " + err.Error()}
 	found := yamlFault.FindStringSubmatch(err.Error())
 	switch {
 	case strings.Contains(err.Error(), "expected single document"):
-		fault.What, fault.Remedy = "a plan must be one YAML document, but this file has several", "Remove the --- lines"
+		problem.What, problem.Remedy = "a plan must be one YAML document, but this file has several", "Remove the --- lines"
 	case found != nil:
-		fault.Line, _ = strconv.Atoi(found[1])
-		fault.Column, _ = strconv.Atoi(found[2])
-		fault.What = "this is not valid YAML: " + found[3]
+		problem.Line, _ = strconv.Atoi(found[1])
+		problem.Char, _ = strconv.Atoi(found[2])
+		problem.What = "this is not valid YAML: " + found[3]
 		lines := strings.Split(string(content), "\n")
-		if fault.Line <= len(lines) && strings.HasPrefix(strings.TrimLeft(lines[fault.Line-1], " "), "\t") {
-			fault.What, fault.Remedy = "a line is indented with a tab", "Indent with spaces: YAML does not allow tabs here"
+		if problem.Line <= len(lines) && strings.HasPrefix(strings.TrimLeft(lines[problem.Line-1], " "), "\t") {
+			problem.What, problem.Remedy = "a line is indented with a tab", "Indent with spaces: YAML does not allow tabs here"
 		}
 	}
-	return nil, fault
+	return nil, problem
 }
 
 // reader turns a plan that has the right shape into the types of the core.
@@ -87,7 +88,7 @@ type reader struct {
 	*checker
 	plan        *Plan
 	adjust      []func(*Plan)
-	shapeFaults Faults
+	shapeFaults fault.List
 	// soundFacts tells that all facts have the right shape, so that what is not
 	// among their dates is not there.
 	soundFacts bool
@@ -103,9 +104,9 @@ func (r *reader) sound(node *yaml.Node) bool {
 		return false
 	}
 	first, last := extent(node)
-	return !slices.ContainsFunc(r.shapeFaults, func(f Fault) bool {
-		return (f.Line > first.Line || f.Line == first.Line && f.Column >= first.Column) &&
-			(f.Line < last.Line || f.Line == last.Line && f.Column <= last.Column)
+	return !slices.ContainsFunc(r.shapeFaults, func(f *fault.Fault) bool {
+		return (f.Line > first.Line || f.Line == first.Line && f.Char >= first.Column) &&
+			(f.Line < last.Line || f.Line == last.Line && f.Char <= last.Column)
 	})
 }
 

@@ -1,6 +1,8 @@
 package yearplan
 
 import (
+	"roundyear/fault"
+
 	"embed"
 	"fmt"
 	"path"
@@ -145,9 +147,9 @@ func readRegion(code string) *Region {
 
 // parseRegion reads the file of a region. The error is the Faults of it.
 func parseRegion(file string, content []byte) (*Region, error) {
-	root, fault := parse(file, content)
-	if fault != nil {
-		return nil, Faults{*fault}
+	root, problem := parse(file, content)
+	if problem != nil {
+		return nil, fault.List{problem}
 	}
 	c := &checker{file: file}
 	c.check(root, &regionForm, file)
@@ -175,7 +177,7 @@ func parseRegion(file string, content []byte) (*Region, error) {
 		}
 	}
 	if len(c.faults) > 0 {
-		return nil, c.faults.sorted()
+		return nil, c.faults.Sorted()
 	}
 	return region, nil
 }

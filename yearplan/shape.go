@@ -8,6 +8,7 @@ import (
 
 	"go.yaml.in/yaml/v4"
 
+	"roundyear/fault"
 	"roundyear/internal/nearest"
 )
 
@@ -52,7 +53,7 @@ type scalar struct {
 // checker holds a plan against its shape and gathers the faults.
 type checker struct {
 	file   string
-	faults Faults
+	faults fault.List
 	// depth is how far below the root the check is, so that an alias of what
 	// it stands in comes to an end.
 	depth int
@@ -71,7 +72,7 @@ type aliased struct {
 const maxDepth = 20
 
 func (c *checker) add(node *yaml.Node, remedy, what string, args ...any) {
-	c.faults = append(c.faults, Fault{File: c.file, Line: node.Line, Column: node.Column, What: fmt.Sprintf(what, args...), Remedy: remedy})
+	c.faults = append(c.faults, &fault.Fault{File: c.file, Line: node.Line, Char: node.Column, What: fmt.Sprintf(what, args...), Remedy: remedy})
 }
 
 // resolved follows an alias to what it stands for.

@@ -14,6 +14,7 @@ import (
 	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/dimension"
+	"roundyear/fault"
 	"roundyear/yearplan"
 )
 
@@ -116,7 +117,7 @@ func TestTheLeastPlan(t *testing.T) {
 
 // Every fault with its line and column, what was expected, and the nearest key.
 func TestFaults(t *testing.T) {
-	for name, c := range map[string]struct{ plan, fault string }{
+	for name, c := range map[string]struct{ plan, problem string }{
 		"tab":              {"roundyear: 1\nweeks:\n\tfirst_day: monday\n", "p, line 3, column 1: a line is indented with a tab. Indent with spaces: YAML does not allow tabs here"},
 		"not closed":       {"roundyear: 1\nweekend: [saturday,\n", "p, line 3, column 1: this is not valid YAML: did not find expected node content"},
 		"two documents":    {"roundyear: 1\n---\nroundyear: 1\n", "p, line 1, column 1: a plan must be one YAML document, but this file has several. Remove the --- lines"},
@@ -161,7 +162,7 @@ func TestFaults(t *testing.T) {
 	} {
 		_, err := yearplan.Read("p", []byte(c.plan))
 		if assert.Error(t, err, name) {
-			assert.Equal(t, c.fault, err.Error(), name)
+			assert.Equal(t, c.problem, err.Error(), name)
 		}
 	}
 }
@@ -175,11 +176,11 @@ calendars:
 weekdn: [friday]
 language: [xx-unknown]
 `))
-	var faults yearplan.Faults
+	var faults fault.List
 	require.ErrorAs(t, err, &faults)
 	var lines []int
-	for _, fault := range faults {
-		lines = append(lines, fault.Line)
+	for _, problem := range faults {
+		lines = append(lines, problem.Line)
 	}
 	assert.Equal(t, []int{4, 5, 6, 7}, lines)
 }
@@ -251,9 +252,9 @@ func FuzzRead(f *testing.F) {
 	f.Fuzz(func(t *testing.T, content string) {
 		p, err := yearplan.Read("p", []byte(content))
 		if err != nil {
-			for _, fault := range err.(yearplan.Faults) {
-				if fault.Line < 1 || fault.Column < 0 || fault.What == "" {
-					t.Fatalf("%+v", fault)
+			for _, problem := range err.(fault.List) {
+				if problem.Line < 1 || problem.Char < 0 || problem.What == "" {
+					t.Fatalf("%+v", problem)
 				}
 			}
 			return

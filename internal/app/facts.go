@@ -9,6 +9,7 @@ import (
 	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/facts"
+	"roundyear/fault"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 	"roundyear/survey"
@@ -170,5 +171,5 @@ func (f *Facts) locate(err error, file *table.File, line int) error {
 	if !errors.As(err, &bad) {
 		return err
 	}
-	return &table.Fault{File: file.Name, Line: line, Column: file.Columns[f.Measures[bad.Measure]], What: bad.Error()}
+	return &fault.Fault{File: file.Name, Line: line, Column: file.Columns[f.Measures[bad.Measure]], What: bad.Error()}
 }

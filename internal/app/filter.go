@@ -1,6 +1,8 @@
 package app
 
 import (
+	"roundyear/fault"
+
 	"context"
 	"fmt"
 	"slices"
@@ -76,13 +78,13 @@ func (f *Filter) join(other *Filter) {
 // that cannot be compared, unless another condition leaves the record out anyway.
 func (f *Filter) keeps(record *table.Record, file *table.File) (bool, error) {
 	all := true
-	var fault error
+	var problem error
 	for i, condition := range f.conditions {
 		value := record.Field(f.columns[i])
 		keep, which, err := condition.Match(value)
 		if err != nil {
 			other := where.Condition{Column: condition.Column, Operator: where.NotEqual, Values: []string{string(value)}}
-			fault = &table.Fault{File: file.Name, Line: record.Line, Column: file.Columns[f.columns[i]], What: err.Error(),
+			problem = &fault.Fault{File: file.Name, Line: record.Line, Column: file.Columns[f.columns[i]], What: err.Error(),
 				Remedy: "Correct the value, or exclude it with --where " + terminal.Word(other.String())}
 			continue
 		}
@@ -91,8 +93,8 @@ func (f *Filter) keeps(record *table.Record, file *table.File) (bool, error) {
 		}
 		all = all && keep
 	}
-	if all && fault != nil {
-		return false, fault
+	if all && problem != nil {
+		return false, problem
 	}
 	return all, nil
 }

@@ -17,10 +17,10 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"roundyear/fault"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
-	"roundyear/yearplan"
 )
 
 // Exit codes. A run that is done exits with exitAttention if it has printed an
@@ -133,7 +133,7 @@ func (a *App) Run(ctx context.Context, args []string) (code int) {
 	defer func() {
 		if recovered := recover(); recovered != nil {
 			a.files.Abort()
-			a.report().Fault(table.Panicked(recovered, "", 0))
+			a.report().Fault(fault.Panicked(recovered, "", 0))
 			code = exitExternal
 		}
 	}()
@@ -162,8 +162,8 @@ func (a *App) Run(ctx context.Context, args []string) (code int) {
 
 // finish says why a command has stopped and returns the exit code.
 func (a *App) finish(ctx context.Context, command *cobra.Command, err error) int {
-	var fault *table.Fault
-	var faults yearplan.Faults
+	var problem *fault.Fault
+	var faults fault.List
 	switch {
 	case err == nil && a.attention, errors.Is(err, errLimit):
 		return exitAttention
@@ -181,16 +181,16 @@ func (a *App) finish(ctx context.Context, command *cobra.Command, err error) int
 		}
 		return exitInterrupt
 	case errors.As(err, &faults):
-		for _, fault := range faults[:min(len(faults), maxFaults)] {
-			a.report().Fault(fault)
+		for _, problem := range faults[:min(len(faults), maxFaults)] {
+			a.report().Fault(problem)
 		}
 		if more := len(faults) - maxFaults; more > 0 {
 			a.report().Fault(fmt.Errorf("and %s", report.Plural(more, "more fault")))
 		}
 		return exitCall
-	case errors.As(err, &fault):
+	case errors.As(err, &problem):
 		a.report().Fault(err)
-		if fault.External {
+		if problem.IsExternal() {
 			return exitExternal
 		}
 		return exitCall

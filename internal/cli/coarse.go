@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"roundyear/calendar"
+	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
@@ -76,7 +77,7 @@ func (p *plan) checkCoarse(source *table.Source, dates *reading.Dates, unit cale
 		if first.First == period.First {
 			split = end
 		}
-		return &table.Fault{File: source.Name(), Column: dates.Name,
+		return &fault.Fault{File: source.Name(), Column: dates.Name,
 			What:   fmt.Sprintf("contains %ss, but %s (%s to %s) does not consist of whole ones: %s is only partly in it", unit, p.Operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
 			Remedy: fmt.Sprintf("Choose a --grain that consists of whole %ss, such as %s. Splitting a %s into finer periods is not supported yet", unit, coarserGrains(unit), unit)}
 	}

@@ -11,6 +11,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
@@ -72,7 +73,7 @@ func (y *year) joins(joins []yearplan.Join, reading readingFlags) ([]cover, erro
 		one := cover{name: join.String(), inputs: y.filesOf(facts), column: join.Column, reading: reading.by(facts, join.Column), unit: dates.Grain}
 		if facts.Out != "" {
 			if _, err := os.Stat(y.path(facts.Out)); errors.Is(err, fs.ErrNotExist) {
-				return nil, &table.Fault{File: shown(y.path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan have not been normalised yet", facts.Name),
+				return nil, &fault.Fault{File: shown(y.path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan have not been normalised yet", facts.Name),
 					Remedy: fmt.Sprintf("Run roundyear normalise %s -o %s", quotedGlobs(y, facts.Files), terminal.Path(shown(y.path(facts.Out))))}
 			}
 			one.column, one.reading = join.Column+"_date", reading
@@ -193,7 +194,7 @@ func (a *App) beyondBuilt(ctx context.Context, covers []cover) error {
 			return err
 		}
 		if found.Line > 0 {
-			return &table.Fault{File: found.File, Line: found.Line, Column: one.column, What: fmt.Sprintf("%s is outside %s to %s, the range of a date table", found.Day, firstBuilt, lastBuilt),
+			return &fault.Fault{File: found.File, Line: found.Line, Column: one.column, What: fmt.Sprintf("%s is outside %s to %s, the range of a date table", found.Day, firstBuilt, lastBuilt),
 				Remedy: "Correct the date, or set the range with --from and --to"}
 		}
 	}

@@ -16,6 +16,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/fault"
 	"roundyear/internal/daylist"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
@@ -69,22 +70,22 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) (ru
 }
 
 func cannotReadList(name string, err error) error {
-	fault := &table.Fault{File: name, What: "the days off cannot be read", Cause: err, External: true}
+	problem := &fault.Fault{File: name, What: "the days off cannot be read", Cause: err, Kind: fault.Unusable}
 	var pathError *fs.PathError
 	if errors.As(err, &pathError) {
-		fault.Cause = pathError.Err // the file is in front already
+		problem.Cause = pathError.Err // the file is in front already
 	}
 	if errors.Is(err, fs.ErrNotExist) {
-		fault.What, fault.Cause = "there is no such file", nil
+		problem.What, problem.Cause = "there is no such file", nil
 	}
-	return fault
+	return problem
 }
 
 // reasonOf is what is wrong, without where and what to do.
 func reasonOf(err error) string {
-	var fault *table.Fault
-	if errors.As(err, &fault) {
-		return fault.What
+	var problem *fault.Fault
+	if errors.As(err, &problem) {
+		return problem.What
 	}
 	return err.Error()
 }
@@ -121,7 +122,7 @@ func (y *year) parseList(source yearplan.DaysOff, name string, content []byte, n
 	case ending == ".csv" || ending == ".tsv" || isAddress:
 		return y.readDelimitedList(name, content, date, title, source)
 	default:
-		return nil, &table.Fault{File: name, What: "days off can be read from .ics, .csv, .tsv, .json and .html", Remedy: "A .csv needs the columns date and name; kind is optional"}
+		return nil, &fault.Fault{File: name, What: "days off can be read from .ics, .csv, .tsv, .json and .html", Remedy: "A .csv needs the columns date and name; kind is optional"}
 	}
 	if err != nil {
 		return nil, err
@@ -221,7 +222,7 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 		return nil, dateFault(err, column)
 	}
 	var rules []*daysoff.Rule
-	var fault error
+	var problem error
 	reader := dates.Reader()
 	err = source.Sample(ctx, maxListed+1, func(file *table.File, record *table.Record) {
 		reader.Enter(file)
@@ -229,8 +230,8 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 		rule := &daysoff.Rule{Name: string(record.Field(names)), Kind: list.Kind, Half: half(record) == "true", When: daysoff.OnDates{moment.Day}, Source: fmt.Sprintf("%s, line %d", name, record.Line)}
 		if own := daysoff.Kind(kind(record)); own != "" {
 			rule.Kind = own
-			if !slices.Contains(daysoff.Kinds, own) && fault == nil {
-				fault = &table.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("unknown kind of day off: %q", own), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
+			if !slices.Contains(daysoff.Kinds, own) && problem == nil {
+				problem = &fault.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("unknown kind of day off: %q", own), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
 			}
 		}
 		if expected(record) == "true" {
@@ -238,8 +239,8 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 		}
 		if text := takenOn(record); text != "" {
 			taken, err := civil.Parse(text)
-			if err != nil && fault == nil {
-				fault = &table.Fault{File: name, Line: record.Line, Column: "taken_on", What: err.Error(), Remedy: "Write the day on which it is taken as 2026-01-05, or leave it blank"}
+			if err != nil && problem == nil {
+				problem = &fault.Fault{File: name, Line: record.Line, Column: "taken_on", What: err.Error(), Remedy: "Write the day on which it is taken as 2026-01-05, or leave it blank"}
 			}
 			if err == nil && taken != moment.Day {
 				rule.Moves = []daysoff.Move{{From: moment.Day.Weekday(), By: int(taken - moment.Day)}}
@@ -249,12 +250,12 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 		rules = append(rules, rule)
 	})
 	switch {
-	case fault != nil:
-		return nil, fault
+	case problem != nil:
+		return nil, problem
 	case err != nil:
 		return nil, err
 	case len(rules) > maxListed:
-		return nil, &table.Fault{File: name, What: fmt.Sprintf("has more than %s days off", report.Count(maxListed)), Remedy: "Remove the years that you do not need"}
+		return nil, &fault.Fault{File: name, What: fmt.Sprintf("has more than %s days off", report.Count(maxListed)), Remedy: "Remove the years that you do not need"}
 	}
 	return rules, nil
 }
@@ -264,45 +265,45 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 
 // headerFault is a fault of the header of a list.
 func headerFault(err error) error {
-	return advised(err, func(fault *table.Fault) {
+	return advised(err, func(problem *fault.Fault) {
 		switch {
-		case strings.Contains(fault.Remedy, "--skip"):
-			fault.Remedy = "Delete the lines above the header"
-		case strings.Contains(fault.Remedy, "--header"):
-			fault.Remedy = "Add a header with the columns date and name"
+		case strings.Contains(problem.Remedy, "--skip"):
+			problem.Remedy = "Delete the lines above the header"
+		case strings.Contains(problem.Remedy, "--header"):
+			problem.Remedy = "Add a header with the columns date and name"
 		}
 	})
 }
 
 // columnFault is a column that a list does not have.
 func columnFault(err error) error {
-	return advised(err, func(fault *table.Fault) {
-		if !strings.HasSuffix(fault.Remedy, "?") {
-			fault.Remedy += "."
+	return advised(err, func(problem *fault.Fault) {
+		if !strings.HasSuffix(problem.Remedy, "?") {
+			problem.Remedy += "."
 		}
-		fault.Remedy += " If it has another name, add it to the plan, next to file: columns: {date: Day, name: Holiday}"
+		problem.Remedy += " If it has another name, add it to the plan, next to file: columns: {date: Day, name: Holiday}"
 	})
 }
 
 // dateFault is a fault of the dates of a list, or of a line.
 func dateFault(err error, column string) error {
-	return advised(err, func(fault *table.Fault) {
+	return advised(err, func(problem *fault.Fault) {
 		switch {
-		case strings.Contains(fault.Remedy, "--order"):
-			fault.Remedy = fmt.Sprintf("Add the format of %s to the plan, next to file: pattern: dd/MM/yyyy", column)
-		case fault.Column != "":
-			fault.Remedy = "Correct the date in the list, or add its format to the plan, next to file: pattern: dd/MM/yyyy"
+		case strings.Contains(problem.Remedy, "--order"):
+			problem.Remedy = fmt.Sprintf("Add the format of %s to the plan, next to file: pattern: dd/MM/yyyy", column)
+		case problem.Column != "":
+			problem.Remedy = "Correct the date in the list, or add its format to the plan, next to file: pattern: dd/MM/yyyy"
 		}
 	})
 }
 
 // advised is a fault with another remedy.
-func advised(err error, advise func(*table.Fault)) error {
-	var fault *table.Fault
-	if !errors.As(err, &fault) {
+func advised(err error, advise func(*fault.Fault)) error {
+	var problem *fault.Fault
+	if !errors.As(err, &problem) {
 		return err
 	}
-	own := *fault
+	own := *problem
 	advise(&own)
 	return &own
 }

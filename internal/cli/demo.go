@@ -12,9 +12,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/fault"
 	"roundyear/internal/report"
 	"roundyear/internal/sample"
-	"roundyear/internal/table"
 )
 
 // demoSteps are the command lines of the round, in the order of the work.
@@ -82,10 +82,10 @@ func (a *App) demo(ctx context.Context, folder string) error {
 	}
 	home, err := os.Getwd()
 	if err != nil {
-		return &table.Fault{What: "the working folder no longer exists", Cause: err, External: true}
+		return &fault.Fault{What: "the working folder no longer exists", Cause: err, Kind: fault.Unusable}
 	}
 	if err := os.Chdir(folder); err != nil {
-		return &table.Fault{File: folder, What: "cannot be entered", Cause: err, External: true}
+		return &fault.Fault{File: folder, What: "cannot be entered", Cause: err, Kind: fault.Unusable}
 	}
 	defer os.Chdir(home)
 	// All that the steps say is what the demo has to say.
@@ -127,7 +127,7 @@ func guardFolder(folder string) error {
 	case errors.Is(err, fs.ErrNotExist):
 		return nil
 	case err != nil:
-		return &table.Fault{File: folder, What: "is not a readable folder", Remedy: "Choose another one", External: true}
+		return &fault.Fault{File: folder, What: "is not a readable folder", Remedy: "Choose another one", Kind: fault.Unusable}
 	case len(entries) == 0:
 		return nil
 	}
@@ -135,5 +135,5 @@ func guardFolder(folder string) error {
 	if err == nil && string(readme) == sample.Readme {
 		return nil
 	}
-	return &table.Fault{File: folder, What: "is not empty", Remedy: fmt.Sprintf("Choose a new folder: roundyear demo %s-2", folder)}
+	return &fault.Fault{File: folder, What: "is not empty", Remedy: fmt.Sprintf("Choose a new folder: roundyear demo %s-2", folder)}
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/facts"
+	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
@@ -153,7 +154,7 @@ func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
 	taken := map[string]bool{"period": true, "period_start": true, "period_end": true, "is_filled": true, "is_running": true}
 	for _, name := range p.names() {
 		if taken[name] {
-			return &table.Fault{File: source.Name(), Column: name, What: "would be in the result twice", Remedy: "Rename it in the file, or choose other columns"}
+			return &fault.Fault{File: source.Name(), Column: name, What: "would be in the result twice", Remedy: "Rename it in the file, or choose other columns"}
 		}
 		taken[name] = true
 	}
@@ -205,9 +206,9 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	dates, unmatched := tally.Dates, tally.Unmatched
 	if tally.Summary().Rows == 0 {
 		if len(unmatched) > 0 {
-			return &table.Fault{File: source.Name(), What: strings.Join(unmatched, "; ")}
+			return &fault.Fault{File: source.Name(), What: strings.Join(unmatched, "; ")}
 		}
-		return &table.Fault{File: source.Name(), Column: dates.Name, What: "no rows are left: " + leftOut(tally) + " are excluded", Remedy: widen(tally)}
+		return &fault.Fault{File: source.Name(), Column: dates.Name, What: "no rows are left: " + leftOut(tally) + " are excluded", Remedy: widen(tally)}
 	}
 	if err := p.year.checkKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.set.Fiscal, p.Operation.Grain.Calendar) {
 		return err
@@ -225,7 +226,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 		case len(placeholders) > 0:
 			remedy = fmt.Sprintf("%s (%s) is a placeholder date: exclude it with --from or --to, or allow more rows with --max-rows", placeholders[0].Day, report.Plural(placeholders[0].Count, "row"))
 		}
-		return &table.Fault{File: source.Name(), Column: dates.Name, What: many.Error(), Remedy: remedy}
+		return &fault.Fault{File: source.Name(), Column: dates.Name, What: many.Error(), Remedy: remedy}
 	}
 	if err != nil {
 		return err

@@ -9,8 +9,8 @@ import (
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
+	"roundyear/fault"
 	"roundyear/internal/nearest"
-	"roundyear/internal/table"
 )
 
 var (
@@ -70,14 +70,14 @@ func nearestFlag(command *cobra.Command, wanted string) string {
 // strayValue says of a file that there is not that it stands behind a flag that takes
 // no value; else it returns the error.
 func strayValue(command *cobra.Command, args []string, err error) error {
-	var fault *table.Fault
-	if command == nil || !errors.As(err, &fault) {
+	var problem *fault.Fault
+	if command == nil || !errors.As(err, &problem) {
 		return err
 	}
 	for i, arg := range args[:max(len(args)-1, 0)] {
 		flag := command.Flags().Lookup(strings.TrimPrefix(arg, "--"))
-		if args[i+1] == fault.File && strings.HasPrefix(arg, "--") && flag != nil && flag.Value.Type() == "bool" && fault.What == table.NoSuchFile {
-			told := *fault
+		if args[i+1] == problem.File && strings.HasPrefix(arg, "--") && flag != nil && flag.Value.Type() == "bool" && errors.Is(problem, fault.Missing) {
+			told := *problem
 			told.Remedy = fmt.Sprintf("If it was meant for %s: that takes no value", arg)
 			return &told
 		}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"roundyear/calendar"
+	"roundyear/fault"
 	"roundyear/internal/publish"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
@@ -146,7 +147,7 @@ func fromFolder(folder, path string) string {
 // replaced if the program has written it.
 func (a *App) replace(path string, content []byte, isOurs func([]byte) bool) error {
 	if there, err := os.ReadFile(path); err == nil && !isOurs(there) {
-		return &table.Fault{File: path, What: "already exists and was not written by roundyear", Remedy: "Move that file, or write the table to another folder"}
+		return &fault.Fault{File: path, What: "already exists and was not written by roundyear", Remedy: "Move that file, or write the table to another folder"}
 	}
 	out, err := a.create(path)
 	if err != nil {

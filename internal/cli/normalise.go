@@ -15,6 +15,7 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/dimension"
+	"roundyear/fault"
 	"roundyear/internal/nearest"
 	"roundyear/internal/normalise"
 	"roundyear/internal/output"
@@ -223,7 +224,7 @@ func (n *normaliseCommand) tryMoves(ctx context.Context, source *table.Source, o
 }
 
 // errNoRejectsFile is a rejected row that has nowhere to go.
-var errNoRejectsFile = &table.Fault{What: "a date cannot be read, and nothing was written", Remedy: "Name a file for such rows with --rejects FILE, or write to a file with -o"}
+var errNoRejectsFile = &fault.Fault{What: "a date cannot be read, and nothing was written", Remedy: "Name a file for such rows with --rejects FILE, or write to a file with -o"}
 
 // inOnePass guesses from the first rows how the dates are read, reads all rows
 // by the guess and gathers the evidence for it on the way. Where the evidence
@@ -344,7 +345,7 @@ func (n *normaliseCommand) onlyColumn(ctx context.Context, source *table.Source)
 		}
 	}
 	if len(own) != 1 {
-		return "", &table.Fault{File: source.Name(), What: "the date column of this rejects file is unclear", Remedy: "Name it with --date"}
+		return "", &fault.Fault{File: source.Name(), What: "the date column of this rejects file is unclear", Remedy: "Name it with --date"}
 	}
 	return own[0], nil
 }
@@ -373,7 +374,7 @@ func (n *normaliseCommand) checkOut(source *table.Source) error {
 	if tabs {
 		form = ".tsv"
 	}
-	return &table.Fault{File: n.out, What: "normalise writes the format that it reads", Remedy: "The file name must end in " + form}
+	return &fault.Fault{File: n.out, What: "normalise writes the format that it reads", Remedy: "The file name must end in " + form}
 }
 
 // limit stops before anything is written when rows would be rejected and have
@@ -407,10 +408,10 @@ func (n *normaliseCommand) limit(dates []*reading.Dates) error {
 		}
 	}
 	if n.maxRejects >= 0 && unread > n.maxRejects {
-		r.Fault(&table.Fault{What: what, Remedy: remedy})
+		r.Fault(&fault.Fault{What: what, Remedy: remedy})
 		return errLimit
 	}
-	return &table.Fault{What: what, Remedy: remedy}
+	return &fault.Fault{What: what, Remedy: remedy}
 }
 
 // errSeenTooSoon ends a run by a guess whose rejects would be seen before the

@@ -11,6 +11,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/fault"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
@@ -59,7 +60,7 @@ type jsonPlanFault struct {
 
 // text says the fault in one line.
 func (f jsonPlanFault) text() string {
-	return (&table.Fault{File: f.File, Line: f.Line, What: f.What, Remedy: f.Remedy}).Error()
+	return (&fault.Fault{File: f.File, Line: f.Line, What: f.What, Remedy: f.Remedy}).Error()
 }
 
 func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText string) error {
@@ -68,14 +69,14 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		return err
 	}
 	if path == "" {
-		return &table.Fault{File: planName, What: "there is no plan in this folder or above it", Remedy: "To write one, run roundyear plan new FILE…"}
+		return &fault.Fault{File: planName, What: "there is no plan in this folder or above it", Remedy: "To write one, run roundyear plan new FILE…"}
 	}
 	y, err := a.year(nil)
-	var planFaults yearplan.Faults
+	var planFaults fault.List
 	if errors.As(err, &planFaults) && asJSON {
 		var list []jsonPlanFault
-		for _, fault := range planFaults {
-			list = append(list, jsonPlanFault{File: fault.File, Line: fault.Line, Column: fault.Column, What: fault.What, Remedy: fault.Remedy})
+		for _, problem := range planFaults {
+			list = append(list, jsonPlanFault{File: problem.File, Line: problem.Line, Column: problem.Char, What: problem.What, Remedy: problem.Remedy})
 		}
 		if err := a.writeJSON(map[string]any{"plan": path, "valid": false, "faults": list}); err != nil {
 			return err
@@ -110,8 +111,8 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		a.report().Headline("%s: no faults found", path)
 	} else {
 		a.report().Attention("%s: %s in the files that it refers to", path, report.Plural(len(faults), "fault"))
-		for _, fault := range faults {
-			a.report().Line("%s: %s", fault.Part, fault.text())
+		for _, problem := range faults {
+			a.report().Line("%s: %s", problem.Part, problem.text())
 		}
 	}
 	a.printPlan(y, today)
@@ -158,11 +159,11 @@ func (y *year) fileFaults(ctx context.Context) []jsonPlanFault {
 	var faults []jsonPlanFault
 	add := func(part string, err error) {
 		one := jsonPlanFault{Part: part, What: err.Error()}
-		var fault *table.Fault
-		if errors.As(err, &fault) {
-			one = jsonPlanFault{Part: part, File: fault.File, Line: fault.Line, What: fault.What, Remedy: fault.Remedy}
-			if fault.Cause != nil {
-				one.What += ": " + fault.Cause.Error()
+		var problem *fault.Fault
+		if errors.As(err, &problem) {
+			one = jsonPlanFault{Part: part, File: problem.File, Line: problem.Line, What: problem.What, Remedy: problem.Remedy}
+			if problem.Cause != nil {
+				one.What += ": " + problem.Cause.Error()
 			}
 		}
 		faults = append(faults, one)

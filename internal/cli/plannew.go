@@ -14,9 +14,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/fault"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
-	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -50,7 +50,7 @@ type foundFacts struct {
 func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bool) error {
 	if out != "-" && !force && !output.IsStream(out) {
 		if _, err := os.Lstat(out); !errors.Is(err, fs.ErrNotExist) {
-			return &table.Fault{File: out, What: "already exists", Remedy: "Use --force to replace it"}
+			return &fault.Fault{File: out, What: "already exists", Remedy: "Use --force to replace it"}
 		}
 	}
 	a.files.Force = force

@@ -13,9 +13,9 @@ import (
 	"roundyear/check"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
-	"roundyear/internal/table"
 )
 
 // The years that a dimension can have: the Gregorian calendar began in October
@@ -78,7 +78,7 @@ func (s *spanned) bound(ctx context.Context, a *App, covers []cover) (err error)
 		return nil
 	}
 	if s.from > s.to {
-		return &table.Fault{File: a.planPath, What: fmt.Sprintf("the facts have dates from %s to %s, all outside range.from and range.to", from, to), Remedy: "Correct the range in the plan"}
+		return &fault.Fault{File: a.planPath, What: fmt.Sprintf("the facts have dates from %s to %s, all outside range.from and range.to", from, to), Remedy: "Correct the range in the plan"}
 	}
 	s.exact = true
 	s.facts, err = a.daysOf(ctx, covers)
@@ -176,7 +176,7 @@ func (s *spanned) cover(ctx context.Context, a *App, covers []cover) error {
 	}
 	var ok bool
 	if s.from, s.to, ok = all.Range(); !ok {
-		return &table.Fault{File: strings.Join(names, ", "), What: "contains no dates to cover"}
+		return &fault.Fault{File: strings.Join(names, ", "), What: "contains no dates to cover"}
 	}
 	s.left = all.Sentinels()
 	return nil

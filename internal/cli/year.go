@@ -14,6 +14,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/fault"
 	"roundyear/internal/daylist"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
@@ -78,11 +79,11 @@ func (a *App) readPlan(adjust ...func(*yearplan.Plan)) (*yearplan.Plan, error) {
 		if a.files.Context().Err() != nil {
 			return nil, err
 		}
-		fault := &table.Fault{File: path, What: "the plan cannot be read", Cause: err, External: true}
+		problem := &fault.Fault{File: path, What: "the plan cannot be read", Cause: err, Kind: fault.Unusable}
 		if errors.Is(err, fs.ErrNotExist) {
-			fault.What, fault.Cause, fault.External, fault.Remedy = "there is no such plan", nil, false, "To write one, run roundyear plan new FILE…"
+			problem.What, problem.Cause, problem.Kind, problem.Remedy = "there is no such plan", nil, "", "To write one, run roundyear plan new FILE…"
 		}
-		return nil, fault
+		return nil, problem
 	}
 	return yearplan.Read(path, content, adjust...)
 }
@@ -121,7 +122,7 @@ func (a *App) year(f *calendarFlags) (*year, error) {
 // file: a plan that was found and has faults is said and left alone.
 func (a *App) yearDespitePlan(command *cobra.Command, f *calendarFlags) (*year, error) {
 	y, err := a.year(f)
-	var faults yearplan.Faults
+	var faults fault.List
 	if !errors.As(err, &faults) || a.planPath != "" {
 		return y, err
 	}
@@ -247,6 +248,6 @@ func (y *year) checkKnown(from, to civil.Day) error {
 	if unknown == nil {
 		return nil
 	}
-	return &table.Fault{File: y.plan.File, What: fmt.Sprintf("the calendar %s covers %s to %s, but the range is %s to %s", unknown.Name(), first, last, from, to),
+	return &fault.Fault{File: y.plan.File, What: fmt.Sprintf("the calendar %s covers %s to %s, but the range is %s to %s", unknown.Name(), first, last, from, to),
 		Remedy: "Declare more years, add a rule for the others, or limit the range with --from and --to"}
 }

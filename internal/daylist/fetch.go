@@ -13,8 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"roundyear/fault"
 	"roundyear/internal/output"
-	"roundyear/internal/table"
 )
 
 // The bounds of what is fetched: how long a server may take, and how many bytes
@@ -82,20 +82,20 @@ func (f Fetcher) Fetch(ctx context.Context, address string, parse func([]byte) e
 	}
 	path := f.path(address)
 	info, statErr := os.Stat(path)
-	var fault *table.Fault
+	var problem *fault.Fault
 	switch {
 	case f.Folder != "" && statErr == nil:
-	case errors.As(err, &fault):
+	case errors.As(err, &problem):
 		return nil, err
 	default:
-		return nil, &table.Fault{File: Shown(address), What: "the list cannot be fetched, and there is no copy from an earlier run", Cause: err, External: true}
+		return nil, &fault.Fault{File: Shown(address), What: "the list cannot be fetched, and there is no copy from an earlier run", Cause: err, Kind: fault.Unusable}
 	}
 	content, readErr := os.ReadFile(path)
 	if readErr == nil {
 		readErr = parse(content)
 	}
 	if readErr != nil {
-		return nil, &table.Fault{File: Shown(address), What: fmt.Sprintf("the list cannot be fetched (%v), and the copy from an earlier run cannot be read", err), Cause: readErr, External: true}
+		return nil, &fault.Fault{File: Shown(address), What: fmt.Sprintf("the list cannot be fetched (%v), and the copy from an earlier run cannot be read", err), Cause: readErr, Kind: fault.Unusable}
 	}
 	return &Kept{At: info.ModTime(), Why: err}, nil
 }

@@ -7,10 +7,10 @@ import (
 	"strconv"
 	"strings"
 
+	"roundyear/fault"
+
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
-
-	"roundyear/internal/table"
 )
 
 // Table is a table of a page: its caption, and its rows with the header first.
@@ -42,7 +42,7 @@ func (b *budget) take(text string) bool {
 func Tables(name string, page []byte) ([]Table, error) {
 	root, err := html.Parse(bytes.NewReader(page))
 	if err != nil {
-		return nil, &table.Fault{File: name, What: "cannot be read as HTML", Cause: err}
+		return nil, &fault.Fault{File: name, What: "cannot be read as HTML", Cause: err}
 	}
 	var tables []Table
 	left := budget(maxText)
@@ -50,7 +50,7 @@ func Tables(name string, page []byte) ([]Table, error) {
 		if node.Type == html.ElementNode && node.DataAtom == atom.Table {
 			one, ok := tableOf(node, &left)
 			if !ok {
-				return nil, &table.Fault{File: name, What: fmt.Sprintf("its tables contain more than %d MB of text when every colspan and rowspan is expanded", maxText>>20), Remedy: "Save the days off as .csv with the columns date and name"}
+				return nil, &fault.Fault{File: name, What: fmt.Sprintf("its tables contain more than %d MB of text when every colspan and rowspan is expanded", maxText>>20), Remedy: "Save the days off as .csv with the columns date and name"}
 			}
 			tables = append(tables, one)
 		}
@@ -168,14 +168,14 @@ func textOf(node *html.Node) string {
 // that has both columns. The error lists the tables there are.
 func PickTable(name string, tables []Table, selector, date, title string) (Table, error) {
 	if len(tables) == 0 {
-		return Table{}, &table.Fault{File: name, What: "the page has no table", Remedy: "Save the days off as .csv with the columns date and name"}
+		return Table{}, &fault.Fault{File: name, What: "the page has no table", Remedy: "Save the days off as .csv with the columns date and name"}
 	}
 	if number, err := strconv.Atoi(selector); err == nil {
 		if number < 1 || number > len(tables) {
-			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("the page has no table %d: %s", number, listed(tables))}
+			return Table{}, &fault.Fault{File: name, What: fmt.Sprintf("the page has no table %d: %s", number, listed(tables))}
 		}
 		if len(tables[number-1].Rows) < 2 {
-			return Table{}, &table.Fault{File: name, What: fmt.Sprintf("table %d of the page has no rows below a header: %s", number, listed(tables)), Remedy: "Choose another table, or save the days off as .csv with the columns date and name"}
+			return Table{}, &fault.Fault{File: name, What: fmt.Sprintf("table %d of the page has no rows below a header: %s", number, listed(tables)), Remedy: "Choose another table, or save the days off as .csv with the columns date and name"}
 		}
 		return tables[number-1], nil
 	}
@@ -198,7 +198,7 @@ func PickTable(name string, tables []Table, selector, date, title string) (Table
 	if len(fitting) == 0 {
 		what = fmt.Sprintf("no table of the page has the columns %q and %q: %s", date, title, listed(tables))
 	}
-	return Table{}, &table.Fault{File: name, What: what, Remedy: "Choose one with table: 2 or words of its caption, and its columns with columns: {date: …, name: …}"}
+	return Table{}, &fault.Fault{File: name, What: what, Remedy: "Choose one with table: 2 or words of its caption, and its columns with columns: {date: …, name: …}"}
 }
 
 func hasColumn(t Table, name string) bool {

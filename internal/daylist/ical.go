@@ -17,7 +17,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
-	"roundyear/internal/table"
+	"roundyear/fault"
 )
 
 // bareDate is a start or end that is a date and does not say so, which many
@@ -35,12 +35,12 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 	content = bytes.ReplaceAll(content, []byte("\n"), []byte("\r\n"))
 	calendar, err := decoded(content)
 	if err != nil {
-		return nil, &table.Fault{File: name, What: "is not an iCalendar file (RFC 5545)", Cause: err, Remedy: "The file must start with BEGIN:VCALENDAR"}
+		return nil, &fault.Fault{File: name, What: "is not an iCalendar file (RFC 5545)", Cause: err, Remedy: "The file must start with BEGIN:VCALENDAR"}
 	}
 	var rules []*daysoff.Rule
 	events := calendar.Events()
 	if len(events) == 0 {
-		return nil, &table.Fault{File: name, What: "the calendar has no events", Remedy: "Is the export complete?"}
+		return nil, &fault.Fault{File: name, What: "the calendar has no events", Remedy: "Is the export complete?"}
 	}
 	replaced := replacedOf(events)
 	for i, event := range events {
@@ -49,7 +49,7 @@ func ReadICalendar(name string, content []byte, kind daysoff.Kind) ([]*daysoff.R
 		}
 		rule, err := ruleOf(&event, kind, replaced)
 		if err != nil {
-			return nil, &table.Fault{File: name, What: fmt.Sprintf("event %d (%s): %v", i+1, titleOf(&event), err), Remedy: "Correct or delete the event"}
+			return nil, &fault.Fault{File: name, What: fmt.Sprintf("event %d (%s): %v", i+1, titleOf(&event), err), Remedy: "Correct or delete the event"}
 		}
 		rule.Source = fmt.Sprintf("%s, event %d", name, i+1)
 		rules = append(rules, rule)
@@ -308,7 +308,7 @@ func WriteICalendar(out io.Writer, all []Entry, language string, made civil.Day)
 		}
 	}
 	if len(all) == 0 {
-		return &table.Fault{What: "there are no days off to write to a calendar", Remedy: "Widen --from and --to"}
+		return &fault.Fault{What: "there are no days off to write to a calendar", Remedy: "Widen --from and --to"}
 	}
 	return ical.NewEncoder(out).Encode(calendar)
 }

@@ -8,7 +8,7 @@ import (
 	"maps"
 	"slices"
 
-	"roundyear/internal/table"
+	"roundyear/fault"
 )
 
 // maxKeys is more keys than the objects of a list have.
@@ -25,7 +25,7 @@ func ReadJSON(name string, content []byte) (Table, error) {
 		err = errors.New("there is more text after the list")
 	}
 	if err != nil {
-		return Table{}, &table.Fault{File: name, What: "is not a JSON list of objects", Cause: err, Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
+		return Table{}, &fault.Fault{File: name, What: "is not a JSON list of objects", Cause: err, Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
 	}
 	seen := map[string]bool{}
 	for _, object := range objects {
@@ -34,10 +34,10 @@ func ReadJSON(name string, content []byte) (Table, error) {
 		}
 	}
 	if len(seen) > maxKeys {
-		return Table{}, &table.Fault{File: name, What: fmt.Sprintf("its objects have %d different keys, but at most %d are possible", len(seen), maxKeys), Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
+		return Table{}, &fault.Fault{File: name, What: fmt.Sprintf("its objects have %d different keys, but at most %d are possible", len(seen), maxKeys), Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
 	}
 	if len(objects) == 0 || len(seen) == 0 {
-		return Table{}, &table.Fault{File: name, What: "is an empty list", Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
+		return Table{}, &fault.Fault{File: name, What: "is an empty list", Remedy: `It must look like [{"date": "2026-01-05", "name": "Stocktaking"}]`}
 	}
 	keys := slices.Sorted(maps.Keys(seen))
 	t, left := Table{Rows: [][]string{keys}}, budget(maxText)
@@ -48,7 +48,7 @@ func ReadJSON(name string, content []byte) (Table, error) {
 				row[i] = fmt.Sprint(value)
 			}
 			if !left.take(row[i]) {
-				return Table{}, &table.Fault{File: name, What: fmt.Sprintf("contains more than %d MB of text when every object has every key", maxText>>20), Remedy: "Remove the keys that days off do not need"}
+				return Table{}, &fault.Fault{File: name, What: fmt.Sprintf("contains more than %d MB of text when every object has every key", maxText>>20), Remedy: "Remove the keys that days off do not need"}
 			}
 		}
 		t.Rows = append(t.Rows, row)

@@ -14,6 +14,7 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/dimension"
+	"roundyear/fault"
 	"roundyear/internal/publish"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
@@ -200,7 +201,7 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 	}
 	for _, name := range options.Columns() {
 		if taken[name] {
-			return nil, &table.Fault{File: source.Name(), What: fmt.Sprintf("already has a column %q", name),
+			return nil, &fault.Fault{File: source.Name(), What: fmt.Sprintf("already has a column %q", name),
 				Remedy: "Normalise the original file, or rename the column"}
 		}
 	}

@@ -10,8 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"roundyear/fault"
 	"roundyear/internal/output"
-	"roundyear/internal/table"
 )
 
 // Partitions is an output that is a folder: a folder in it for each value of a
@@ -222,5 +222,5 @@ func (p *Partitions) LatestShare() (bytes, all int64) {
 }
 
 func (p *Partitions) cannotWrite(err error) error {
-	return &table.Fault{File: p.folder.Name(), What: "cannot be written", Cause: err, External: true}
+	return &fault.Fault{File: p.folder.Name(), What: "cannot be written", Cause: err, Kind: fault.Unusable}
 }

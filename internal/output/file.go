@@ -13,6 +13,7 @@ import (
 
 	"golang.org/x/term"
 
+	"roundyear/fault"
 	"roundyear/internal/table"
 	"roundyear/internal/terminal"
 )
@@ -54,13 +55,13 @@ func (r *Run) Create(path string) (*File, error) {
 	info, err := os.Stat(path)
 	switch {
 	case err == nil && info.IsDir():
-		return nil, &table.Fault{File: path, What: "is a folder", Remedy: "Name a file in it"}
+		return nil, &fault.Fault{File: path, What: "is a folder", Remedy: "Name a file in it"}
 	case err == nil && IsStream(path):
 		return r.straight(f)
 	case err != nil && !errors.Is(err, fs.ErrNotExist):
 		return nil, cannotWrite(path, err)
 	case err == nil && !r.Force && !writable(path, info):
-		return nil, &table.Fault{File: path, What: "is write-protected", Remedy: "Make it writable, write to another file, or replace it with --force"}
+		return nil, &fault.Fault{File: path, What: "is write-protected", Remedy: "Make it writable, write to another file, or replace it with --force"}
 	}
 	if f.target, err = behindLinks(path); err != nil {
 		return nil, cannotWrite(path, err)
@@ -295,17 +296,17 @@ func cannotWrite(name string, err error) error {
 	if errors.Is(err, context.Canceled) {
 		return err
 	}
-	fault := &table.Fault{File: name, What: "cannot be written", Cause: err, External: true}
+	problem := &fault.Fault{File: name, What: "cannot be written", Cause: err, Kind: fault.Unusable}
 	// The name of the file is in front already.
 	var pathError *fs.PathError
 	var linkError *os.LinkError
 	switch {
 	case errors.As(err, &pathError):
-		fault.Cause = pathError.Err
+		problem.Cause = pathError.Err
 	case errors.As(err, &linkError):
-		fault.Cause = linkError.Err
+		problem.Cause = linkError.Err
 	}
-	return fault
+	return problem
 }
 
 // behindLinks returns the path of the file that a path leads to through links,

@@ -10,7 +10,7 @@ import (
 	"slices"
 	"strings"
 
-	"roundyear/internal/table"
+	"roundyear/fault"
 )
 
 // Folder is where a result goes that is a folder of files. It is built beside
@@ -59,9 +59,9 @@ func (r *Run) CreateFolder(path, kind string) (*Folder, error) {
 	case err != nil:
 		return nil, cannotWrite(path, err)
 	case !info.IsDir():
-		return nil, &table.Fault{File: path, What: "is a file, but the output must be a folder", Remedy: "Choose a new folder"}
+		return nil, &fault.Fault{File: path, What: "is a file, but the output must be a folder", Remedy: "Choose a new folder"}
 	case !r.Force && !writable(f.target, info):
-		return nil, &table.Fault{File: path, What: "is write-protected", Remedy: "Make it writable, write to another folder, or replace it with --force"}
+		return nil, &fault.Fault{File: path, What: "is write-protected", Remedy: "Make it writable, write to another folder, or replace it with --force"}
 	default:
 		if err := f.checkOurs(f.target); err != nil {
 			return nil, err
@@ -136,7 +136,7 @@ const maxForeign = 5
 func (f *Folder) checkOurs(folder string) error {
 	written, err := readManifest(folder)
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return &table.Fault{File: filepath.Join(f.name, manifestName), What: "cannot be read", Cause: err, Remedy: "Move the folder, or write to another one", External: true}
+		return &fault.Fault{File: filepath.Join(f.name, manifestName), What: "cannot be read", Cause: err, Remedy: "Move the folder, or write to another one", Kind: fault.Unusable}
 	}
 	sizes := map[string]int64{}
 	if written.Output == f.kind {
@@ -185,7 +185,7 @@ func (f *Folder) checkOurs(folder string) error {
 	if more := len(foreign) - maxForeign; more > 0 {
 		what += fmt.Sprintf(" and %d more", more)
 	}
-	return &table.Fault{File: f.name, What: what + fmt.Sprintf(", which no earlier %s wrote, and the whole folder would be replaced", f.kind), Remedy: "Write to another folder, or move these files"}
+	return &fault.Fault{File: f.name, What: what + fmt.Sprintf(", which no earlier %s wrote, and the whole folder would be replaced", f.kind), Remedy: "Write to another folder, or move these files"}
 }
 
 func readManifest(folder string) (manifest, error) {
@@ -256,7 +256,7 @@ func (f *Folder) put(bool) error {
 	f.placed = placed{from: f.building, to: f.target}
 	info, err := os.Lstat(f.target)
 	if err == nil && !info.IsDir() {
-		return &table.Fault{File: f.name, What: "turned into a file while the folder was being written", Remedy: "Choose a new folder", External: true}
+		return &fault.Fault{File: f.name, What: "turned into a file while the folder was being written", Remedy: "Choose a new folder", Kind: fault.Changed}
 	}
 	if f.placed.fresh = errors.Is(err, fs.ErrNotExist); f.placed.fresh {
 		if err := os.Rename(f.building, f.target); err != nil {

@@ -18,6 +18,7 @@ import (
 	"sync"
 	"time"
 
+	"roundyear/fault"
 	"roundyear/internal/table"
 )
 
@@ -153,7 +154,7 @@ func (r *Run) RemoveLeftovers(path string) {
 func (in input) guard(p result) error {
 	if folder, ok := p.(*Folder); ok {
 		if folder.holds(in.path) {
-			return &table.Fault{File: folder.name, What: fmt.Sprintf("would be replaced, but contains %s, which this run reads", in.name), Remedy: "Write to another folder"}
+			return &fault.Fault{File: folder.name, What: fmt.Sprintf("would be replaced, but contains %s, which this run reads", in.name), Remedy: "Write to another folder"}
 		}
 		return nil
 	}
@@ -178,7 +179,7 @@ func overInput(out, in string) error {
 	if out == in {
 		what = "is read by this run and would be overwritten"
 	}
-	return &table.Fault{File: out, What: what, Remedy: "Write to another file"}
+	return &fault.Fault{File: out, What: what, Remedy: "Write to another file"}
 }
 
 // add takes a result into the run, unless it is in the way of something.
@@ -205,10 +206,10 @@ func (r *Run) conflict(p result) error {
 		switch {
 		case other == p:
 		case samePlace(other.place(), p.place()):
-			return &table.Fault{File: p.title(), What: fmt.Sprintf("is the same file as %s, and both are outputs", other.title()), Remedy: "Give each output its own name"}
+			return &fault.Fault{File: p.title(), What: fmt.Sprintf("is the same file as %s, and both are outputs", other.title()), Remedy: "Give each output its own name"}
 		case within(other.place(), p.place()) || within(p.place(), other.place()):
 			if _, ok := other.(*Folder); ok || isFolder(p) {
-				return &table.Fault{File: p.title(), What: fmt.Sprintf("is inside the folder of another output, %s", other.title()), Remedy: "Write it to another folder"}
+				return &fault.Fault{File: p.title(), What: fmt.Sprintf("is inside the folder of another output, %s", other.title()), Remedy: "Write it to another folder"}
 			}
 		}
 	}
@@ -264,11 +265,11 @@ func (r *Run) changed() error {
 		}
 		now, err := os.Stat(in.path)
 		if err != nil {
-			return &table.Fault{File: in.name, What: "disappeared while it was being read; no output was written", Remedy: "Run the command again when the file is complete", External: true}
+			return &fault.Fault{File: in.name, What: "disappeared while it was being read; no output was written", Remedy: "Run the command again when the file is complete", Kind: fault.Changed}
 		}
 		if !os.SameFile(now, in.info) || now.Size() != in.info.Size() || !now.ModTime().Equal(in.info.ModTime()) {
-			return &table.Fault{File: in.name, What: fmt.Sprintf("changed while it was being read (%d bytes of %s before, %d of %s now); no output was written",
-				in.info.Size(), clock(in.info.ModTime()), now.Size(), clock(now.ModTime())), Remedy: "Run the command again when nothing is writing to the file", External: true}
+			return &fault.Fault{File: in.name, What: fmt.Sprintf("changed while it was being read (%d bytes of %s before, %d of %s now); no output was written",
+				in.info.Size(), clock(in.info.ModTime()), now.Size(), clock(now.ModTime())), Remedy: "Run the command again when nothing is writing to the file", Kind: fault.Changed}
 		}
 	}
 	return nil

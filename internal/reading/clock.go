@@ -5,6 +5,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/fault"
 	"roundyear/internal/table"
 )
 
@@ -62,6 +63,6 @@ func (c Clock) Day(moment datetext.Moment) (civil.Day, bool) {
 // NoZone is the error for a record whose date is wanted in another zone and
 // does not say in which it was written.
 func (r *Reader) NoZone(record *table.Record, file *table.File) error {
-	return &table.Fault{File: file.Name, Line: record.Line, Column: r.dates.Name,
+	return &fault.Fault{File: file.Name, Line: record.Line, Column: r.dates.Name,
 		What: fmt.Sprintf("%q has no UTC offset", r.Value(record)), Remedy: "Add its time zone with --zone"}
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"roundyear/datetext"
+	"roundyear/fault"
 	"roundyear/internal/table"
 )
 
@@ -222,9 +223,9 @@ func (e *Evidence) Decide() ([]*Dates, error) {
 			systems := e.seen[file].systems
 			for _, system := range slices.Sorted(maps.Keys(systems)) {
 				found, err := systems[system][i].found(file, &d)
-				var fault *table.Fault
-				if e.per >= 0 && errors.As(err, &fault) {
-					fault.Column += fmt.Sprintf(" of %s %q", file.Columns[e.per], system)
+				var problem *fault.Fault
+				if e.per >= 0 && errors.As(err, &problem) {
+					problem.Column += fmt.Sprintf(" of %s %q", file.Columns[e.per], system)
 				}
 				if err != nil {
 					return nil, err
@@ -312,7 +313,7 @@ func (a Asked) compiled(source *table.Source) (map[int]*datetext.Pattern, error)
 		}
 		pattern, err := datetext.Compile(ldml)
 		if err != nil {
-			return nil, &table.Fault{Column: name, What: err.Error()}
+			return nil, &fault.Fault{Column: name, What: err.Error()}
 		}
 		if a.Pivot > 0 {
 			pattern = pattern.WithPivot(a.Pivot)
@@ -353,7 +354,7 @@ func (o *observed) found(file *table.File, d *Dates) (*Found, error) {
 		found := o.parts
 		found.File = file
 		if found.Unread > 0 && found.Unread == found.Values {
-			return nil, &table.Fault{File: file.Name, Line: found.Faults[0].Line, Column: d.Name,
+			return nil, &fault.Fault{File: file.Name, Line: found.Faults[0].Line, Column: d.Name,
 				What:   fmt.Sprintf("no row can be read as year, month, day; the first is %s", found.Faults[0].Value),
 				Remedy: "Are the columns of --parts in the order year, month, day?"}
 		}
@@ -373,7 +374,7 @@ func (o *observed) found(file *table.File, d *Dates) (*Found, error) {
 
 // explain says where a column stays open, shows values, and what to do.
 func explain(err error, file *table.File, column string) error {
-	fault := &table.Fault{File: file.Name, Column: column, What: err.Error()}
+	problem := &fault.Fault{File: file.Name, Column: column, What: err.Error()}
 	var none *datetext.NoDates
 	var open *datetext.OpenOrder
 	var mixed *datetext.MixedOrders
@@ -381,25 +382,25 @@ func explain(err error, file *table.File, column string) error {
 	var year *datetext.OpenYear
 	switch {
 	case errors.As(err, &year):
-		fault.What += ": " + examples(year.First)
-		fault.Remedy = "Add --order day, --order month or --order year"
+		problem.What += ": " + examples(year.First)
+		problem.Remedy = "Add --order day, --order month or --order year"
 	case errors.As(err, &language):
-		fault.Line = language.First.Line
-		fault.Remedy = "Add the language of the names with --language, one of " + strings.Join(language.Tags, ", ")
+		problem.Line = language.First.Line
+		problem.Remedy = "Add the language of the names with --language, one of " + strings.Join(language.Tags, ", ")
 	case errors.As(err, &none):
 		if len(none.First) > 0 {
-			fault.Line = none.First[0].Line
-			fault.What += fmt.Sprintf("; the first is %q", none.First[0].Value)
+			problem.Line = none.First[0].Line
+			problem.What += fmt.Sprintf("; the first is %q", none.First[0].Value)
 		}
-		fault.Remedy = fmt.Sprintf("Add its format with --pattern '%s=dd/MM/yyyy' (Unicode LDML), or name another column", column)
+		problem.Remedy = fmt.Sprintf("Add its format with --pattern '%s=dd/MM/yyyy' (Unicode LDML), or name another column", column)
 	case errors.As(err, &open):
-		fault.What += ": " + examples(open.First)
-		fault.Remedy = fmt.Sprintf("Add --order day or --order month, or the whole format with --pattern '%s=dd/MM/yyyy'", column)
+		problem.What += ": " + examples(open.First)
+		problem.Remedy = fmt.Sprintf("Add --order day or --order month, or the whole format with --pattern '%s=dd/MM/yyyy'", column)
 	case errors.As(err, &mixed):
-		fault.What += fmt.Sprintf(", such as %q in line %d and %q in line %d", mixed.FirstDayFirst.Value, mixed.FirstDayFirst.Line, mixed.FirstMonthFirst.Value, mixed.FirstMonthFirst.Line)
-		fault.Remedy = "Add --order for the right one; rows of the other are rejected. Or, if a column tells which system a row comes from, add --order-per COLUMN"
+		problem.What += fmt.Sprintf(", such as %q in line %d and %q in line %d", mixed.FirstDayFirst.Value, mixed.FirstDayFirst.Line, mixed.FirstMonthFirst.Value, mixed.FirstMonthFirst.Line)
+		problem.Remedy = "Add --order for the right one; rows of the other are rejected. Or, if a column tells which system a row comes from, add --order-per COLUMN"
 	}
-	return fault
+	return problem
 }
 
 func examples(list []datetext.Example) string {

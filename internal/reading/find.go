@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"roundyear/datetext"
+	"roundyear/fault"
 	"roundyear/internal/table"
 )
 
@@ -49,10 +50,10 @@ func OneDateColumn(ctx context.Context, source *table.Source) (string, error) {
 	case 1:
 		return names[0], nil
 	case 0:
-		return "", &table.Fault{File: source.Name(), What: "no column contains recognisable dates",
+		return "", &fault.Fault{File: source.Name(), What: "no column contains recognisable dates",
 			Remedy: "Name the column with --date and its format with --pattern, or three columns with --parts. The columns are " + strings.Join(source.Columns(), ", ")}
 	}
-	return "", &table.Fault{File: source.Name(), What: fmt.Sprintf("%d columns contain dates: %s", len(names), strings.Join(names, ", ")),
+	return "", &fault.Fault{File: source.Name(), What: fmt.Sprintf("%d columns contain dates: %s", len(names), strings.Join(names, ", ")),
 		Remedy: "Choose with --date"}
 }
 

@@ -7,6 +7,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/fault"
 	"roundyear/internal/table"
 )
 
@@ -93,7 +94,7 @@ func (d *Dates) FirstUnread() error {
 		if found.Unread > 1 {
 			what += fmt.Sprintf(", nor can %d more", found.Unread-1)
 		}
-		return &table.Fault{File: found.File.Name, Line: found.Faults[0].Line, Column: d.Name, What: what,
+		return &fault.Fault{File: found.File.Name, Line: found.Faults[0].Line, Column: d.Name, What: what,
 			Remedy: "Run roundyear normalise on the file first: it moves such rows to a rejects file"}
 	}
 	return nil

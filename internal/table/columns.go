@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"roundyear/fault"
 	"roundyear/internal/nearest"
 )
 
@@ -27,13 +28,13 @@ func (s *Source) Find(name string) (int, error) {
 	case 1:
 		return places[0], nil
 	case 0:
-		fault := &Fault{File: where, What: fmt.Sprintf("has no column %q", name), Remedy: "The columns are " + strings.Join(columns, ", ")}
+		problem := &fault.Fault{File: where, What: fmt.Sprintf("has no column %q", name), Remedy: "The columns are " + strings.Join(columns, ", ")}
 		if near := nearest.Name(name, columns); near != "" {
-			fault.Remedy = fmt.Sprintf("Did you mean %q?", near)
+			problem.Remedy = fmt.Sprintf("Did you mean %q?", near)
 		}
-		return 0, fault
+		return 0, problem
 	}
-	return 0, &Fault{File: where, What: fmt.Sprintf("has %d columns that match %q", len(places), name), Remedy: "Give each column its own name"}
+	return 0, &fault.Fault{File: where, What: fmt.Sprintf("has %d columns that match %q", len(places), name), Remedy: "Give each column its own name"}
 }
 
 func matching(names []string, match func(string) bool) []int {

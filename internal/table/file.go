@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 
+	"roundyear/fault"
 	"roundyear/internal/nearest"
 )
 
@@ -78,7 +79,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form Form) (_ *
 	for _, input := range inputs {
 		if input == "-" {
 			if s.input {
-				return nil, &Fault{What: "standard input is given twice"}
+				return nil, &fault.Fault{What: "standard input is given twice"}
 			}
 			s.input = true
 			file, err := openStream(ctx, "standard input", stdin, form)
@@ -158,10 +159,10 @@ func Paths(input string) ([]string, error) {
 	}
 	paths, err := filepath.Glob(input)
 	if err != nil {
-		return nil, &Fault{File: input, What: "is not a valid file name pattern", Cause: err}
+		return nil, &fault.Fault{File: input, What: "is not a valid file name pattern", Cause: err}
 	}
 	if len(paths) == 0 {
-		return nil, &Fault{File: input, What: "no file matches", External: true}
+		return nil, &fault.Fault{File: input, What: "no file matches", Kind: fault.Missing}
 	}
 	return paths, nil
 }
@@ -174,14 +175,14 @@ func (s *Source) add(file *File) (err error) {
 		}
 	}()
 	if file.info != nil && slices.ContainsFunc(s.Files, func(other *File) bool { return other.info != nil && os.SameFile(other.info, file.info) }) {
-		return &Fault{File: file.Name, What: "is given twice; its rows would count twice"}
+		return &fault.Fault{File: file.Name, What: "is given twice; its rows would count twice"}
 	}
 	if len(s.Files) > 0 && !slices.Equal(s.Files[0].Columns, file.Columns) {
-		return &Fault{File: file.Name, Line: 1, What: differingColumns(s.Files[0], file),
+		return &fault.Fault{File: file.Name, Line: 1, What: differingColumns(s.Files[0], file),
 			Remedy: "Files that are read together must have the same columns in the same order"}
 	}
 	if len(s.Files) > 0 && s.Files[0].Delimiter != file.Delimiter {
-		return &Fault{File: file.Name, Line: 1, What: fmt.Sprintf("uses the delimiter %q, but %s uses %q", file.Delimiter, s.Files[0].Name, s.Files[0].Delimiter),
+		return &fault.Fault{File: file.Name, Line: 1, What: fmt.Sprintf("uses the delimiter %q, but %s uses %q", file.Delimiter, s.Files[0].Name, s.Files[0].Delimiter),
 			Remedy: "Files that are read together must have the same format"}
 	}
 	s.Files = append(s.Files, file)
@@ -200,21 +201,18 @@ func differingColumns(a, b *File) string {
 	return fmt.Sprintf("has no column %q, which %s has", a.Columns[len(b.Columns)], a.Name)
 }
 
-// NoSuchFile is what a Fault says of a file that is not there.
-const NoSuchFile = "there is no such file"
-
 func cannotOpen(name string, err error) error {
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		fault := &Fault{File: name, What: NoSuchFile, External: true}
+		problem := &fault.Fault{File: name, What: "there is no such file", Kind: fault.Missing}
 		if near := nearestFile(name); near != "" {
-			fault.Remedy = "Did you mean " + near + "?"
+			problem.Remedy = "Did you mean " + near + "?"
 		}
-		return fault
+		return problem
 	case errors.Is(err, fs.ErrPermission):
-		return &Fault{File: name, What: "cannot be read: permission denied", External: true}
+		return &fault.Fault{File: name, What: "cannot be read: permission denied", Kind: fault.Unusable}
 	}
-	return &Fault{File: name, What: "cannot be read", Cause: err, External: true}
+	return &fault.Fault{File: name, What: "cannot be read", Cause: err, Kind: fault.Unusable}
 }
 
 func nearestFile(name string) string {
@@ -248,7 +246,7 @@ func openFile(ctx context.Context, path string, form Form) (*File, error) {
 		return nil, cannotOpen(path, err)
 	}
 	if info.IsDir() {
-		return nil, &Fault{File: path, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(path, "*.csv")), External: true}
+		return nil, &fault.Fault{File: path, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(path, "*.csv")), Kind: fault.Unusable}
 	}
 	if !info.Mode().IsRegular() {
 		return openStream(ctx, path, opened, form)
@@ -261,7 +259,7 @@ func openFile(ctx context.Context, path string, form Form) (*File, error) {
 func openStream(ctx context.Context, name string, stream io.Reader, form Form) (*File, error) {
 	kept, size, err := spool(ctx, stream)
 	if err != nil {
-		return nil, &Fault{File: name, What: "cannot be stored in a temporary file", Cause: err, External: true}
+		return nil, &fault.Fault{File: name, What: "cannot be stored in a temporary file", Cause: err, Kind: fault.Unusable}
 	}
 	file := &File{Name: name, spooled: kept, Size: size, lines: 1}
 	if err := file.begin(kept, form); err != nil {
@@ -275,14 +273,14 @@ func openStream(ctx context.Context, name string, stream io.Reader, form Form) (
 func (f *File) begin(opened io.ReaderAt, form Form) error {
 	start := make([]byte, min(f.Size, maxRecord))
 	if _, err := opened.ReadAt(start, 0); err != nil && len(start) > 0 {
-		return &Fault{File: f.Name, What: "cannot be read", Cause: err, External: true}
+		return &fault.Fault{File: f.Name, What: "cannot be read", Cause: err, Kind: fault.Unusable}
 	}
 	if err := f.readHeader(start, form); err != nil {
 		return err
 	}
 	rest := bytes.TrimSpace(start[f.body:])
 	if len(rest) == 0 && f.Size <= maxRecord && form.Header != NoHeader {
-		return &Fault{File: f.Name, What: "has a header but no rows", Remedy: "Is the export complete?", External: true}
+		return &fault.Fault{File: f.Name, What: "has a header but no rows", Remedy: "Is the export complete?", Kind: fault.Malformed}
 	}
 	return nil
 }
@@ -298,7 +296,7 @@ func (f *File) rows() (io.ReadCloser, error) {
 	}
 	if _, err := opened.Seek(f.body, io.SeekStart); err != nil {
 		opened.Close()
-		return nil, &Fault{File: f.Name, What: "cannot be read", Cause: err, External: true}
+		return nil, &fault.Fault{File: f.Name, What: "cannot be read", Cause: err, Kind: fault.Unusable}
 	}
 	return opened, nil
 }

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"roundyear/cell"
+	"roundyear/fault"
 )
 
 // RowWriter writes typed rows in one format.
@@ -30,9 +31,9 @@ func FormatOf(path string) (string, error) {
 		return ending, nil
 	}
 	if ending == "" {
-		return "", &Fault{File: path, What: "has no file extension that tells the format", Remedy: "Give it one of ." + strings.Join(Formats, ", .") + ", or say --format"}
+		return "", &fault.Fault{File: path, What: "has no file extension that tells the format", Remedy: "Give it one of ." + strings.Join(Formats, ", .") + ", or say --format"}
 	}
-	return "", &Fault{File: path, What: fmt.Sprintf("unknown file extension .%s", ending),
+	return "", &fault.Fault{File: path, What: fmt.Sprintf("unknown file extension .%s", ending),
 		Remedy: "The formats are " + strings.Join(Formats, ", ")}
 }
 
@@ -47,7 +48,7 @@ func NewRowWriter(format string, formulas Formulas, out io.Writer, columns []cel
 		w := &markdown{out: out}
 		return w, w.header(columns)
 	}
-	return nil, &Fault{What: fmt.Sprintf("unknown format %q", format), Remedy: "The formats are " + strings.Join(Formats, ", ")}
+	return nil, &fault.Fault{What: fmt.Sprintf("unknown format %q", format), Remedy: "The formats are " + strings.Join(Formats, ", ")}
 }
 
 // QuoteFrom puts quotes around the field that begins at start and ends the

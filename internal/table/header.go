@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+
+	"roundyear/fault"
 )
 
 // Form is what is said of a delimited file that its content does not tell.
@@ -41,22 +43,22 @@ func (f *File) readHeader(start []byte, form Form) error {
 	for range form.Skip {
 		end := bytes.IndexByte(text, '\n')
 		if end < 0 {
-			return &Fault{File: f.Name, What: fmt.Sprintf("has fewer lines than --skip %d", form.Skip), Remedy: "Use a smaller --skip"}
+			return &fault.Fault{File: f.Name, What: fmt.Sprintf("has fewer lines than --skip %d", form.Skip), Remedy: "Use a smaller --skip"}
 		}
 		text, mark = text[end+1:], mark+end+1
 	}
 	line := form.Skip + 1
 	if len(bytes.TrimSpace(text)) == 0 {
-		return &Fault{File: f.Name, What: "is empty", Remedy: "It must have a header and rows", External: true}
+		return &fault.Fault{File: f.Name, What: "is empty", Remedy: "It must have a header and rows", Kind: fault.Malformed}
 	}
 	f.Delimiter = delimiterOf(text)
 	var record Record
 	used, err := record.parse(text, f.Delimiter)
 	if err != nil {
-		return &Fault{File: f.Name, Line: line, What: err.Error(), Remedy: "Correct the header", External: true}
+		return &fault.Fault{File: f.Name, Line: line, What: err.Error(), Remedy: "Correct the header", Kind: fault.Malformed}
 	}
 	if used >= maxRecord-mark {
-		return &Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row per line?", External: true}
+		return &fault.Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row per line?", Kind: fault.Malformed}
 	}
 	chunk := Chunk{File: f, data: text[:used], line: line}
 	if err := chunk.checkUTF8(); err != nil {
@@ -84,7 +86,7 @@ func (f *File) readHeader(start []byte, form Form) error {
 	}
 	if form.Header == HeaderUnlessData {
 		if why := looksLikeData(names, text[used:], f.Delimiter); why != "" {
-			return &Fault{File: f.Name, Line: line, What: "the first row may be data instead of a header: " + why,
+			return &fault.Fault{File: f.Name, Line: line, What: "the first row may be data instead of a header: " + why,
 				Remedy: "If it is data, add --no-header (columns are then named column_1, column_2 …); if it is the header, add --header"}
 		}
 	}
@@ -169,7 +171,7 @@ func (f *File) aboveHeader(text []byte, first *Record, line int) error {
 	if skip+1 >= len(lines) {
 		skip = 1
 	}
-	return &Fault{File: f.Name, Line: line, What: what, Remedy: fmt.Sprintf("Add --skip %d", line-1+skip)}
+	return &fault.Fault{File: f.Name, Line: line, What: what, Remedy: fmt.Sprintf("Add --skip %d", line-1+skip)}
 }
 
 var (

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"path/filepath"
 	"strings"
+
+	"roundyear/fault"
 )
 
 // kinds are files that are no delimited text, by the bytes that they begin with, with
@@ -41,15 +43,15 @@ func (f *File) checkKind(start []byte) error {
 			if strings.HasPrefix(remedy, "Decompress") && f.path != "" {
 				remedy += " " + filepath.Base(f.Name)
 			}
-			return &Fault{File: f.Name, What: kind.what, Remedy: remedy, External: true}
+			return &fault.Fault{File: f.Name, What: kind.what, Remedy: remedy, Kind: fault.Malformed}
 		}
 	}
 	text := bytes.TrimLeft(bytes.TrimPrefix(start, utf8Mark), " \t\r\n")
 	if bytes.HasPrefix(text, []byte(`{"`)) || bytes.HasPrefix(text, []byte("[{")) || bytes.HasPrefix(text, []byte("[\n")) {
-		return &Fault{File: f.Name, What: "is JSON", Remedy: "Export it as CSV; JSON cannot be read as facts yet", External: true}
+		return &fault.Fault{File: f.Name, What: "is JSON", Remedy: "Export it as CSV; JSON cannot be read as facts yet", Kind: fault.Malformed}
 	}
 	if returns := bytes.Count(start, []byte{'\r'}); returns > 0 && bytes.IndexByte(start, '\n') < 0 && bytes.IndexByte(bytes.TrimRight(start, "\r"), '\r') >= 0 {
-		return &Fault{File: f.Name, What: fmt.Sprintf("ends its lines with CR only (%d of them)", returns), Remedy: `Save it with LF or CR LF line endings: tr '\r' '\n'`, External: true}
+		return &fault.Fault{File: f.Name, What: fmt.Sprintf("ends its lines with CR only (%d of them)", returns), Remedy: `Save it with LF or CR LF line endings: tr '\r' '\n'`, Kind: fault.Malformed}
 	}
 	return nil
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"roundyear/fault"
 	"roundyear/internal/table"
 )
 
@@ -38,11 +39,11 @@ func TestAPanicIsAFault(t *testing.T) {
 		collected += one
 		return nil
 	})
-	var fault *table.Fault
-	require.ErrorAs(t, err, &fault)
-	assert.Equal(t, path, fault.File)
-	assert.Regexp(t, `^internal fault in line (49\d|50[0-2]) or after it: a two$`, fault.What)
-	assert.True(t, fault.External)
+	var problem *fault.Fault
+	require.ErrorAs(t, err, &problem)
+	assert.Equal(t, path, problem.File)
+	assert.Regexp(t, `^internal fault in line (49\d|50[0-2]) or after it: a two$`, problem.What)
+	assert.True(t, problem.IsExternal())
 	assert.Equal(t, 50, collected, "what came before it")
 	_, err = table.Open(context.Background(), []string{path}, nil, table.Form{})
 	require.NoError(t, err)

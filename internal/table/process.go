@@ -6,6 +6,8 @@ import (
 	"errors"
 	"io"
 	"sync"
+
+	"roundyear/fault"
 )
 
 // Process reads all files of a source in chunks, works on them side by side
@@ -24,7 +26,7 @@ func Process[T any](ctx context.Context, s *Source, newWorker func() func(*Chunk
 			defer spare.Put(chunk)
 			defer func() {
 				if recovered := recover(); recovered != nil {
-					err = Panicked(recovered, chunk.File.Name, chunk.line)
+					err = fault.Panicked(recovered, chunk.File.Name, chunk.line)
 				}
 			}()
 			return work(chunk)
@@ -69,7 +71,7 @@ func (s *Source) Sample(ctx context.Context, records int, see func(*File, *Recor
 	for _, file := range s.Files {
 		one := &Source{Files: []*File{file}, ChunkSize: s.ChunkSize}
 		seen := 0
-		var fault error
+		var problem error
 		err := one.chunks(ctx, func() *Chunk { return &Chunk{} }, func(chunk *Chunk) bool {
 			var record Record
 			all := chunk.Records()
@@ -77,11 +79,11 @@ func (s *Source) Sample(ctx context.Context, records int, see func(*File, *Recor
 				see(file, &record)
 				seen++
 			}
-			fault = all.Err()
-			return fault == nil && seen < records
+			problem = all.Err()
+			return problem == nil && seen < records
 		})
-		if fault != nil {
-			return fault
+		if problem != nil {
+			return problem
 		}
 		if err != nil {
 			return err

@@ -6,6 +6,8 @@ import (
 	"errors"
 	"fmt"
 	"math/bits"
+
+	"roundyear/fault"
 )
 
 // Record is one row of a delimited file. Its bytes are those of the file.
@@ -100,8 +102,8 @@ func (s *Records) Next(r *Record) bool {
 	for len(s.rest) > 0 && s.err == nil {
 		used, err := r.parse(s.rest, s.chunk.File.Delimiter)
 		if err != nil {
-			s.err = &Fault{File: s.chunk.File.Name, Line: s.line + bytes.Count(s.rest[:used], []byte{'\n'}), What: err.Error(),
-				Remedy: `Put quotes around the whole field and double the quotes in it: "a 5"" pot"`, External: true}
+			s.err = &fault.Fault{File: s.chunk.File.Name, Line: s.line + bytes.Count(s.rest[:used], []byte{'\n'}), What: err.Error(),
+				Remedy: `Put quotes around the whole field and double the quotes in it: "a 5"" pot"`, Kind: fault.Malformed}
 			return false
 		}
 		r.Line = s.line
@@ -115,9 +117,9 @@ func (s *Records) Next(r *Record) bool {
 			continue
 		}
 		if len(r.ends) != columns {
-			s.err = &Fault{File: s.chunk.File.Name, Line: r.Line,
+			s.err = &fault.Fault{File: s.chunk.File.Name, Line: r.Line,
 				What:   fmt.Sprintf("%s, but the header has %d", fieldCount(len(r.ends)), columns),
-				Remedy: fmt.Sprintf("Correct the line; a field that contains %q needs quotes around it", s.chunk.File.Delimiter), External: true}
+				Remedy: fmt.Sprintf("Correct the line; a field that contains %q needs quotes around it", s.chunk.File.Delimiter), Kind: fault.Malformed}
 			return false
 		}
 		return true

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"io"
 	"unicode/utf8"
+
+	"roundyear/fault"
 )
 
 const (
@@ -61,8 +63,8 @@ func (s *splitter) next(c *Chunk) error {
 			if openQuote >= 0 {
 				return s.neverClosed(data, openQuote)
 			}
-			return &Fault{File: s.file.Name, Line: s.line, What: "the line is longer than 4 MB",
-				Remedy: "Is this a text file with one row per line?", External: true}
+			return &fault.Fault{File: s.file.Name, Line: s.line, What: "the line is longer than 4 MB",
+				Remedy: "Is this a text file with one row per line?", Kind: fault.Malformed}
 		}
 	}
 }
@@ -81,15 +83,15 @@ func (s *splitter) fill(data []byte) ([]byte, error) {
 			return data, nil
 		}
 		if err != nil {
-			return nil, &Fault{File: s.file.Name, What: "cannot be read", Cause: err, External: true}
+			return nil, &fault.Fault{File: s.file.Name, What: "cannot be read", Cause: err, Kind: fault.Unusable}
 		}
 	}
 	return data, nil
 }
 
 func (s *splitter) neverClosed(data []byte, quote int) error {
-	return &Fault{File: s.file.Name, Line: s.line + bytes.Count(data[:quote], []byte{'\n'}),
-		What: "a quote is not closed", Remedy: "Close or remove it", External: true}
+	return &fault.Fault{File: s.file.Name, Line: s.line + bytes.Count(data[:quote], []byte{'\n'}),
+		What: "a quote is not closed", Remedy: "Close or remove it", Kind: fault.Malformed}
 }
 
 // lastRecordEnd returns the end of the last whole record in data, which begins
@@ -164,5 +166,5 @@ func (c *Chunk) checkUTF8() error {
 		}
 		rest = rest[width:]
 	}
-	return &Fault{File: c.File.Name, Line: line, What: "is not UTF-8 text", Remedy: "Save the file as UTF-8", External: true}
+	return &fault.Fault{File: c.File.Name, Line: line, What: "is not UTF-8 text", Remedy: "Save the file as UTF-8", Kind: fault.Malformed}
 }

@@ -19,6 +19,7 @@ import (
 
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/fault"
 )
 
 func write(t testing.TB, name, text string) string {
@@ -121,9 +122,9 @@ func TestFaultsOfFiles(t *testing.T) {
 		if err == nil {
 			_, err = readAll(source)
 		}
-		var fault *Fault
-		require.ErrorAs(t, err, &fault, c.fault)
-		assert.True(t, fault.External)
+		var problem *fault.Fault
+		require.ErrorAs(t, err, &problem, c.fault)
+		assert.True(t, problem.IsExternal())
 		separator := ": "
 		if strings.HasPrefix(c.fault, "line") {
 			separator = ", "
