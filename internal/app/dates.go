@@ -5,13 +5,13 @@ import (
 	"slices"
 
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // DateColumn settles which date of facts is read: a column by its name, or one that
 // stands in three columns; without a name the only one that there is. The columns are
 // empty for a date in three.
-func DateColumn(ctx context.Context, source *table.Source, column string, asked reading.Asked) ([]string, reading.Asked, error) {
+func DateColumn(ctx context.Context, source *rows.Source, column string, asked reading.Asked) ([]string, reading.Asked, error) {
 	part := slices.IndexFunc(asked.Parts, func(p reading.Parts) bool { return p.Name == column })
 	switch {
 	case part >= 0:
@@ -29,7 +29,7 @@ func DateColumn(ctx context.Context, source *table.Source, column string, asked 
 }
 
 // Dates decides how the date of facts is read.
-func Dates(ctx context.Context, source *table.Source, column string, asked reading.Asked) (*reading.Dates, error) {
+func Dates(ctx context.Context, source *rows.Source, column string, asked reading.Asked) (*reading.Dates, error) {
 	columns, asked, err := DateColumn(ctx, source, column, asked)
 	if err != nil {
 		return nil, err
@@ -46,7 +46,7 @@ func Dates(ctx context.Context, source *table.Source, column string, asked readi
 // to confirm it. Where it does not, or pass fails, pass is called again once all rows have
 // decided. So what counts is the last call, in which the evidence may be nil. A date that
 // cannot be read is an error.
-func DatesInOnePass(ctx context.Context, source *table.Source, column string, asked reading.Asked, pass func(*reading.Dates, *reading.Evidence) error) (*reading.Dates, error) {
+func DatesInOnePass(ctx context.Context, source *rows.Source, column string, asked reading.Asked, pass func(*reading.Dates, *reading.Evidence) error) (*reading.Dates, error) {
 	columns, asked, err := DateColumn(ctx, source, column, asked)
 	if err != nil {
 		return nil, err

@@ -6,12 +6,12 @@ import (
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // Days asks for the days that the facts of a source count to.
 type Days struct {
-	Source *table.Source
+	Source *rows.Source
 	// Date is the column of the date, as for Facts; Asked what is said of it.
 	Date  string
 	Asked reading.Asked
@@ -37,41 +37,40 @@ func Collect[C any](ctx context.Context, d *Days, newCollector func() C, add fun
 			part     C
 			observed *reading.Part
 		}
-		work := func() func(*table.Chunk) (collected, error) {
+		work := func() func(*rows.Batch) (collected, error) {
 			reader := dates.Reader()
 			readers, moments, states := []*reading.Reader{reader}, make([]datetext.Moment, 1), make([]reading.State, 1)
-			return func(chunk *table.Chunk) (collected, error) {
-				reader.Enter(chunk.File)
+			return func(batch *rows.Batch) (collected, error) {
+				reader.Enter(batch.Part)
 				own := collected{part: newCollector()}
 				if evidence != nil {
-					own.observed = evidence.Part(chunk.File)
+					own.observed = evidence.Part(batch.Part)
 				}
-				var record table.Record
-				records := chunk.Records()
-				for records.Next(&record) {
+				var row rows.Row
+				for batch.Next(&row) {
 					if own.observed != nil {
-						own.observed.ObserveAndRead(&record, readers, moments, states)
+						own.observed.ObserveAndRead(&row, readers, moments, states)
 					} else {
-						moments[0], states[0] = reader.Read(&record)
+						moments[0], states[0] = reader.Read(&row)
 					}
-					row := DatedRow{File: chunk.File.Name, Line: record.Line}
+					dated := DatedRow{File: batch.Part.Name, Line: row.Line}
 					switch states[0] {
 					case reading.Unreadable:
 						continue // the guess was wrong, or the run ends at this date
 					case reading.Blank:
-						row.Blank = true
+						dated.Blank = true
 					default:
 						var zoned bool
-						if row.Day, zoned = d.Clock.Day(moments[0]); !zoned {
-							return own, reader.NoZone(&record, chunk.File)
+						if dated.Day, zoned = d.Clock.Day(moments[0]); !zoned {
+							return own, reader.NoZone(&row)
 						}
 					}
-					add(own.part, row)
+					add(own.part, dated)
 				}
-				return own, records.Err()
+				return own, batch.Err()
 			}
 		}
-		return table.Process(ctx, d.Source, work, func(one collected) error {
+		return rows.Process(ctx, d.Source, work, func(one collected) error {
 			if one.observed != nil {
 				evidence.Join(one.observed)
 			}

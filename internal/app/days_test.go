@@ -13,6 +13,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/internal/app"
+	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 )
@@ -41,9 +42,9 @@ func TestDaysAreCollectedInOrder(t *testing.T) {
 		}
 		require.NoError(t, os.WriteFile(path, []byte(text.String()), 0o666))
 		for _, chunk := range []int{0, 1, 40, 1000} {
-			source, err := table.Open(context.Background(), []string{path}, nil, table.Form{Header: table.HeaderIsThere})
+			source, err := table.Open(context.Background(), []string{path}, nil, delimited.Form{Header: delimited.HeaderIsThere})
 			require.NoError(t, err)
-			source.ChunkSize = chunk
+			source.BatchSize = chunk
 			days := app.Days{Source: source, Date: "sold", Asked: reading.Asked{Pivot: 1970}}
 			got, err := app.Collect(context.Background(), &days, func() *[]string { return &[]string{} }, func(list *[]string, row app.DatedRow) {
 				day := row.Day.String()

@@ -11,13 +11,13 @@ import (
 	"roundyear/facts"
 	"roundyear/fault"
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
+	"roundyear/rows"
 	"roundyear/survey"
 )
 
 // Facts asks for facts of a source to be added up.
 type Facts struct {
-	Source *table.Source
+	Source *rows.Source
 	// Date is the column of the date, or the name of one in three columns; empty for the
 	// only one that there is. Asked is what is said of how it is written.
 	Date  string
@@ -66,31 +66,26 @@ func (f *Facts) Tally(ctx context.Context) (*Tallied, error) {
 // tally reads all facts of a source, and gathers the evidence for how their dates are read
 // on the way if that is asked for.
 func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *reading.Evidence) (*Tallied, error) {
-	order := map[*table.File]int64{}
-	for i, file := range f.Source.Files {
-		order[file] = int64(i)
-	}
 	var parts []*Tallied
 	still := f.Clock.MovesNothing()
-	work := func() func(*table.Chunk) (*reading.Part, error) {
+	work := func() func(*rows.Batch) (*reading.Part, error) {
 		part := &Tallied{Tally: facts.NewTally(f.Operation), filter: f.Filter.clone(), days: survey.New()}
 		parts = append(parts, part)
 		reader := dates.Reader()
 		groups, values := make([][]byte, len(f.Groups)), make([][]byte, len(f.Measures))
 		readers, moments, states := []*reading.Reader{reader}, make([]datetext.Moment, 1), make([]reading.State, 1)
-		return func(chunk *table.Chunk) (observed *reading.Part, _ error) {
-			reader.Enter(chunk.File)
-			fileRow := order[chunk.File] << 40
+		return func(batch *rows.Batch) (observed *reading.Part, _ error) {
+			reader.Enter(batch.Part)
+			firstRow := int64(batch.Part.Index) << 40
 			if evidence != nil {
-				observed = evidence.Part(chunk.File)
+				observed = evidence.Part(batch.Part)
 			}
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
+			var row rows.Row
+			for batch.Next(&row) {
 				if observed != nil {
-					observed.ObserveAndRead(&record, readers, moments, states)
+					observed.ObserveAndRead(&row, readers, moments, states)
 				}
-				keep, err := part.filter.keeps(&record, chunk.File)
+				keep, err := part.filter.keeps(&row)
 				if err != nil {
 					return observed, err
 				}
@@ -99,44 +94,44 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 					continue
 				}
 				for i, column := range f.Groups {
-					groups[i] = record.Field(column)
+					groups[i] = row.Field(column)
 				}
 				for i, column := range f.Measures {
 					if column >= 0 {
-						values[i] = record.Field(column)
+						values[i] = row.Field(column)
 					}
 				}
-				row := fileRow | int64(record.Line)
+				place := firstRow | int64(row.Line)
 				moment, state := moments[0], states[0]
 				if observed == nil {
-					moment, state = reader.Read(&record)
+					moment, state = reader.Read(&row)
 				}
 				switch state {
 				case reading.Unreadable:
 					// The guess was wrong, or the run ends at this date.
 				case reading.Blank:
-					err = part.AddUndated(row, values)
+					err = part.AddUndated(place, values)
 				default:
 					day := moment.Day
 					if !still {
 						var zoned bool
 						if moment, day, _, zoned = f.Clock.Move(moment); !zoned {
-							return observed, reader.NoZone(&record, chunk.File)
+							return observed, reader.NoZone(&row)
 						}
 					}
 					if f.Operation.Includes(day) {
 						part.days.Add(datetext.Moment{Day: day})
 					}
-					err = part.Add(day, facts.Place{Day: moment.Day, Nanos: moment.Nanos, Row: row}, groups, values)
+					err = part.Add(day, facts.Place{Day: moment.Day, Nanos: moment.Nanos, Row: place}, groups, values)
 				}
 				if err != nil {
-					return observed, f.locate(err, chunk.File, record.Line)
+					return observed, f.locate(err, batch.Part, row.Line)
 				}
 			}
-			return observed, records.Err()
+			return observed, batch.Err()
 		}
 	}
-	err := table.Process(ctx, f.Source, work, func(observed *reading.Part) error {
+	err := rows.Process(ctx, f.Source, work, func(observed *reading.Part) error {
 		if observed != nil {
 			evidence.Join(observed)
 		}
@@ -166,10 +161,10 @@ func (t *Tallied) ImplausibleDays() (placeholders, far []dimension.DayCount) {
 }
 
 // locate says where a bad value of a measure stands.
-func (f *Facts) locate(err error, file *table.File, line int) error {
+func (f *Facts) locate(err error, part *rows.Part, line int) error {
 	var bad *facts.BadValue
 	if !errors.As(err, &bad) {
 		return err
 	}
-	return &fault.Fault{File: file.Name, Line: line, Column: file.Columns[f.Measures[bad.Measure]], What: bad.Error()}
+	return &fault.Fault{File: part.Name, Line: line, Column: part.Columns[f.Measures[bad.Measure]].Name, What: bad.Error()}
 }

@@ -15,6 +15,7 @@ import (
 	"roundyear/civil"
 	"roundyear/facts"
 	"roundyear/internal/app"
+	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 )
@@ -23,10 +24,10 @@ import (
 // the fault.
 func addedUp(t *testing.T, path string, chunk int, conditions ...string) string {
 	t.Helper()
-	source, err := table.Open(context.Background(), []string{path}, nil, table.Form{Header: table.HeaderIsThere})
+	source, err := table.Open(context.Background(), []string{path}, nil, delimited.Form{Header: delimited.HeaderIsThere})
 	require.NoError(t, err)
 	defer source.Close()
-	source.ChunkSize = chunk
+	source.BatchSize = chunk
 	filter, err := app.ParseFilter(source, conditions)
 	require.NoError(t, err)
 	request := app.Facts{

@@ -2,6 +2,7 @@ package app
 
 import (
 	"roundyear/fault"
+	"roundyear/rows"
 
 	"context"
 	"fmt"
@@ -9,7 +10,6 @@ import (
 
 	"roundyear/facts/where"
 	"roundyear/internal/nearest"
-	"roundyear/internal/table"
 	"roundyear/internal/terminal"
 )
 
@@ -35,7 +35,7 @@ func (e *ConditionError) Unwrap() error { return e.Err }
 
 // ParseFilter reads conditions on the columns of a source. The error is a ConditionError,
 // or the fault of a column that there is not.
-func ParseFilter(source *table.Source, texts []string) (*Filter, error) {
+func ParseFilter(source *rows.Source, texts []string) (*Filter, error) {
 	f := &Filter{}
 	isColumn := func(name string) bool {
 		_, err := source.Find(name)
@@ -76,15 +76,15 @@ func (f *Filter) join(other *Filter) {
 
 // keeps tells whether a record meets all conditions. The error is a Fault for a value
 // that cannot be compared, unless another condition leaves the record out anyway.
-func (f *Filter) keeps(record *table.Record, file *table.File) (bool, error) {
+func (f *Filter) keeps(row *rows.Row) (bool, error) {
 	all := true
 	var problem error
 	for i, condition := range f.conditions {
-		value := record.Field(f.columns[i])
+		value := row.Field(f.columns[i])
 		keep, which, err := condition.Match(value)
 		if err != nil {
 			other := where.Condition{Column: condition.Column, Operator: where.NotEqual, Values: []string{string(value)}}
-			problem = &fault.Fault{File: file.Name, Line: record.Line, Column: file.Columns[f.columns[i]], What: err.Error(),
+			problem = &fault.Fault{File: row.Part().Name, Line: row.Line, Column: row.Part().Columns[f.columns[i]].Name, What: err.Error(),
 				Remedy: "Correct the value, or exclude it with --where " + terminal.Word(other.String())}
 			continue
 		}
@@ -105,7 +105,7 @@ const maxSuggested = 10000
 
 // unmatched says of each value that a condition asks for and no row has that there is
 // none, with the nearest value that there is.
-func (f *Filter) unmatched(ctx context.Context, source *table.Source) ([]string, error) {
+func (f *Filter) unmatched(ctx context.Context, source *rows.Source) ([]string, error) {
 	values := map[int]map[string]bool{}
 	for i, condition := range f.conditions {
 		if condition.Operator == where.Equal && slices.Contains(f.seen[i], false) {
@@ -115,25 +115,24 @@ func (f *Filter) unmatched(ctx context.Context, source *table.Source) ([]string,
 	if len(values) == 0 {
 		return nil, nil
 	}
-	work := func() func(*table.Chunk) (map[int]map[string]bool, error) {
-		return func(chunk *table.Chunk) (map[int]map[string]bool, error) {
+	work := func() func(*rows.Batch) (map[int]map[string]bool, error) {
+		return func(batch *rows.Batch) (map[int]map[string]bool, error) {
 			found := map[int]map[string]bool{}
 			for column := range values {
 				found[column] = map[string]bool{}
 			}
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
+			var row rows.Row
+			for batch.Next(&row) {
 				for column, known := range found {
-					if value := record.Field(column); !known[string(value)] && len(known) < maxSuggested {
+					if value := row.Field(column); !known[string(value)] && len(known) < maxSuggested {
 						known[string(value)] = true
 					}
 				}
 			}
-			return found, records.Err()
+			return found, batch.Err()
 		}
 	}
-	err := table.Process(ctx, source, work, func(found map[int]map[string]bool) error {
+	err := rows.Process(ctx, source, work, func(found map[int]map[string]bool) error {
 		for column, known := range found {
 			for value := range known {
 				if len(values[column]) < maxSuggested {

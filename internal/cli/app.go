@@ -18,9 +18,11 @@ import (
 	"golang.org/x/term"
 
 	"roundyear/fault"
+	"roundyear/internal/delimited"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // Exit codes. A run that is done exits with exitAttention if it has printed an
@@ -294,18 +296,18 @@ const longRead = 64 << 20
 
 // open opens the inputs and shows progress while they are read so many times.
 // The function it returns ends both.
-func (a *App) open(ctx context.Context, inputs []string, times int, form table.Form) (*table.Source, func(), error) {
+func (a *App) open(ctx context.Context, inputs []string, times int, form delimited.Form) (*rows.Source, func(), error) {
 	source, err := table.Open(ctx, inputs, a.stdin, form)
 	if err != nil {
 		return nil, nil, err
 	}
-	for _, file := range source.Files {
-		if renamed := file.Renamed(); len(renamed) > 0 && !a.said[file.Name] {
-			a.report().Line("%s: columns without a unique name are called %s", file.Name, strings.Join(renamed, ", "))
-			a.said[file.Name] = true
+	for _, part := range source.Parts {
+		if len(part.Renamed) > 0 && !a.said[part.Name] {
+			a.report().Line("%s: columns without a unique name are called %s", part.Name, strings.Join(part.Renamed, ", "))
+			a.said[part.Name] = true
 		}
-		if path, info := file.Path(); path != "" {
-			if err := a.files.ReadsSteadily(file.Name, path, info); err != nil {
+		if path, info := table.Path(part); path != "" {
+			if err := a.files.ReadsSteadily(part.Name, path, info); err != nil {
 				source.Close()
 				return nil, nil, err
 			}

@@ -6,7 +6,7 @@ import (
 
 	"roundyear/cell"
 	"roundyear/facts"
-	"roundyear/internal/table"
+	"roundyear/parallel"
 )
 
 // blockRows is how many rows of a result are worked on as one.
@@ -64,7 +64,7 @@ func (s *sinks) writeBlocks(ctx context.Context, count, block int, rows func(fro
 			return done, nil
 		}
 	}
-	return table.Ordered(ctx, produce, work, func(done *blockText) error {
+	return parallel.Ordered(ctx, produce, work, func(done *blockText) error {
 		defer pool.Put(done)
 		return s.writeText(done.texts)
 	})

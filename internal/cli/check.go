@@ -14,10 +14,11 @@ import (
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/dimension"
+	"roundyear/internal/delimited"
 	"roundyear/internal/nearest"
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
 	"roundyear/language"
+	"roundyear/rows"
 )
 
 type checkCommand struct {
@@ -179,7 +180,7 @@ type checked struct {
 
 // readTable takes in the rows of the table in their order.
 func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, error) {
-	source, done, err := c.app.open(ctx, []string{input}, 2, table.Form{Header: table.HeaderIsThere})
+	source, done, err := c.app.open(ctx, []string{input}, 2, delimited.Form{Header: delimited.HeaderIsThere})
 	if err != nil {
 		return nil, err
 	}
@@ -200,11 +201,11 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 	if err != nil {
 		return nil, err
 	}
-	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), columns: len(source.Columns())}
+	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), columns: len(source.Names())}
 	// The date and its key are proved by themselves.
-	proved := func(place int) bool { return place == key || source.Columns()[place] == dates.Name }
+	proved := func(place int) bool { return place == key || source.Names()[place] == dates.Name }
 	checkable = slices.DeleteFunc(checkable, func(m check.Matched) bool { return proved(m.Index) })
-	for place, column := range source.Columns() {
+	for place, column := range source.Names() {
 		isAt := func(m check.Matched) bool { return m.Index == place }
 		if proved(place) || slices.ContainsFunc(checkable, isAt) {
 			continue
@@ -223,38 +224,37 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 		values   [][]string
 		compared *check.Comparer
 	}
-	work := func() func(*table.Chunk) (chunkRows, error) {
+	work := func() func(*rows.Batch) (chunkRows, error) {
 		reader := dates.Reader()
-		return func(chunk *table.Chunk) (chunkRows, error) {
-			reader.Enter(chunk.File)
+		return func(batch *rows.Batch) (chunkRows, error) {
+			reader.Enter(batch.Part)
 			all := chunkRows{compared: check.NewComparer(c.catalogue, checkable, read)}
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
-				moment, state := reader.Read(&record)
-				row := check.Row{Line: record.Line, Read: state == reading.Read, Day: moment.Day, Timed: moment.Nanos != 0}
+			var row rows.Row
+			for batch.Next(&row) {
+				moment, state := reader.Read(&row)
+				held := check.Row{Line: row.Line, Read: state == reading.Read, Day: moment.Day, Timed: moment.Nanos != 0}
 				if state != reading.Blank {
-					row.Text = reader.Value(&record)
+					held.Text = reader.Value(&row)
 				}
 				if key >= 0 {
-					row.Key, row.Keyed = string(record.Field(key)), true
+					held.Key, held.Keyed = string(row.Field(key)), true
 				}
-				all.rows = append(all.rows, row)
-				if !row.Read {
+				all.rows = append(all.rows, held)
+				if !held.Read {
 					all.values = append(all.values, nil)
 					continue
 				}
-				all.compared.Compare(record.Line, row.Day, record.Field)
+				all.compared.Compare(row.Line, held.Day, row.Field)
 				values := make([]string, len(places))
 				for i, place := range places {
-					values[i] = string(record.Field(place))
+					values[i] = string(row.Field(place))
 				}
 				all.values = append(all.values, values)
 			}
-			return all, records.Err()
+			return all, batch.Err()
 		}
 	}
-	return result, table.Process(ctx, source, work, func(part chunkRows) error {
+	return result, rows.Process(ctx, source, work, func(part chunkRows) error {
 		for i, row := range part.rows {
 			result.dates.Add(row)
 			if part.values[i] != nil {
@@ -268,13 +268,13 @@ func (c *checkCommand) readTable(ctx context.Context, input string) (*checked, e
 
 // dateColumn returns the date column: the one named, the one of that name, or
 // the only one of which every value is a day of its own.
-func (c *checkCommand) dateColumn(ctx context.Context, source *table.Source) (string, error) {
+func (c *checkCommand) dateColumn(ctx context.Context, source *rows.Source) (string, error) {
 	if c.date != "" {
 		return c.date, nil
 	}
 	for _, name := range []string{c.year.plan.Model.Naming.Of("date"), "date"} {
 		if place, err := source.Find(name); err == nil {
-			return source.Columns()[place], nil
+			return source.Names()[place], nil
 		}
 	}
 	names, err := reading.DateColumns(ctx, source)
@@ -287,16 +287,16 @@ func (c *checkCommand) dateColumn(ctx context.Context, source *table.Source) (st
 // onlyDistinct returns the only date column of which no value comes twice in
 // the first rows; other columns of a date table repeat theirs. A key of digits
 // steps back before a date. It returns nothing when that does not settle it.
-func onlyDistinct(ctx context.Context, source *table.Source, names []string) (string, error) {
+func onlyDistinct(ctx context.Context, source *rows.Source, names []string) (string, error) {
 	seen, digits := make([]map[string]bool, len(names)), make([]bool, len(names))
-	rows := 0
+	count := 0
 	for i := range names {
 		seen[i], digits[i] = map[string]bool{}, true
 	}
-	err := source.Sample(ctx, sampleRows, func(_ *table.File, record *table.Record) {
-		rows++
+	err := source.Sample(ctx, sampleRows, func(row *rows.Row) {
+		count++
 		for i, name := range names {
-			value := string(record.Field(slices.Index(source.Columns(), name)))
+			value := string(row.Field(slices.Index(source.Names(), name)))
 			seen[i][value] = true
 			digits[i] = digits[i] && strings.Trim(value, "0123456789") == ""
 		}
@@ -307,7 +307,7 @@ func onlyDistinct(ctx context.Context, source *table.Source, names []string) (st
 	var dates, keys []string
 	for i, name := range names {
 		switch {
-		case len(seen[i]) < rows:
+		case len(seen[i]) < count:
 		case digits[i]:
 			keys = append(keys, name)
 		default:
@@ -324,7 +324,7 @@ func onlyDistinct(ctx context.Context, source *table.Source, names []string) (st
 }
 
 // keyColumn returns the place of the column with the key, or -1.
-func (c *checkCommand) keyColumn(source *table.Source) (int, error) {
+func (c *checkCommand) keyColumn(source *rows.Source) (int, error) {
 	if c.key != "" {
 		return source.Find(c.key)
 	}
@@ -371,25 +371,25 @@ const sampleRows = 4000
 // match finds out what the columns hold, and which of them can be worked out
 // again: all when a plan or flags say how the business's year runs. Without them
 // it is what is the same in every business, and what follows the defaults.
-func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *reading.Dates) (matched, checkable []check.Matched, err error) {
-	var rows []check.SampleRow
+func (c *checkCommand) match(ctx context.Context, source *rows.Source, dates *reading.Dates) (matched, checkable []check.Matched, err error) {
+	var samples []check.SampleRow
 	reader := dates.Reader()
-	err = source.Sample(ctx, sampleRows, func(file *table.File, record *table.Record) {
-		reader.Enter(file)
-		moment, state := reader.Read(record)
+	err = source.Sample(ctx, sampleRows, func(row *rows.Row) {
+		reader.Enter(row.Part())
+		moment, state := reader.Read(row)
 		if state != reading.Read {
 			return
 		}
-		row := check.SampleRow{Day: moment.Day}
+		sample := check.SampleRow{Day: moment.Day}
 		for place := range source.Columns() {
-			row.Fields = append(row.Fields, string(record.Field(place)))
+			sample.Fields = append(sample.Fields, string(row.Field(place)))
 		}
-		rows = append(rows, row)
+		samples = append(samples, sample)
 	})
 	if err != nil {
 		return nil, nil, err
 	}
-	if err := c.follow(check.ConventionsOf(source.Columns(), rows)); err != nil {
+	if err := c.follow(check.ConventionsOf(source.Names(), samples)); err != nil {
 		return nil, nil, err
 	}
 	given, nothing, err := c.given(source)
@@ -400,7 +400,7 @@ func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *r
 		Catalogue: c.catalogue, NameOf: c.year.plan.Model.Naming.Of, Given: given, ByValues: c.hasYear(), Read: ownDates(dates),
 		Attributes: c.catalogue.Attributes(),
 	}
-	matched = slices.DeleteFunc(matching.Match(source.Columns(), rows), func(m check.Matched) bool { return nothing[m.Column] })
+	matched = slices.DeleteFunc(matching.Match(source.Names(), samples), func(m check.Matched) bool { return nothing[m.Column] })
 	for _, one := range matched {
 		_, isGiven := given[one.Column]
 		depends := check.DependsOn(one.Attribute)
@@ -409,9 +409,9 @@ func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *r
 		case isGiven, depends == check.Independent:
 		case depends == check.OnAsOf && c.asOf == "":
 			continue
-		case depends == check.OnDaysOff && !c.hasYear() && !matching.AgreesFully(one.Index, place, rows):
+		case depends == check.OnDaysOff && !c.hasYear() && !matching.AgreesFully(one.Index, place, samples):
 			continue // a few holidays more or less are no faults
-		case depends != check.OnAsOf && !c.hasYear() && !matching.Agrees(one.Index, place, rows):
+		case depends != check.OnAsOf && !c.hasYear() && !matching.Agrees(one.Index, place, samples):
 			continue
 		}
 		checkable = append(checkable, one)
@@ -420,7 +420,7 @@ func (c *checkCommand) match(ctx context.Context, source *table.Source, dates *r
 }
 
 // given reads --map.
-func (c *checkCommand) given(source *table.Source) (given map[string]string, nothing map[string]bool, err error) {
+func (c *checkCommand) given(source *rows.Source) (given map[string]string, nothing map[string]bool, err error) {
 	given, nothing = map[string]string{}, map[string]bool{}
 	var names []string
 	for _, attribute := range c.catalogue.Attributes() {
@@ -435,7 +435,7 @@ func (c *checkCommand) given(source *table.Source) (given map[string]string, not
 		if err != nil {
 			return nil, nil, err
 		}
-		column := source.Columns()[place]
+		column := source.Names()[place]
 		if attribute == "" {
 			nothing[column] = true
 			continue

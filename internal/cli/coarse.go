@@ -8,7 +8,7 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
+	"roundyear/rows"
 	"roundyear/yearplan"
 )
 
@@ -56,7 +56,7 @@ func plannedDates(facts *yearplan.Facts, column string) *yearplan.Dates {
 
 // checkCoarse refuses to lay facts of coarse periods on their first days, where
 // the periods wanted are not made of whole ones.
-func (p *plan) checkCoarse(source *table.Source, dates *reading.Dates, unit calendar.Unit, tally *app.Tallied) error {
+func (p *plan) checkCoarse(source *rows.Source, dates *reading.Dates, unit calendar.Unit, tally *app.Tallied) error {
 	if unit == calendar.Day {
 		return nil
 	}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/internal/delimited"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
@@ -140,10 +141,10 @@ func columnsOf(file string) []string {
 	if file == "-" {
 		return nil
 	}
-	source, err := table.Open(context.Background(), []string{file}, nil, table.Form{Header: table.HeaderIsThere})
+	source, err := table.Open(context.Background(), []string{file}, nil, delimited.Form{Header: delimited.HeaderIsThere})
 	if err != nil {
 		return nil
 	}
 	defer source.Close()
-	return slices.Clone(source.Columns())
+	return slices.Clone(source.Names())
 }

@@ -14,8 +14,8 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
 	"roundyear/internal/terminal"
+	"roundyear/rows"
 	"roundyear/yearplan"
 )
 
@@ -203,7 +203,7 @@ func (a *App) beyondBuilt(ctx context.Context, covers []cover) error {
 
 // dates settles how one date column is read: the one named, the first of the
 // parts, or the only one that there is.
-func (a *App) dates(ctx context.Context, source *table.Source, column string, flags readingFlags) (*reading.Dates, error) {
+func (a *App) dates(ctx context.Context, source *rows.Source, column string, flags readingFlags) (*reading.Dates, error) {
 	asked, err := flags.asked()
 	if err != nil {
 		return nil, err

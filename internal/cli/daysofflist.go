@@ -20,6 +20,7 @@ import (
 	"roundyear/internal/daylist"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
+	"roundyear/rows"
 	"roundyear/yearplan"
 )
 
@@ -199,17 +200,17 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 	if err != nil {
 		return nil, columnFault(err)
 	}
-	fieldOf := func(column string) func(*table.Record) string {
+	fieldOf := func(column string) func(*rows.Row) string {
 		index, err := source.Find(column)
-		return func(record *table.Record) string {
+		return func(row *rows.Row) string {
 			if err != nil {
 				return ""
 			}
-			return strings.TrimSpace(string(record.Field(index)))
+			return strings.TrimSpace(string(row.Field(index)))
 		}
 	}
 	kind, half, expected, takenOn, bothDays := fieldOf("kind"), fieldOf("half"), fieldOf("expected"), fieldOf("taken_on"), fieldOf("both_days")
-	column := source.Columns()[dateIndex]
+	column := source.Names()[dateIndex]
 	flags := readingFlags{pivot: 1970}
 	if list.Pattern != "" {
 		flags.patterns = []string{column + "=" + list.Pattern}
@@ -224,27 +225,27 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 	var rules []*daysoff.Rule
 	var problem error
 	reader := dates.Reader()
-	err = source.Sample(ctx, maxListed+1, func(file *table.File, record *table.Record) {
-		reader.Enter(file)
-		moment, _ := reader.Read(record)
-		rule := &daysoff.Rule{Name: string(record.Field(names)), Kind: list.Kind, Half: half(record) == "true", When: daysoff.OnDates{moment.Day}, Source: fmt.Sprintf("%s, line %d", name, record.Line)}
-		if own := daysoff.Kind(kind(record)); own != "" {
+	err = source.Sample(ctx, maxListed+1, func(row *rows.Row) {
+		reader.Enter(row.Part())
+		moment, _ := reader.Read(row)
+		rule := &daysoff.Rule{Name: string(row.Field(names)), Kind: list.Kind, Half: half(row) == "true", When: daysoff.OnDates{moment.Day}, Source: fmt.Sprintf("%s, line %d", name, row.Line)}
+		if own := daysoff.Kind(kind(row)); own != "" {
 			rule.Kind = own
 			if !slices.Contains(daysoff.Kinds, own) && problem == nil {
-				problem = &fault.Fault{File: name, Line: record.Line, Column: "kind", What: fmt.Sprintf("unknown kind of day off: %q", own), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
+				problem = &fault.Fault{File: name, Line: row.Line, Column: "kind", What: fmt.Sprintf("unknown kind of day off: %q", own), Remedy: "The kinds are statutory, bank, elective, marked, closure and worked"}
 			}
 		}
-		if expected(record) == "true" {
+		if expected(row) == "true" {
 			rule.AnnouncedTo = moment.Day.Year() - 1
 		}
-		if text := takenOn(record); text != "" {
+		if text := takenOn(row); text != "" {
 			taken, err := civil.Parse(text)
 			if err != nil && problem == nil {
-				problem = &fault.Fault{File: name, Line: record.Line, Column: "taken_on", What: err.Error(), Remedy: "Write the day on which it is taken as 2026-01-05, or leave it blank"}
+				problem = &fault.Fault{File: name, Line: row.Line, Column: "taken_on", What: err.Error(), Remedy: "Write the day on which it is taken as 2026-01-05, or leave it blank"}
 			}
 			if err == nil && taken != moment.Day {
 				rule.Moves = []daysoff.Move{{From: moment.Day.Weekday(), By: int(taken - moment.Day)}}
-				rule.KeepBoth = bothDays(record) == "true"
+				rule.KeepBoth = bothDays(row) == "true"
 			}
 		}
 		rules = append(rules, rule)

@@ -13,7 +13,7 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // factsFlags are the flags of commands that bring facts to periods.
@@ -63,7 +63,7 @@ type plan struct {
 }
 
 // plan works out what the flags ask of a source.
-func (f *factsFlags) plan(y *year, inputs []string, source *table.Source) (_ *plan, err error) {
+func (f *factsFlags) plan(y *year, inputs []string, source *rows.Source) (_ *plan, err error) {
 	planned := y.factsOf(inputs)
 	p := &plan{Facts: app.Facts{Source: source}, year: y}
 	if f.date == "" && planned != nil && len(planned.Dates) == 1 {
@@ -88,7 +88,7 @@ func (f *factsFlags) plan(y *year, inputs []string, source *table.Source) (_ *pl
 			return nil, err
 		}
 		p.Groups = append(p.Groups, place)
-		p.Operation.Groups = append(p.Operation.Groups, source.Columns()[place])
+		p.Operation.Groups = append(p.Operation.Groups, source.Names()[place])
 	}
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
@@ -124,7 +124,7 @@ func (f *factsFlags) readSpan(operation *facts.Operation) error {
 
 // readMeasures names the measures: by their column, and where a column has
 // several, by the kind behind it.
-func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
+func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
 	uses := map[int]int{}
 	for kind, names := range f.measures {
 		for _, name := range names {
@@ -138,7 +138,7 @@ func (f *factsFlags) readMeasures(source *table.Source, p *plan) error {
 		}
 	}
 	for i, place := range p.Measures {
-		name := source.Columns()[place]
+		name := source.Names()[place]
 		if uses[place] > 1 || p.Operation.Measures[i].Kind == facts.Distinct {
 			name += "_" + p.Operation.Measures[i].Kind.String()
 		}
@@ -171,7 +171,7 @@ func (p *plan) names() []string {
 }
 
 // run reads the facts, writes the result and reports on it.
-func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan, *table.Source) error) error {
+func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan, *rows.Source) error) error {
 	y, err := f.app.year(&f.calendars)
 	if err != nil {
 		return err

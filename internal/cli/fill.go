@@ -7,7 +7,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/facts"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 func (a *App) fillCommand() *cobra.Command {
@@ -39,7 +39,7 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
   roundyear fill clean/sales.csv --by shop --sum amount --grain fiscal.month --fiscal-start february --span since-first`,
 		Args: arguments(1, -1, "the input file"),
 		RunE: func(command *cobra.Command, args []string) error {
-			return f.run(command.Context(), args, func(p *plan, _ *table.Source) error { return p.setGaps(gaps) })
+			return f.run(command.Context(), args, func(p *plan, _ *rows.Source) error { return p.setGaps(gaps) })
 		},
 	}
 	command.Flags().StringArrayVar(&gaps, "gap", nil, "value of a measure in a gap, `COLUMN=GAP`: zero, blank, carry or linear (repeatable)")

@@ -8,8 +8,8 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/fault"
+	"roundyear/internal/input"
 	"roundyear/internal/publish"
-	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -78,7 +78,7 @@ func (b *buildCommand) roles(y *year, folder string) []publish.Role {
 	add := func(facts, date, key string, files []string) {
 		role := publish.Role{Facts: facts, Date: date, Key: key, Main: true, Prefix: date + "_"}
 		for _, file := range files {
-			paths, err := table.Paths(file)
+			paths, err := input.Paths(file)
 			if err != nil {
 				paths = []string{file}
 			}

@@ -16,12 +16,15 @@ import (
 	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/fault"
+	"roundyear/internal/compress"
+	"roundyear/internal/delimited"
 	"roundyear/internal/nearest"
 	"roundyear/internal/normalise"
 	"roundyear/internal/output"
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 type normaliseCommand struct {
@@ -42,6 +45,8 @@ type normaliseCommand struct {
 	reading      readingFlags
 	calendars    calendarFlags
 
+	// ending is that of files in the format of the source.
+	ending string
 	// planned tells that the plan has the facts, and covers what is written.
 	planned bool
 	// parts is the folder of partitions that was written, if one was.
@@ -130,6 +135,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	defer done()
+	n.ending = table.EndingOf(source.Parts[0])
 	if err := n.checkOut(source); err != nil {
 		return err
 	}
@@ -180,7 +186,7 @@ type finished struct {
 }
 
 // finish reports on a run.
-func (n *normaliseCommand) finish(source *table.Source, f *finished, err error) error {
+func (n *normaliseCommand) finish(source *rows.Source, f *finished, err error) error {
 	if err != nil {
 		return err
 	}
@@ -189,7 +195,7 @@ func (n *normaliseCommand) finish(source *table.Source, f *finished, err error) 
 }
 
 // inTwoPasses decides how the dates are read from all rows, and then reads them.
-func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *table.Source, columns []string, asked reading.Asked) (*finished, error) {
+func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *rows.Source, columns []string, asked reading.Asked) (*finished, error) {
 	dates, err := reading.Decide(ctx, source, columns, asked)
 	if err != nil {
 		return nil, err
@@ -217,7 +223,7 @@ func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *table.Source
 // tryMoves stops before anything is written when a row would be rejected since
 // its moment, moved to another zone, has no date: what the column holds does not
 // tell that beforehand.
-func (n *normaliseCommand) tryMoves(ctx context.Context, source *table.Source, options normalise.Options) error {
+func (n *normaliseCommand) tryMoves(ctx context.Context, source *rows.Source, options normalise.Options) error {
 	options.PartitionBy = ""
 	_, err := normalise.Run(ctx, source, options, io.Discard, nil, func() (io.Writer, error) { return nil, errNoRejectsFile })
 	return err
@@ -230,7 +236,7 @@ var errNoRejectsFile = &fault.Fault{What: "a date cannot be read, and nothing wa
 // by the guess and gathers the evidence for it on the way. Where the evidence
 // does not confirm the guess nothing is left of the run, and it returns nil;
 // so it does where the output would be seen before that is known.
-func (n *normaliseCommand) inOnePass(ctx context.Context, source *table.Source, columns []string, asked reading.Asked) (*finished, error) {
+func (n *normaliseCommand) inOnePass(ctx context.Context, source *rows.Source, columns []string, asked reading.Asked) (*finished, error) {
 	if n.streamsOut() || n.rejects == "-" {
 		return nil, nil
 	}
@@ -330,7 +336,7 @@ func (n *normaliseCommand) readPartition(dates *reading.Dates) error {
 
 // onlyColumn returns the only date column of the source. The columns that a
 // file of rejects has added do not count.
-func (n *normaliseCommand) onlyColumn(ctx context.Context, source *table.Source) (string, error) {
+func (n *normaliseCommand) onlyColumn(ctx context.Context, source *rows.Source) (string, error) {
 	if !normalise.IsRejects(source) {
 		return reading.OneDateColumn(ctx, source)
 	}
@@ -351,7 +357,7 @@ func (n *normaliseCommand) onlyColumn(ctx context.Context, source *table.Source)
 }
 
 // checkOut refuses outputs that would not hold what they say.
-func (n *normaliseCommand) checkOut(source *table.Source) error {
+func (n *normaliseCommand) checkOut(source *rows.Source) error {
 	if n.partitionBy == "" {
 		if err := n.app.files.Check(n.out); err != nil {
 			return err
@@ -366,15 +372,34 @@ func (n *normaliseCommand) checkOut(source *table.Source) error {
 	if n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
 		return nil
 	}
-	ending, tabs := strings.ToLower(filepath.Ext(n.out)), source.Files[0].Delimiter == '\t'
-	if ending == ".csv" && !tabs || ending == ".tsv" && tabs || ending == ".txt" {
-		return nil
+	var err error
+	if n.options.Format, err = formatFor(n.out, source); err != nil {
+		return err
 	}
-	form := ".csv"
-	if tabs {
-		form = ".tsv"
+	if n.rejects != "" && n.rejects != "-" && !output.IsStream(n.rejects) {
+		n.options.RejectsFormat, err = formatFor(n.rejects, source)
+	} else {
+		n.options.RejectsFormat = n.options.Format
 	}
-	return &fault.Fault{File: n.out, What: "normalise writes the format that it reads", Remedy: "The file name must end in " + form}
+	return err
+}
+
+// formatFor returns the format in which rows of a source are written to a path, by its ending;
+// nothing for that of the source.
+func formatFor(path string, source *rows.Source) (string, error) {
+	_, stem := compress.ByEnding(path)
+	if strings.EqualFold(filepath.Ext(stem), ".txt") {
+		return "", nil
+	}
+	format, err := table.FormatOfPath(path)
+	if err == nil && slices.Contains(table.Extendable(), format) {
+		return format, nil
+	}
+	var endings []string
+	for _, name := range table.Extendable() {
+		endings = append(endings, "."+name)
+	}
+	return "", &fault.Fault{File: path, What: "normalise writes " + strings.Join(endings, ", ") + " and .txt files", Remedy: "The file name must end in one of them"}
 }
 
 // limit stops before anything is written when rows would be rejected and have
@@ -427,17 +452,18 @@ func (n *normaliseCommand) rejectsPath() string {
 	case n.rejects != "":
 		return n.rejects
 	case n.partitionBy != "":
-		return filepath.Clean(n.out) + ".rejects.csv"
+		return filepath.Clean(n.out) + ".rejects" + n.ending
 	case n.streamsOut():
 		return ""
 	}
-	ending := filepath.Ext(n.out)
+	_, stem := compress.ByEnding(n.out)
+	ending := filepath.Ext(stem) + strings.TrimPrefix(n.out, stem)
 	return strings.TrimSuffix(n.out, ending) + ".rejects" + ending
 }
 
 // write runs the rows through and puts the files in their places, if confirm
 // says so; else the report is nil and nothing is left.
-func (n *normaliseCommand) write(ctx context.Context, source *table.Source, options normalise.Options, confirm func() (bool, error)) (*normalise.Report, string, error) {
+func (n *normaliseCommand) write(ctx context.Context, source *rows.Source, options normalise.Options, confirm func() (bool, error)) (*normalise.Report, string, error) {
 	var out *output.File
 	n.parts = nil
 	if options.PartitionBy != "" {
@@ -445,7 +471,7 @@ func (n *normaliseCommand) write(ctx context.Context, source *table.Source, opti
 		if err != nil {
 			return nil, "", err
 		}
-		n.parts = normalise.NewPartitions(folder, options.PartitionBy, options.AllFields(source))
+		n.parts = normalise.NewPartitions(folder, options.PartitionBy, table.FormatOf(source.Parts[0]).Name, options.AllFields(source))
 		defer n.parts.Abort()
 	} else {
 		var err error
@@ -505,7 +531,7 @@ func (n *normaliseCommand) dropOldRejects(path string) error {
 	if output.IsStream(path) || n.app.files.Check(path) != nil {
 		return nil // the file that is being normalised may be one of rejects
 	}
-	old, err := table.Open(n.app.files.Context(), []string{path}, nil, table.Form{})
+	old, err := table.Open(n.app.files.Context(), []string{path}, nil, delimited.Form{})
 	if err != nil {
 		return nil
 	}
@@ -518,7 +544,7 @@ func (n *normaliseCommand) dropOldRejects(path string) error {
 }
 
 // print shows how each file was read and that all rows are accounted for.
-func (n *normaliseCommand) print(source *table.Source, dates []*reading.Dates, options normalise.Options, result *normalise.Report, rejects string) {
+func (n *normaliseCommand) print(source *rows.Source, dates []*reading.Dates, options normalise.Options, result *normalise.Report, rejects string) {
 	r := n.app.report()
 	where := ""
 	if n.out != "-" {

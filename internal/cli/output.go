@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/cell"
+	"roundyear/internal/delimited"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
@@ -24,7 +25,7 @@ type outputFlags struct {
 
 func (f *outputFlags) add(command *cobra.Command) {
 	f.addOut(command)
-	command.Flags().StringVar(&f.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Formats, ", ")+", or table (for reading)")
+	command.Flags().StringVar(&f.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Names(), ", ")+", or table (for reading)")
 }
 
 func (f *outputFlags) addOut(command *cobra.Command) {
@@ -38,11 +39,11 @@ func addGuard(command *cobra.Command, guard *bool) {
 	command.Flags().BoolVar(guard, "guard-formulas", false, "in CSV and TSV, put an apostrophe before text that a spreadsheet would run as a formula")
 }
 
-func formulas(guard bool) table.Formulas {
+func formulas(guard bool) delimited.Formulas {
 	if guard {
-		return table.GuardFormulas
+		return delimited.GuardFormulas
 	}
-	return table.KeepFormulas
+	return delimited.KeepFormulas
 }
 
 func addForce(command *cobra.Command, force *bool) {
@@ -57,7 +58,7 @@ type sinks struct {
 	formats []string
 	columns []cell.Column
 	// formulas says what becomes of texts that look like one.
-	formulas table.Formulas
+	formulas delimited.Formulas
 }
 
 // peopleFormat is the format of tables for people.
@@ -66,8 +67,8 @@ const peopleFormat = "table"
 // open opens all outputs. Where nothing says the format of standard output it
 // is a table for people on a terminal if the result is short, else CSV.
 func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks, err error) {
-	if f.format != "" && f.format != peopleFormat && !slices.Contains(table.Formats, f.format) {
-		return nil, usageError{fmt.Errorf("unknown format %q; use %s or table", f.format, strings.Join(table.Formats, ", "))}
+	if f.format != "" && f.format != peopleFormat && !slices.Contains(table.Names(), f.format) {
+		return nil, usageError{fmt.Errorf("unknown format %q; use %s or table", f.format, strings.Join(table.Names(), ", "))}
 	}
 	a.files.Force = f.force
 	for _, path := range a.normalised {
@@ -115,7 +116,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 
 func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
 	if out != "-" {
-		format, err := table.FormatOf(out)
+		format, err := table.FormatOfPath(out)
 		switch {
 		case err == nil:
 			return format, nil
@@ -170,7 +171,7 @@ func (s *sinks) write(row []cell.Value) error {
 func (s *sinks) lines() ([]table.RowLines, bool) {
 	var all []table.RowLines
 	for _, format := range s.formats {
-		lines, _, ok := table.NewRowLines(format, s.formulas, s.columns)
+		lines, ok := table.NewRowLines(format, s.formulas, s.columns)
 		if !ok {
 			return nil, false
 		}

@@ -178,7 +178,7 @@ func (y *year) fileFaults(ctx context.Context) []jsonPlanFault {
 		}
 	}
 	for _, out := range y.plan.Model.Out {
-		if _, err := table.FormatOf(y.path(out)); err != nil {
+		if _, err := table.FormatOfPath(y.path(out)); err != nil {
 			add("model.dimension.out", err)
 		}
 	}

@@ -115,7 +115,7 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 // addFound adds a file to the facts that have the same columns.
 func addFound(all []*foundFacts, file *surveyedFile) []*foundFacts {
 	for _, facts := range all {
-		if slices.Equal(facts.files[0].source.Columns(), file.source.Columns()) {
+		if slices.Equal(facts.files[0].source.Names(), file.source.Names()) {
 			facts.files = append(facts.files, file)
 			return all
 		}

@@ -9,8 +9,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/datetext"
+	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
 )
 
 // readingFlags say how the dates of facts are read. They are the same on every
@@ -53,13 +53,13 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 }
 
 // form is what the flags say of the files.
-func (f *readingFlags) form() table.Form {
-	form := table.Form{Skip: f.skip}
+func (f *readingFlags) form() delimited.Form {
+	form := delimited.Form{Skip: f.skip}
 	switch {
 	case f.noHeader:
-		form.Header = table.NoHeader
+		form.Header = delimited.NoHeader
 	case f.header:
-		form.Header = table.HeaderIsThere
+		form.Header = delimited.HeaderIsThere
 	}
 	return form
 }

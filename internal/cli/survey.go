@@ -12,10 +12,12 @@ import (
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/internal/input"
 	"roundyear/internal/reading"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/internal/terminal"
+	"roundyear/rows"
 	"roundyear/survey"
 )
 
@@ -58,7 +60,7 @@ found faults (lines that start with !).`,
 
 // surveyedFile is what was found in one file.
 type surveyedFile struct {
-	source  *table.Source
+	source  *rows.Source
 	rows    int
 	columns []*surveyedColumn
 	// parts are dates in three columns, numbers columns that may hold moments
@@ -98,8 +100,8 @@ type numberHint struct{ column, pattern, value, day string }
 
 func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 	var files []*surveyedFile
-	for _, input := range inputs {
-		found, err := s.surveyInput(ctx, input)
+	for _, name := range inputs {
+		found, err := s.surveyInput(ctx, name)
 		if err != nil {
 			return err
 		}
@@ -119,8 +121,8 @@ func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 	return nil
 }
 
-func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surveyedFile, error) {
-	paths, err := table.Paths(input)
+func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*surveyedFile, error) {
+	paths, err := input.Paths(name)
 	if err != nil {
 		return nil, err
 	}
@@ -128,7 +130,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surve
 	if err != nil {
 		return nil, err
 	}
-	flags := s.reading.by(y.factsOf([]string{input}), "")
+	flags := s.reading.by(y.factsOf([]string{name}), "")
 	// Three columns that are a date are found by the survey itself.
 	flags.parts = s.reading.parts
 	var files []*surveyedFile
@@ -148,7 +150,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, input string) ([]*surve
 }
 
 // surveyFile surveys one file.
-func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, flags readingFlags) (*surveyedFile, error) {
+func (s *surveyCommand) surveyFile(ctx context.Context, source *rows.Source, flags readingFlags) (*surveyedFile, error) {
 	asked, err := flags.asked()
 	if err != nil {
 		return nil, err
@@ -166,7 +168,7 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, fl
 		if err != nil {
 			return nil, err
 		}
-		if column := source.Columns()[place]; !slices.Contains(names, column) {
+		if column := source.Names()[place]; !slices.Contains(names, column) {
 			names = append(names, column)
 		}
 	}
@@ -194,7 +196,7 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *table.Source, fl
 		return nil, err
 	}
 	decided, faults := evidence.DecideEach()
-	columns := evidence.Columns(source.Files[0])
+	columns := evidence.Columns(source.Parts[0])
 	var known []*reading.Dates
 	for i, dates := range decided {
 		column := &surveyedColumn{name: names[i], dates: dates, fault: faults[i], evidence: columns[i]}
@@ -232,22 +234,22 @@ const maxSystems = 30
 
 // explain looks for a column of whose values each writes the dates of another
 // column in one order: files glued together from several systems have one.
-func explain(ctx context.Context, source *table.Source, name string, asked reading.Asked) (string, error) {
-	values := make([]map[string]bool, len(source.Columns()))
+func explain(ctx context.Context, source *rows.Source, name string, asked reading.Asked) (string, error) {
+	values := make([]map[string]bool, len(source.Names()))
 	for i := range values {
 		values[i] = map[string]bool{}
 	}
-	err := source.Sample(ctx, 5000, func(_ *table.File, record *table.Record) {
+	err := source.Sample(ctx, 5000, func(row *rows.Row) {
 		for i := range values {
 			if len(values[i]) <= maxSystems {
-				values[i][string(record.Field(i))] = true
+				values[i][string(row.Field(i))] = true
 			}
 		}
 	})
 	if err != nil {
 		return "", err
 	}
-	for i, column := range source.Columns() {
+	for i, column := range source.Names() {
 		if column == name || len(values[i]) < 2 || len(values[i]) > maxSystems {
 			continue
 		}
@@ -280,9 +282,9 @@ func newInspection(columns int) *inspection {
 }
 
 // inspect reads the dates of all rows, and gathers evidence on the way if asked.
-func inspect(ctx context.Context, source *table.Source, dates []*reading.Dates, evidence *reading.Evidence) (*inspection, error) {
+func inspect(ctx context.Context, source *rows.Source, dates []*reading.Dates, evidence *reading.Evidence) (*inspection, error) {
 	var inspections []*inspection
-	work := func() func(*table.Chunk) (*reading.Part, error) {
+	work := func() func(*rows.Batch) (*reading.Part, error) {
 		own := newInspection(len(dates))
 		inspections = append(inspections, own)
 		var readers []*reading.Reader
@@ -290,30 +292,29 @@ func inspect(ctx context.Context, source *table.Source, dates []*reading.Dates, 
 			readers = append(readers, d.Reader())
 		}
 		moments, states := make([]datetext.Moment, len(dates)), make([]reading.State, len(dates))
-		return func(chunk *table.Chunk) (*reading.Part, error) {
+		return func(batch *rows.Batch) (*reading.Part, error) {
 			for _, reader := range readers {
-				reader.Enter(chunk.File)
+				reader.Enter(batch.Part)
 			}
 			var part *reading.Part
 			if evidence != nil {
-				part = evidence.Part(chunk.File)
+				part = evidence.Part(batch.Part)
 			}
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
+			var row rows.Row
+			for batch.Next(&row) {
 				if part != nil {
-					part.ObserveAndRead(&record, readers, moments, states)
+					part.ObserveAndRead(&row, readers, moments, states)
 				} else {
 					for i, reader := range readers {
-						moments[i], states[i] = reader.Read(&record)
+						moments[i], states[i] = reader.Read(&row)
 					}
 				}
 				own.add(moments, states)
 			}
-			return part, records.Err()
+			return part, batch.Err()
 		}
 	}
-	err := table.Process(ctx, source, work, func(part *reading.Part) error {
+	err := rows.Process(ctx, source, work, func(part *reading.Part) error {
 		if part != nil {
 			evidence.Join(part)
 		}
@@ -398,13 +399,10 @@ type next struct {
 // next returns the commands to run next. There are none for standard input, which
 // is gone.
 func (s *surveyCommand) next(f *surveyedFile) []next {
-	if f.source.IsInput() {
-		return nil
+	if path, _ := table.Path(f.source.Parts[0]); path == "" {
+		return nil // a pipe, which is gone
 	}
-	if path, _ := f.source.Files[0].Path(); path == "" {
-		return nil // a pipe, which is gone too
-	}
-	words := []string{"roundyear", "normalise", argument(f.source.Files[0].Name)}
+	words := []string{"roundyear", "normalise", argument(f.source.Parts[0].Name)}
 	first, note := "", ""
 	// A period beside a day is mostly that of the day.
 	hasDays := len(f.parts)+len(f.numbers) > 0 || slices.ContainsFunc(f.columns, func(c *surveyedColumn) bool {
@@ -450,13 +448,10 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 	words = append(words, carried(s.command, "plan", "no-plan")...)
 	words = append(words, carried(s.command, readingFlagNames...)...)
 	words = append(words, carried(s.command, "language")...)
-	ending := ".csv"
-	if f.source.Files[0].Delimiter == '\t' {
-		ending = ".tsv"
-	}
+	ending := table.EndingOf(f.source.Parts[0])
 	out := s.app.freshName("clean" + ending)
 	if s.several {
-		base := filepath.Base(f.source.Files[0].Name)
+		base := filepath.Base(f.source.Parts[0].Name)
 		out = filepath.Join("clean", strings.TrimSuffix(base, filepath.Ext(base))+ending)
 	}
 	if slices.ContainsFunc(f.columns, func(c *surveyedColumn) bool { return c.name == first && c.beforeBuilt() }) {
@@ -470,7 +465,7 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 // print gives the report on a file.
 func (s *surveyCommand) print(f *surveyedFile) {
 	r := s.app.report()
-	name := f.source.Files[0].Name
+	name := f.source.Parts[0].Name
 	if len(f.columns) == 0 {
 		r.Headline("%s: %s, no date columns", name, report.Plural(f.rows, "row"))
 	} else {

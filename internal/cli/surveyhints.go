@@ -8,7 +8,7 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // hintRows is how many rows tell of dates that no column shows by itself.
@@ -17,7 +17,7 @@ const hintRows = 500
 // hints looks in the first rows for dates in three columns and for numbers
 // that may stand for moments, among the columns that hold no dates themselves.
 func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
-	columns, isDate := f.source.Columns(), map[string]bool{}
+	columns, isDate := f.source.Names(), map[string]bool{}
 	for _, name := range dates {
 		isDate[name] = true
 	}
@@ -32,7 +32,7 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 			triples = append(triples, [3]int{place, month, day})
 		}
 	}
-	readable, rows := make([]int, len(triples)), 0
+	readable, sampled := make([]int, len(triples)), 0
 	numbers := map[int]*numberColumn{}
 	for place, name := range columns {
 		if !isDate[name] && namesMoments(name) {
@@ -45,18 +45,18 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 			fiscal[place] = ""
 		}
 	}
-	err := f.source.Sample(ctx, hintRows, func(_ *table.File, record *table.Record) {
-		rows++
+	err := f.source.Sample(ctx, hintRows, func(row *rows.Row) {
+		sampled++
 		for i, t := range triples {
-			if _, reason := datetext.ReadParts(record.Field(t[0]), record.Field(t[1]), record.Field(t[2])); reason == "" {
+			if _, reason := datetext.ReadParts(row.Field(t[0]), row.Field(t[1]), row.Field(t[2])); reason == "" {
 				readable[i]++
 			}
 		}
 		for place, column := range numbers {
-			column.observe(record.Field(place))
+			column.observe(row.Field(place))
 		}
 		for place := range fiscal {
-			switch value := record.Field(place); {
+			switch value := row.Field(place); {
 			case len(value) == 0:
 			case !fiscalPeriod.Match(value):
 				delete(fiscal, place)
@@ -69,7 +69,7 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 		return err
 	}
 	for i, t := range triples {
-		if readable[i]*10 >= rows*9 {
+		if readable[i]*10 >= sampled*9 {
 			name := strings.TrimRight(strings.ToLower(columns[t[0]])[:len(columns[t[0]])-len("year")], "_ -")
 			if name == "" {
 				name = "day"

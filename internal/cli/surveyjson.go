@@ -2,6 +2,7 @@ package cli
 
 import (
 	"encoding/json"
+
 	"roundyear/internal/terminal"
 
 	"roundyear/dimension"
@@ -92,7 +93,7 @@ type jsonCrossed struct {
 func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 	surveys := []jsonSurvey{}
 	for _, file := range files {
-		one := jsonSurvey{File: file.source.Files[0].Name, Rows: file.rows, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Fiscal: []string{}, Next: []string{}}
+		one := jsonSurvey{File: file.source.Parts[0].Name, Rows: file.rows, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Fiscal: []string{}, Next: []string{}}
 		for _, column := range file.columns {
 			one.Columns = append(one.Columns, column.json())
 		}

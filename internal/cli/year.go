@@ -16,9 +16,9 @@ import (
 	"roundyear/dimension"
 	"roundyear/fault"
 	"roundyear/internal/daylist"
+	"roundyear/internal/input"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
-	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -153,8 +153,8 @@ func (a *App) protect(y *year) error {
 			inputs = append(inputs, strings.ReplaceAll(source.File, "{year}", "*"))
 		}
 	}
-	for _, input := range inputs {
-		paths, err := table.Paths(y.path(input))
+	for _, name := range inputs {
+		paths, err := input.Paths(y.path(name))
 		if err != nil {
 			continue // nothing is there to be lost
 		}
@@ -207,7 +207,7 @@ func (y *year) path(path string) string {
 func (y *year) factsOf(inputs []string) *yearplan.Facts {
 	for i := range y.plan.Facts {
 		facts := &y.plan.Facts[i]
-		if !slices.ContainsFunc(inputs, func(input string) bool { return !y.holds(facts, input) }) {
+		if !slices.ContainsFunc(inputs, func(name string) bool { return !y.holds(facts, name) }) {
 			return facts
 		}
 	}
@@ -215,11 +215,11 @@ func (y *year) factsOf(inputs []string) *yearplan.Facts {
 }
 
 // holds tells whether all files of an input are among those of some facts.
-func (y *year) holds(facts *yearplan.Facts, input string) bool {
-	if input == "-" {
+func (y *year) holds(facts *yearplan.Facts, name string) bool {
+	if name == "-" {
 		return false
 	}
-	paths, err := table.Paths(input)
+	paths, err := input.Paths(name)
 	if err != nil {
 		return false
 	}

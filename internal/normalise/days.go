@@ -3,18 +3,19 @@ package normalise
 import (
 	"strconv"
 
-	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // dayTexts keeps the texts of days: of one file most rows have few of them.
 type dayTexts struct {
-	options   *Options
-	delimiter byte
-	last      *dayText
-	entries   [1 << 12]dayText
+	options *Options
+	out     rows.Extender
+	// first is the place of the first attribute of the day among the added columns.
+	first   int
+	last    *dayText
+	entries [1 << 12]dayText
 }
 
 // dayText is what stands in rows of a day.
@@ -24,9 +25,11 @@ type dayText struct {
 	// month is the year times 12 and the month from 0.
 	month int
 	// date is the ISO date, key the date as yyyymmdd, added the attributes of
-	// the day with delimiters before them.
+	// the day as they are added to a row.
 	date       [10]byte
 	key, added []byte
+	// values are the texts of the attributes.
+	values [][]byte
 	// key8 is the key where it has eight digits.
 	key8 [8]byte
 	// partition is the value of the attribute that rows are partitioned by.
@@ -52,18 +55,12 @@ func (t *dayTexts) find(day civil.Day) *dayText {
 	if len(t.options.Added) > 0 {
 		for row := range t.options.Catalogue.Days(t.options.Added, day, day) {
 			for i, value := range row {
-				if len(t.options.Dates) == 1 && t.options.leavesOut(t.options.Added[i].Name) {
+				if t.isLeftOut(i) {
 					continue
 				}
-				entry.added = append(entry.added, t.delimiter)
-				start := len(entry.added)
-				entry.added = value.AppendText(entry.added)
-				if value.Type() == cell.Text {
-					if t.options.Formulas == table.GuardFormulas {
-						entry.added = table.GuardFrom(entry.added, start)
-					}
-					entry.added = table.QuoteFrom(entry.added, start, t.delimiter)
-				}
+				text := value.AppendText(nil)
+				entry.added = t.out.Add(entry.added, t.first+len(entry.values), text)
+				entry.values = append(entry.values, text)
 			}
 		}
 	}
@@ -73,6 +70,22 @@ func (t *dayTexts) find(day civil.Day) *dayText {
 		}
 	}
 	return entry
+}
+
+// isLeftOut tells whether an attribute is left out, since the folder of the rows says it.
+func (t *dayTexts) isLeftOut(i int) bool {
+	return len(t.options.Dates) == 1 && t.options.leavesOut(t.options.Added[i].Name)
+}
+
+// blanks calls add for each attribute, without a value.
+func (t *dayTexts) blanks(add func(column int, text []byte)) {
+	column := t.first
+	for i := range t.options.Added {
+		if !t.isLeftOut(i) {
+			add(column, nil)
+			column++
+		}
+	}
 }
 
 // months counts the rows of months before and after. Rows that follow each

@@ -12,12 +12,14 @@ import (
 	"slices"
 	"sync"
 
+	"roundyear/cell"
 	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/fault"
+	"roundyear/internal/delimited"
 	"roundyear/internal/publish"
 	"roundyear/internal/reading"
-	"roundyear/internal/table"
+	"roundyear/rows"
 	"roundyear/survey"
 )
 
@@ -47,9 +49,13 @@ type Options struct {
 	Partition   *dimension.Attribute
 	// KeepPartition repeats the column in the files.
 	KeepPartition bool
+	// Format is the format that the rows are written in; empty for that of the source.
+	Format string
+	// RejectsFormat is that of rejected rows.
+	RejectsFormat string
 	// Formulas says what becomes of texts in the rows that a spreadsheet would take
 	// for a formula. What rejects say of a row is always guarded.
-	Formulas table.Formulas
+	Formulas delimited.Formulas
 }
 
 // leavesOut tells whether an added column of the first date is left out of the
@@ -58,12 +64,20 @@ func (o Options) leavesOut(name string) bool { return name == o.PartitionBy && !
 
 // rejectColumns stand behind the original columns in a file of rejects. Such a
 // file can be mended and read in again; they are left out then.
-var rejectColumns = []string{"line", "column", "value", "reason"}
+var rejectColumns = []cell.Column{{Name: "line", Type: cell.Integer}, {Name: "column"}, {Name: "value"}, {Name: "reason"}}
 
 // IsRejects tells whether a file is one of rejects, by its header.
-func IsRejects(source *table.Source) bool {
-	columns := source.Columns()
-	return len(columns) > len(rejectColumns) && slices.Equal(columns[len(columns)-len(rejectColumns):], rejectColumns)
+func IsRejects(source *rows.Source) bool {
+	names := source.Names()
+	if len(names) <= len(rejectColumns) {
+		return false
+	}
+	for i, column := range rejectColumns {
+		if names[len(names)-len(rejectColumns)+i] != column.Name {
+			return false
+		}
+	}
+	return true
 }
 
 // Report counts what became of the rows.
@@ -108,57 +122,60 @@ func (r *Report) Check() error {
 // Columns returns the names of the columns that are added, in order.
 func (o Options) Columns() []string {
 	var names []string
-	for _, field := range o.Fields() {
-		names = append(names, field.Name)
+	for _, column := range o.Adds() {
+		names = append(names, column.Name)
 	}
 	return names
 }
 
-// Fields returns the names and types of the columns that are added, in order.
-func (o Options) Fields() []Field {
-	var fields []Field
-	add := func(name, typ string) {
+// Adds returns the columns that are added, in order.
+func (o Options) Adds() []cell.Column {
+	var columns []cell.Column
+	add := func(name string, typ cell.Type) {
 		if !o.leavesOut(name) {
-			fields = append(fields, Field{name, typ})
+			columns = append(columns, cell.Column{Name: name, Type: typ})
 		}
 	}
 	for _, dates := range o.Dates {
-		add(dates.Name+"_date", "date")
+		add(dates.Name+"_date", cell.Date)
 		if o.hasTime(dates) {
 			if !o.DropTime {
-				add(dates.Name+"_time", "time")
+				add(dates.Name+"_time", cell.Time)
 			}
 			if o.Clock.DayStarts != nil {
-				add(dates.Name+"_business_date", "date")
+				add(dates.Name+"_business_date", cell.Date)
 			}
 		}
-		add(dates.Name+"_key", "integer")
+		add(dates.Name+"_key", cell.Integer)
 		for _, attribute := range o.Added {
 			name := attribute.Name
 			if len(o.Dates) > 1 {
 				name = dates.Name + "_" + name
 			}
-			add(name, publish.SchemaType(attribute.Type))
+			add(name, attribute.Type)
 		}
 	}
-	return fields
+	return columns
 }
 
 // AllFields returns the names and types of all columns of the rows. Of those
 // that came in nothing is known but that they are text.
-func (o Options) AllFields(source *table.Source) []Field {
+func (o Options) AllFields(source *rows.Source) []Field {
 	var fields []Field
 	for _, index := range o.keep(source) {
-		fields = append(fields, Field{source.Columns()[index], "string"})
+		fields = append(fields, Field{source.Names()[index], "string"})
 	}
-	return append(fields, o.Fields()...)
+	for _, column := range o.Adds() {
+		fields = append(fields, Field{column.Name, publish.SchemaType(column.Type)})
+	}
+	return fields
 }
 
 func (o Options) hasTime(dates *reading.Dates) bool { return dates.Clock() != datetext.NoTime }
 
 // keep returns the indexes of the columns of the source that come out.
-func (o Options) keep(source *table.Source) []int {
-	count := len(source.Columns())
+func (o Options) keep(source *rows.Source) []int {
+	count := len(source.Names())
 	if IsRejects(source) {
 		count -= len(rejectColumns)
 	}
@@ -193,11 +210,11 @@ type rowsOfPart struct {
 // asked for when the first row is rejected.
 //
 // Where the options partition the rows they go to parts, and out is not used.
-func Run(ctx context.Context, source *table.Source, options Options, out io.Writer, parts *Partitions, rejects func() (io.Writer, error)) (*Report, error) {
+func Run(ctx context.Context, source *rows.Source, options Options, out io.Writer, parts *Partitions, rejects func() (io.Writer, error)) (*Report, error) {
 	keep := options.keep(source)
 	taken := map[string]bool{}
 	for _, index := range keep {
-		taken[source.Columns()[index]] = true
+		taken[source.Names()[index]] = true
 	}
 	for _, name := range options.Columns() {
 		if taken[name] {
@@ -205,13 +222,17 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 				Remedy: "Normalise the original file, or rename the column"}
 		}
 	}
-	w := &worker{source: source, options: options, keep: keep}
-	if len(keep) == len(source.Columns()) {
-		w.keep = nil
+	if len(keep) == len(source.Names()) {
+		keep = nil
 	}
+	w := &worker{source: source, options: options, kept: keep}
+	if err := w.open(); err != nil {
+		return nil, err
+	}
+	header := w.out.Header()
 	if parts != nil {
-		parts.header = w.header()
-	} else if _, err := out.Write(w.header()); err != nil {
+		parts.header = header
+	} else if _, err := out.Write(header); err != nil {
 		return nil, err
 	}
 	// What is written is counted as it goes out, and not where it is made.
@@ -225,14 +246,13 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 	// Batches are used again once they are written.
 	pool := sync.Pool{New: func() any { return &batch{} }}
 	var workers []*worker
-	newWorker := func() func(*table.Chunk) (*batch, error) {
-		own := *w
-		own.pool = &pool
+	newWorker := func() func(*rows.Batch) (*batch, error) {
+		own := &worker{source: source, options: options, kept: keep, pool: &pool}
 		own.start()
-		workers = append(workers, &own)
+		workers = append(workers, own)
 		return own.work
 	}
-	err := table.Process(ctx, source, newWorker, func(b *batch) error {
+	err := rows.Process(ctx, source, newWorker, func(b *batch) error {
 		defer pool.Put(b)
 		total.join(b.report)
 		if b.evidence != nil {
@@ -258,7 +278,7 @@ func Run(ctx context.Context, source *table.Source, options Options, out io.Writ
 			if rejected, err = rejects(); err != nil {
 				return err
 			}
-			if _, err := rejected.Write(w.rejectsHeader()); err != nil {
+			if _, err := rejected.Write(w.rejected.Header()); err != nil {
 				return err
 			}
 		}

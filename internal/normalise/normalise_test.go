@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/datetext"
+	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 )
@@ -25,7 +26,7 @@ func normalised(t testing.TB, text string, options Options) (*Report, string, st
 	path := filepath.Join(folder, "in.csv")
 	require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
 	ctx := context.Background()
-	source, err := table.Open(ctx, []string{path}, nil, table.Form{})
+	source, err := table.Open(ctx, []string{path}, nil, delimited.Form{})
 	require.NoError(t, err)
 	options.Dates, err = reading.Decide(ctx, source, []string{"sold"}, reading.Asked{})
 	require.NoError(t, err)
@@ -121,7 +122,7 @@ func BenchmarkNormalise(b *testing.B) {
 	ctx := context.Background()
 	b.SetBytes(int64(len(text)))
 	for b.Loop() {
-		source, err := table.Open(ctx, []string{path}, nil, table.Form{})
+		source, err := table.Open(ctx, []string{path}, nil, delimited.Form{})
 		require.NoError(b, err)
 		dates, err := reading.Decide(ctx, source, []string{"sold"}, reading.Asked{})
 		require.NoError(b, err)

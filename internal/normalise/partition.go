@@ -19,6 +19,8 @@ import (
 type Partitions struct {
 	folder *output.Folder
 	column string
+	// format is that of the files, and their ending.
+	format string
 	header []byte
 	fields []Field
 	parts  map[partition]*part
@@ -72,9 +74,9 @@ const describer = "datapackage.json"
 // may replace another.
 const FolderKind = "normalise --partition-by"
 
-// NewPartitions begins partitions by a column in a folder.
-func NewPartitions(folder *output.Folder, column string, fields []Field) *Partitions {
-	return &Partitions{folder: folder, column: column, fields: fields, parts: map[partition]*part{}}
+// NewPartitions begins partitions by a column in a folder, of files in a format.
+func NewPartitions(folder *output.Folder, column, format string, fields []Field) *Partitions {
+	return &Partitions{folder: folder, column: column, format: format, fields: fields, parts: map[partition]*part{}}
 }
 
 // folderOf is the name of a partition's folder: NAME=VALUE, percent-encoded, so
@@ -104,7 +106,7 @@ func (p *Partitions) write(to partition, latest int, rows []byte) error {
 		if err := os.MkdirAll(folder, 0o777); err != nil {
 			return p.cannotWrite(err)
 		}
-		one = &part{path: filepath.Join(folder, "rows.csv"), latest: latest}
+		one = &part{path: filepath.Join(folder, "rows."+p.format), latest: latest}
 		p.parts[to] = one
 		rows = append(slices.Clone(p.header), rows...)
 	}
@@ -179,7 +181,7 @@ func (p *Partitions) describe() error {
 	text, err := json.MarshalIndent(map[string]any{
 		"name": name,
 		"resources": []any{map[string]any{
-			"name": name, "path": paths, "format": "csv", "encoding": "utf-8",
+			"name": name, "path": paths, "format": p.format, "encoding": "utf-8",
 			"partitioned_by": p.column,
 			"schema":         map[string]any{"fields": p.fields},
 		}},

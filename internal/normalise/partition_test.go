@@ -85,7 +85,7 @@ func begin(t *testing.T, target, column string) *Partitions {
 	folder, err := run.CreateFolder(target, FolderKind)
 	require.NoError(t, err)
 	runs[folder] = run
-	return NewPartitions(folder, column, nil)
+	return NewPartitions(folder, column, "csv", nil)
 }
 
 // runs are those of folders that tests have begun.

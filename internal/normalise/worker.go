@@ -10,21 +10,28 @@ import (
 
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/fault"
+	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
+	"roundyear/rows"
 	"roundyear/survey"
 )
 
-// worker turns chunks into batches.
+// worker turns batches of rows into batches of lines.
 type worker struct {
-	source  *table.Source
+	source  *rows.Source
 	options Options
-	// keep are the indexes of the columns that come out; nil for all.
-	keep    []int
-	readers []*reading.Reader
-	moments []datetext.Moment
-	states  []reading.State
-	timed   []bool
+	// kept are the places of the columns that come out; nil for all.
+	kept []int
+	// out writes rows, and rejected those that are set apart. tight is out where it is
+	// delimited text, which has a shorter way.
+	out, rejected rows.Extender
+	tight         *delimited.Extender
+	readers       []*reading.Reader
+	moments       []datetext.Moment
+	states        []reading.State
+	timed         []bool
 	// counted are the days of business that the moments count to, written the days
 	// as they were written, and beyond why a moment cannot be moved.
 	counted, written []civil.Day
@@ -33,21 +40,42 @@ type worker struct {
 	moves            bool
 	// profiles are those of the days of each date column.
 	profiles []*survey.Profile
-	days     *dayTexts
+	days     []*dayTexts
+	places   []places
 	months   *months
 	pool     *sync.Pool
 	// These columns of the first date are left out.
 	leaveDate, leaveBusiness, leaveKey bool
-	// plain tells that nothing is converted, partitioned or left out.
+	// plain tells that nothing is converted, partitioned or left out, in delimited text.
 	plain bool
 	// partition is that of the row at work, month the latest month of its rows.
 	partition      partition
 	partitionMonth int
-	delimiter      byte
-	lineEnd        string
+	text           []byte
+}
+
+// open makes what writes rows and rejects.
+func (w *worker) open() error {
+	var ok bool
+	extension := rows.Extension{Source: w.source, Keep: w.kept, Added: w.options.Adds()}
+	if w.out, ok = table.NewExtender(w.options.Format, extension, table.Formulas{Kept: w.options.Formulas, Added: w.options.Formulas}); !ok {
+		return &fault.Fault{What: fmt.Sprintf("rows cannot be written as %s", w.options.Format), Remedy: "The formats are " + strings.Join(table.Extendable(), ", ")}
+	}
+	w.tight, _ = w.out.(*delimited.Extender)
+	count := len(w.source.Columns())
+	if IsRejects(w.source) {
+		count -= len(rejectColumns)
+	}
+	extension = rows.Extension{Source: w.source, Added: rejectColumns}
+	for place := range count {
+		extension.Keep = append(extension.Keep, place)
+	}
+	w.rejected, _ = table.NewExtender(w.options.RejectsFormat, extension, table.Formulas{Kept: delimited.KeepFormulas, Added: delimited.GuardFormulas})
+	return nil
 }
 
 func (w *worker) start() {
+	_ = w.open() // Run has opened it once
 	for _, dates := range w.options.Dates {
 		w.profiles = append(w.profiles, survey.New())
 		w.readers = append(w.readers, dates.Reader())
@@ -60,166 +88,118 @@ func (w *worker) start() {
 		w.leaveKey = w.options.leavesOut(first + "_key")
 	}
 	o := &w.options
-	w.plain = o.Clock == reading.Clock{} && o.PartitionBy == "" && !o.DropTime
-	w.days = &dayTexts{options: &w.options, delimiter: w.source.Files[0].Delimiter}
+	w.plain = w.tight != nil && o.Clock == reading.Clock{} && o.PartitionBy == "" && !o.DropTime
+	column := 0
+	for i := range w.readers {
+		own := places{-1, -1, -1, -1, -1}
+		place := func(isThere bool) int {
+			if !isThere {
+				return -1
+			}
+			column++
+			return column - 1
+		}
+		first := i == 0
+		own.date = place(!first || !w.leaveDate)
+		own.time = place(w.timed[i] && !o.DropTime)
+		own.business = place(w.timed[i] && o.Clock.DayStarts != nil && (!first || !w.leaveBusiness))
+		own.key = place(!first || !w.leaveKey)
+		own.attributes = column
+		for _, attribute := range o.Added {
+			place(len(w.readers) > 1 || !o.leavesOut(attribute.Name))
+		}
+		w.places = append(w.places, own)
+		w.days = append(w.days, &dayTexts{options: o, out: w.out, first: own.attributes})
+	}
 	w.months = &months{counts: map[int]*Moved{}}
 	w.moments = make([]datetext.Moment, len(w.readers))
 	w.states = make([]reading.State, len(w.readers))
 	w.counted, w.written = make([]civil.Day, len(w.readers)), make([]civil.Day, len(w.readers))
 	w.beyond, w.changes = make([]string, len(w.readers)), make([]datetext.Change, len(w.readers))
 	w.moves = o.Clock != reading.Clock{}
-	w.delimiter, w.lineEnd = w.source.Files[0].Delimiter, w.source.Files[0].LineEnd
 }
 
-func (w *worker) header() []byte {
-	file := w.source.Files[0]
-	line := w.kept(nil, headerRecord(file))
-	for _, name := range w.options.Columns() {
-		line = append(line, file.Delimiter)
-		start := len(line)
-		line = append(line, name...)
-		if w.options.Formulas == table.GuardFormulas {
-			line = table.GuardFrom(line, start)
-		}
-		line = table.QuoteFrom(line, start, file.Delimiter)
-	}
-	return append(line, file.LineEnd...)
-}
+// places are where the columns that a date adds stand among all that are added; -1 for one that
+// is left out.
+type places struct{ date, time, business, key, attributes int }
 
-func headerRecord(file *table.File) *table.Record {
-	return table.ParseRecord(file.Header(), file.Delimiter)
-}
-
-func (w *worker) rejectsHeader() []byte {
-	file := w.source.Files[0]
-	line := w.original(nil, headerRecord(file))
-	for _, name := range rejectColumns {
-		line = append(append(line, file.Delimiter), name...)
-	}
-	return append(line, file.LineEnd...)
-}
-
-// kept appends the columns of a record that come out.
-func (w *worker) kept(line []byte, record *table.Record) []byte {
-	guard := w.options.Formulas == table.GuardFormulas && hasFormula(record)
-	if w.keep == nil && !guard {
-		return append(line, record.Raw...)
-	}
-	delimiter := w.source.Files[0].Delimiter
-	count := len(w.keep)
-	if w.keep == nil {
-		count = record.Len()
-	}
-	for i := range count {
-		index := i
-		if w.keep != nil {
-			index = w.keep[i]
-		}
-		if i > 0 {
-			line = append(line, delimiter)
-		}
-		if value := record.Field(index); guard && table.IsFormula(value) {
-			start := len(line)
-			line = table.QuoteFrom(table.GuardFrom(append(line, value...), start), start, delimiter)
-			continue
-		}
-		line = append(line, record.RawField(index)...)
-	}
-	return line
-}
-
-func hasFormula(record *table.Record) bool {
-	for index := range record.Len() {
-		if table.IsFormula(record.Field(index)) {
-			return true
-		}
-	}
-	return false
-}
-
-// original appends the columns of a record as they were, less those that a
-// file of rejects has added.
-func (w *worker) original(line []byte, record *table.Record) []byte {
-	if !IsRejects(w.source) {
-		return append(line, record.Raw...)
-	}
-	for index := range record.Len() - len(rejectColumns) {
-		if index > 0 {
-			line = append(line, w.source.Files[0].Delimiter)
-		}
-		line = append(line, record.RawField(index)...)
-	}
-	return line
-}
-
-func (w *worker) work(chunk *table.Chunk) (*batch, error) {
+func (w *worker) work(from *rows.Batch) (*batch, error) {
 	b := w.pool.Get().(*batch)
 	*b = batch{out: b.out[:0], rejected: b.rejected[:0],
 		report: Report{Blanks: make([]int, len(w.readers)), Ranges: make([]reading.Range, len(w.readers))}}
-	if most := chunk.Size() * 7 / 4; cap(b.out) < most {
+	if most := from.Size() * 7 / 4; cap(b.out) < most {
 		b.out = make([]byte, 0, most)
 	}
 	if w.options.PartitionBy != "" {
 		b.parts = map[partition]*rowsOfPart{}
 	}
 	if w.options.Evidence != nil {
-		b.evidence = w.options.Evidence.Part(chunk.File)
+		b.evidence = w.options.Evidence.Part(from.Part)
 	}
 	for _, reader := range w.readers {
-		reader.Enter(chunk.File)
+		reader.Enter(from.Part)
 	}
-	var record table.Record
-	records := chunk.Records()
-	for records.Next(&record) {
+	var row rows.Row
+	for from.Next(&row) {
 		b.report.In++
+		if row.Ragged() > 0 {
+			if b.evidence != nil {
+				b.evidence.Observe(&row)
+			}
+			w.reject(b, &row, "", string(row.Raw()), delimited.RaggedReason(row.Ragged(), row.Len()))
+			continue
+		}
 		if b.evidence != nil {
-			b.evidence.ObserveAndRead(&record, w.readers, w.moments, w.states)
+			b.evidence.ObserveAndRead(&row, w.readers, w.moments, w.states)
 		} else {
 			for i, reader := range w.readers {
-				w.moments[i], w.states[i] = reader.Read(&record)
+				w.moments[i], w.states[i] = reader.Read(&row)
 			}
 		}
 		if w.moves {
-			if err := w.move(&record, chunk.File); err != nil {
+			if err := w.move(&row); err != nil {
 				return nil, err
 			}
 		}
 		if unread := slices.Index(w.states, reading.Unreadable); unread >= 0 {
-			b.report.Rejected++
-			start := len(b.rejected)
-			b.rejected = w.reject(b.rejected, &record, chunk.File, unread)
-			b.rejectedBreaks += bytes.Count(b.rejected[start:len(b.rejected)-len(w.lineEnd)], lineBreak)
+			w.reject(b, &row, w.options.Dates[unread].Name, w.readers[unread].Value(&row), w.reason(&row, unread))
 			continue
 		}
 		b.report.Out++
 		if b.parts != nil {
 			b.out = b.out[:0]
 		}
-		row := len(b.out)
-		b.out = w.kept(b.out, &record)
 		start := len(b.out)
+		b.out = w.out.Begin(b.out, &row)
 		for i := range w.readers {
 			if w.states[i] == reading.Blank {
 				b.report.Blanks[i]++
-				b.out = w.appendBlank(b.out, i)
+				b.out = w.appendFields(b.out, i)
 				continue
 			}
 			b.out = w.appendDate(b, i)
 		}
 		if len(b.report.First) < maxFirst && slices.Contains(w.states, reading.Read) {
-			texts := []string{w.readers[0].Value(&record)}
-			texts = append(texts, strings.Split(string(b.out[start+1:]), string(w.delimiter))...)
-			b.report.First = append(b.report.First, texts)
+			b.report.First = append(b.report.First, w.shown(&row))
 		}
-		if record.IsQuoted() || len(w.options.Added) > 0 {
-			b.breaks += bytes.Count(b.out[row:], lineBreak)
+		if row.MayHaveBreak() || len(w.options.Added) > 0 {
+			b.breaks += bytes.Count(b.out[start:], lineBreak)
 		}
-		b.out = append(b.out, w.lineEnd...)
+		b.out = w.out.End(b.out)
 		if b.parts != nil {
 			w.part(b)
 		}
 	}
-	return b, records.Err()
+	return b, from.Err()
+}
+
+// shown returns the value of the first date of a row, and what is added behind the row.
+func (w *worker) shown(row *rows.Row) []string {
+	texts := []string{w.readers[0].Value(row)}
+	for i := range w.readers {
+		w.fields(i, func(_ int, text []byte) { texts = append(texts, string(text)) })
+	}
+	return texts
 }
 
 var lineBreak = []byte{'\n'}
@@ -240,7 +220,7 @@ func (w *worker) part(b *batch) {
 
 // move moves the moments of a row to the zone that is wanted, and finds the days
 // of business. Those that have no date there cannot be read.
-func (w *worker) move(record *table.Record, file *table.File) error {
+func (w *worker) move(row *rows.Row) error {
 	for i, state := range w.states {
 		w.beyond[i] = ""
 		if state != reading.Read {
@@ -248,7 +228,7 @@ func (w *worker) move(record *table.Record, file *table.File) error {
 		}
 		moved, counted, change, zoned := w.options.Clock.Move(w.moments[i])
 		if !zoned {
-			return w.readers[i].NoZone(record, file)
+			return w.readers[i].NoZone(row)
 		}
 		if change == datetext.Beyond {
 			w.states[i], w.beyond[i] = reading.Unreadable, w.options.Clock.WhyBeyond(w.moments[i])
@@ -260,17 +240,16 @@ func (w *worker) move(record *table.Record, file *table.File) error {
 }
 
 // why says in words why a date column of a row cannot be read.
-func (w *worker) why(i int, record *table.Record) string {
+func (w *worker) why(i int, row *rows.Row) string {
 	if w.moves && w.beyond[i] != "" {
 		return w.beyond[i]
 	}
-	return w.readers[i].Why(record)
+	return w.readers[i].Why(row)
 }
 
-// appendDate appends the day, the time of day, the day of business, the key and
-// the attributes of the day.
+// appendDate appends what a date adds to its row, and counts it.
 func (w *worker) appendDate(b *batch, i int) []byte {
-	line, moment := b.out, w.moments[i]
+	moment := w.moments[i]
 	written, business := moment.Day, moment.Day
 	if w.moves {
 		written, business = w.written[i], w.counted[i]
@@ -281,53 +260,90 @@ func (w *worker) appendDate(b *batch, i int) []byte {
 			b.report.Skipped++
 		}
 	}
-	day := w.days.of(moment.Day)
+	days := w.days[i]
+	day := days.of(moment.Day)
 	b.report.Ranges[i].Add(moment.Day)
 	w.profiles[i].Add(moment)
 	if w.plain && moment.Clock == datetext.Seconds && len(day.key) == len(day.key8) {
 		if i == 0 {
 			w.months.count(day.month, day.month)
 		}
-		return append(w.appendPlain(line, day, moment), day.added...)
+		return append(w.appendPlain(b.out, day, moment), day.added...)
 	}
-	if i > 0 || !w.leaveDate {
-		line = append(append(line, w.delimiter), day.date[:]...)
+	line := w.appendFields(b.out, i)
+	if i > 0 {
+		return line
 	}
 	counted := day
-	if w.timed[i] && !w.options.DropTime {
+	if w.countsBusiness(i) {
+		counted = days.of(business)
+	}
+	if w.options.PartitionBy != "" {
+		w.partitionMonth = counted.month
+		switch first := w.options.Dates[0].Name; w.options.PartitionBy {
+		case first + "_date":
+			w.partition = partition{value: string(day.date[:])}
+		case first + "_business_date":
+			w.partition = partition{value: string(counted.date[:])}
+		case first + "_key":
+			w.partition = partition{value: string(counted.key)}
+		default:
+			w.partition = partition{value: counted.partition}
+		}
+	}
+	month := counted.month
+	w.months.count(days.of(written).month, month)
+	return line
+}
+
+// countsBusiness tells whether a date counts to a day of business of its own.
+func (w *worker) countsBusiness(i int) bool {
+	return w.timed[i] && w.options.Clock.DayStarts != nil
+}
+
+func (w *worker) appendFields(line []byte, i int) []byte {
+	w.fields(i, func(column int, text []byte) { line = w.out.Add(line, column, text) })
+	return line
+}
+
+// fields calls add with each column that a date adds and its text: the day, the time of day,
+// the day of business, the key and the attributes of the day. A date that is blank has a key
+// at most.
+func (w *worker) fields(i int, add func(column int, text []byte)) {
+	at, isBlank := w.places[i], w.states[i] == reading.Blank
+	give := func(column int, text []byte) {
+		if column >= 0 {
+			add(column, text)
+		}
+	}
+	if isBlank {
+		give(at.date, nil)
+		give(at.time, nil)
+		give(at.business, nil)
+		give(at.key, []byte(w.options.BlankKey))
+		w.days[i].blanks(add)
+		return
+	}
+	moment := w.moments[i]
+	day := w.days[i].of(moment.Day)
+	give(at.date, day.date[:])
+	if at.time >= 0 {
 		// As finely as the value itself tells it: no seconds are made up.
-		line = moment.AppendTime(append(line, w.delimiter), moment.Clock)
+		w.text = moment.AppendTime(w.text[:0], moment.Clock)
+		add(at.time, w.text)
 	}
-	if w.timed[i] && w.options.Clock.DayStarts != nil {
-		counted = w.days.of(business)
-		if i > 0 || !w.leaveBusiness {
-			line = append(append(line, w.delimiter), counted.date[:]...)
+	if w.countsBusiness(i) {
+		business := moment.Day
+		if w.moves {
+			business = w.counted[i]
 		}
+		day = w.days[i].of(business)
+		give(at.business, day.date[:])
 	}
-	if i > 0 || !w.leaveKey {
-		line = append(append(line, w.delimiter), counted.key...)
+	give(at.key, day.key)
+	for column, value := range day.values {
+		add(at.attributes+column, value)
 	}
-	if i == 0 {
-		if w.options.PartitionBy != "" {
-			w.partitionMonth = counted.month
-			switch first := w.options.Dates[0].Name; w.options.PartitionBy {
-			case first + "_date":
-				w.partition = partition{value: string(day.date[:])}
-			case first + "_business_date":
-				w.partition = partition{value: string(counted.date[:])}
-			case first + "_key":
-				w.partition = partition{value: string(counted.key)}
-			default:
-				w.partition = partition{value: counted.partition}
-			}
-		}
-		if written == counted.day {
-			w.months.count(counted.month, counted.month)
-		} else {
-			w.months.count(w.days.of(written).month, counted.month)
-		}
-	}
-	return append(line, counted.added...)
 }
 
 // plainWidth is the width of a date, a time in seconds and a key with their
@@ -344,7 +360,7 @@ func (w *worker) appendPlain(line []byte, day *dayText, moment datetext.Moment) 
 	second := uint32(moment.Nanos / 1e9)
 	hour, minute := second/3600, second/60%60
 	second %= 60
-	to[0], to[11], to[20] = w.delimiter, w.delimiter, w.delimiter
+	to[0], to[11], to[20] = w.tight.Delimiter, w.tight.Delimiter, w.tight.Delimiter
 	*(*[10]byte)(to[1:]) = day.date
 	to[12], to[13], to[14] = byte('0'+hour/10), byte('0'+hour%10), ':'
 	to[15], to[16], to[17] = byte('0'+minute/10), byte('0'+minute%10), ':'
@@ -353,46 +369,28 @@ func (w *worker) appendPlain(line []byte, day *dayText, moment datetext.Moment) 
 	return line
 }
 
-// appendBlank appends what stands behind a row without a date.
-func (w *worker) appendBlank(line []byte, i int) []byte {
-	first := i == 0
-	if !first || !w.leaveDate {
-		line = append(line, w.delimiter)
-	}
-	if w.timed[i] && !w.options.DropTime {
-		line = append(line, w.delimiter)
-	}
-	if w.timed[i] && w.options.Clock.DayStarts != nil && (!first || !w.leaveBusiness) {
-		line = append(line, w.delimiter)
-	}
-	if !first || !w.leaveKey {
-		line = append(append(line, w.delimiter), w.options.BlankKey...)
-	}
-	for _, attribute := range w.options.Added {
-		if len(w.options.Dates) > 1 || !w.options.leavesOut(attribute.Name) {
-			line = append(line, w.delimiter)
-		}
-	}
-	return line
-}
-
-// reject appends a row that can be mended and read in again.
-func (w *worker) reject(line []byte, record *table.Record, file *table.File, unread int) []byte {
-	reader := w.readers[unread]
-	reason := w.why(unread, record)
+// reason says why the dates of a row cannot be read.
+func (w *worker) reason(row *rows.Row, unread int) string {
+	reason := w.why(unread, row)
 	for i := unread + 1; i < len(w.readers); i++ {
 		if w.states[i] == reading.Unreadable {
-			reason += fmt.Sprintf("; and %s %q %s", w.options.Dates[i].Name, w.readers[i].Value(record), w.why(i, record))
+			reason += fmt.Sprintf("; and %s %q %s", w.options.Dates[i].Name, w.readers[i].Value(row), w.why(i, row))
 		}
 	}
-	if len(w.source.Files) > 1 {
-		reason += " (" + file.Name + ")"
+	return reason
+}
+
+// reject sets a row apart, which can be mended and read in again.
+func (w *worker) reject(b *batch, row *rows.Row, column, value, reason string) {
+	b.report.Rejected++
+	if len(w.source.Parts) > 1 {
+		reason += " (" + row.Part().Name + ")"
 	}
-	line = w.original(line, record)
-	for _, text := range []string{strconv.Itoa(record.Line), w.options.Dates[unread].Name, reader.Value(record), reason} {
-		line = append(line, w.delimiter)
-		start := len(line)
-		line = table.QuoteFrom(table.GuardFrom(append(line, text...), start), start, w.delimiter)
+	start := len(b.rejected)
+	line := w.rejected.Begin(b.rejected, row)
+	for i, text := range []string{strconv.Itoa(row.Line), column, value, reason} {
+		line = w.rejected.Add(line, i, []byte(text))
 	}
-	return append(line, w.lineEnd...)
+	b.rejectedBreaks += bytes.Count(line[start:], lineBreak)
+	b.rejected = w.rejected.End(line)
 }

@@ -14,7 +14,8 @@ import (
 	"golang.org/x/term"
 
 	"roundyear/fault"
-	"roundyear/internal/table"
+	"roundyear/internal/compress"
+	"roundyear/internal/input"
 	"roundyear/internal/terminal"
 )
 
@@ -27,8 +28,10 @@ type File struct {
 	temporary string
 	file      *os.File
 	buffer    *bufio.Writer
-	made      madeFolders
-	placed    placed
+	// packed compresses what goes to the buffer, where the ending of the path asks for it.
+	packed io.WriteCloser
+	made   madeFolders
+	placed placed
 	// unsynced counts the bytes since the last sync began; syncing gives the
 	// end of the one under way.
 	unsynced int
@@ -48,7 +51,8 @@ const (
 var errReaderGone = syscall.EPIPE
 
 // Create opens the output of a path. Folders above it are made, links are
-// followed, and devices and pipes are written straight. The error is a Fault:
+// followed, and devices and pipes are written straight. A path that ends in .gz or .zst is
+// compressed. The error is a Fault:
 // the path is a folder, may not be written, or is a file that the run reads.
 func (r *Run) Create(path string) (*File, error) {
 	f := &File{run: r, name: path}
@@ -83,6 +87,12 @@ func (r *Run) Create(path string) (*File, error) {
 		}
 	}
 	f.buffer = bufio.NewWriterSize(f.file, bufferSize)
+	if method, _ := compress.ByEnding(path); method != nil {
+		if f.packed, err = method.Writer(f.buffer); err != nil {
+			f.abort()
+			return nil, cannotWrite(path, err)
+		}
+	}
 	if err := r.add(f); err != nil {
 		f.abort()
 		return nil, err
@@ -120,7 +130,7 @@ func (r *Run) straight(f *File) (*File, error) {
 		file = os.Stderr
 	default:
 		var err error
-		if file, err = table.OpenFile(r.ctx, f.name, os.O_WRONLY); err != nil {
+		if file, err = input.OpenFile(r.ctx, f.name, os.O_WRONLY); err != nil {
 			if r.ctx.Err() != nil {
 				return nil, r.ctx.Err()
 			}
@@ -169,7 +179,11 @@ func (f *File) Write(data []byte) (int, error) {
 	if f.readerGone {
 		return len(data), nil
 	}
-	n, err := f.buffer.Write(data)
+	to := io.Writer(f.buffer)
+	if f.packed != nil {
+		to = f.packed
+	}
+	n, err := to.Write(data)
 	if err != nil {
 		if !f.IsWhole() && errors.Is(err, errReaderGone) && !f.run.alone() {
 			f.readerGone = true
@@ -219,6 +233,12 @@ func (f *File) place() string { return f.target }
 func (f *File) settle() error {
 	if f.readerGone {
 		return nil
+	}
+	if f.packed != nil {
+		err := f.packed.Close()
+		if f.packed = nil; err != nil {
+			return cannotWrite(f.name, err)
+		}
 	}
 	if err := f.buffer.Flush(); err != nil {
 		return cannotWrite(f.name, err)
@@ -281,6 +301,10 @@ func (f *File) Abort() {
 func (f *File) abort() {
 	if !f.IsWhole() {
 		return
+	}
+	if f.packed != nil {
+		_ = f.packed.Close() // it may have goroutines
+		f.packed = nil
 	}
 	_ = f.endSync()
 	os.Remove(f.temporary)

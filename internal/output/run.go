@@ -19,7 +19,7 @@ import (
 	"time"
 
 	"roundyear/fault"
-	"roundyear/internal/table"
+	"roundyear/internal/input"
 )
 
 // Run is what one run of the program reads and writes. Its methods may be
@@ -30,15 +30,15 @@ type Run struct {
 
 	ctx     context.Context
 	mu      sync.Mutex
-	inputs  []input
+	inputs  []readFile
 	pending []result
 	streams []*File
 	notes   []string
 	aborted bool
 }
 
-// input is a file that the run reads.
-type input struct {
+// readFile is a file that the run reads.
+type readFile struct {
 	name, path string
 	info       fs.FileInfo
 	// steady tells that a change of the file while it is read is a fault.
@@ -72,16 +72,16 @@ func (r *Run) Reads(name, path string) error {
 	if err != nil {
 		return nil
 	}
-	return r.reads(input{name: name, path: path, info: info})
+	return r.reads(readFile{name: name, path: path, info: info})
 }
 
 // ReadsSteadily is Reads for a file that must not change until the run ends;
 // info is how it was when it was opened.
 func (r *Run) ReadsSteadily(name, path string, info fs.FileInfo) error {
-	return r.reads(input{name: name, path: path, info: info, steady: true})
+	return r.reads(readFile{name: name, path: path, info: info, steady: true})
 }
 
-func (r *Run) reads(one input) error {
+func (r *Run) reads(one readFile) error {
 	if !one.info.Mode().IsRegular() {
 		return nil
 	}
@@ -117,7 +117,7 @@ func (r *Run) ReadFile(path string) ([]byte, error) {
 	if err := r.Reads(path, path); err != nil {
 		return nil, err
 	}
-	return table.ReadFile(r.ctx, path)
+	return input.ReadFile(r.ctx, path)
 }
 
 // Check returns the Fault that Create would for a path that is one of the
@@ -151,7 +151,7 @@ func (r *Run) RemoveLeftovers(path string) {
 }
 
 // guard is the error for a result that would take the input's place.
-func (in input) guard(p result) error {
+func (in readFile) guard(p result) error {
 	if folder, ok := p.(*Folder); ok {
 		if folder.holds(in.path) {
 			return &fault.Fault{File: folder.name, What: fmt.Sprintf("would be replaced, but contains %s, which this run reads", in.name), Remedy: "Write to another folder"}
@@ -164,7 +164,7 @@ func (in input) guard(p result) error {
 	return nil
 }
 
-func (in input) guardStream(stream *File) error {
+func (in readFile) guardStream(stream *File) error {
 	if stream.file == nil {
 		return nil
 	}

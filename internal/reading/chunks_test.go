@@ -10,7 +10,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/datetext"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // manyRows makes a file in which till A writes the day first and till B the month,
@@ -60,13 +60,13 @@ func manyRows(rows int) (text string, days []civil.Day, states []State, tills ma
 // Evidence of many chunks is that of the rows, and its faults are the first ones, in
 // order, whether the rows are read on the way or not.
 func TestEvidenceOfManyChunks(t *testing.T) {
-	const rows = 400
-	text, days, states, tills, parts := manyRows(rows)
+	const count = 400
+	text, days, states, tills, parts := manyRows(count)
 	asked := Asked{OrderPer: "till", Parts: []Parts{{Name: "x", Year: "y", Month: "m", Day: "d"}}}
 	ctx := context.Background()
 	for _, size := range []int{30, 100, 700, 1 << 20} {
 		source := open(t, text)
-		source.ChunkSize = size
+		source.BatchSize = size
 		decided, err := Decide(ctx, source, []string{"sold"}, asked)
 		require.NoError(t, err)
 		check := func(decided []*Dates) {
@@ -102,21 +102,20 @@ func TestEvidenceOfManyChunks(t *testing.T) {
 			rows []rowRead
 		}
 		next := 0
-		err = table.Process(ctx, source, func() func(*table.Chunk) (chunkRead, error) {
+		err = rows.Process(ctx, source, func() func(*rows.Batch) (chunkRead, error) {
 			readers := []*Reader{guess[0].Reader(), guess[1].Reader()}
 			moments, found := make([]datetext.Moment, 2), make([]State, 2)
-			return func(chunk *table.Chunk) (chunkRead, error) {
-				read := chunkRead{part: evidence.Part(chunk.File)}
+			return func(batch *rows.Batch) (chunkRead, error) {
+				read := chunkRead{part: evidence.Part(batch.Part)}
 				for _, reader := range readers {
-					reader.Enter(chunk.File)
+					reader.Enter(batch.Part)
 				}
-				var record table.Record
-				records := chunk.Records()
-				for records.Next(&record) {
-					read.part.ObserveAndRead(&record, readers, moments, found)
-					read.rows = append(read.rows, rowRead{record.Line, [2]civil.Day{moments[0].Day, moments[1].Day}, [2]State(found)})
+				var row rows.Row
+				for batch.Next(&row) {
+					read.part.ObserveAndRead(&row, readers, moments, found)
+					read.rows = append(read.rows, rowRead{row.Line, [2]civil.Day{moments[0].Day, moments[1].Day}, [2]State(found)})
 				}
-				return read, records.Err()
+				return read, batch.Err()
 			}
 		}, func(read chunkRead) error {
 			evidence.Join(read.part)
@@ -131,7 +130,7 @@ func TestEvidenceOfManyChunks(t *testing.T) {
 			return nil
 		})
 		require.NoError(t, err)
-		assert.Equal(t, rows, next)
+		assert.Equal(t, count, next)
 		confirmed, err := evidence.Decide()
 		require.NoError(t, err)
 		check(confirmed)
@@ -148,22 +147,22 @@ func TestASystemThatOnlyLaterRowsHave(t *testing.T) {
 		text += "A,25/12/2026\n"
 	}
 	source := open(t, text+"B,12/25/2026\nB,nothing\nB,\n")
-	source.ChunkSize = 1 << 10
+	source.BatchSize = 1 << 10
 	guess, err := Guess(ctx, source, []string{"sold"}, Asked{OrderPer: "till"})
 	require.NoError(t, err)
 	evidence, err := NewEvidence(source, []string{"sold"}, Asked{OrderPer: "till"})
 	require.NoError(t, err)
 	var last []State
-	err = table.Process(ctx, source, func() func(*table.Chunk) (*Part, error) {
+	err = rows.Process(ctx, source, func() func(*rows.Batch) (*Part, error) {
 		readers := []*Reader{guess[0].Reader()}
 		moments, states := make([]datetext.Moment, 1), make([]State, 1)
-		return func(chunk *table.Chunk) (*Part, error) {
-			part := evidence.Part(chunk.File)
-			readers[0].Enter(chunk.File)
-			var record table.Record
-			for records := chunk.Records(); records.Next(&record); {
-				part.ObserveAndRead(&record, readers, moments, states)
-				if record.Line > sampleSize+1 {
+		return func(batch *rows.Batch) (*Part, error) {
+			part := evidence.Part(batch.Part)
+			readers[0].Enter(batch.Part)
+			var row rows.Row
+			for batch.Next(&row) {
+				part.ObserveAndRead(&row, readers, moments, states)
+				if row.Line > sampleSize+1 {
 					last = append(last, states[0])
 				}
 			}

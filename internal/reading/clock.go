@@ -6,7 +6,7 @@ import (
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/fault"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // Clock is what moves moments to other days: the zone they are wanted in, and
@@ -62,7 +62,7 @@ func (c Clock) Day(moment datetext.Moment) (civil.Day, bool) {
 
 // NoZone is the error for a record whose date is wanted in another zone and
 // does not say in which it was written.
-func (r *Reader) NoZone(record *table.Record, file *table.File) error {
-	return &fault.Fault{File: file.Name, Line: record.Line, Column: r.dates.Name,
-		What: fmt.Sprintf("%q has no UTC offset", r.Value(record)), Remedy: "Add its time zone with --zone"}
+func (r *Reader) NoZone(row *rows.Row) error {
+	return &fault.Fault{File: row.Part().Name, Line: row.Line, Column: r.dates.Name,
+		What: fmt.Sprintf("%q has no UTC offset", r.Value(row)), Remedy: "Add its time zone with --zone"}
 }

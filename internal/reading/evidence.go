@@ -10,12 +10,12 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/fault"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // Decide reads all files once and settles how each date column is read in each
 // of them. The error says in which file it stays open and what to do.
-func Decide(ctx context.Context, source *table.Source, columns []string, asked Asked) ([]*Dates, error) {
+func Decide(ctx context.Context, source *rows.Source, columns []string, asked Asked) ([]*Dates, error) {
 	evidence, err := NewEvidence(source, columns, asked)
 	if err != nil {
 		return nil, err
@@ -29,17 +29,17 @@ func Decide(ctx context.Context, source *table.Source, columns []string, asked A
 // Guess settles how each date column is read from the first rows of each file.
 // What it says holds only if the evidence of all rows, gathered while they are
 // read by it, confirms it.
-func Guess(ctx context.Context, source *table.Source, columns []string, asked Asked) ([]*Dates, error) {
+func Guess(ctx context.Context, source *rows.Source, columns []string, asked Asked) ([]*Dates, error) {
 	evidence, err := NewEvidence(source, columns, asked)
 	if err != nil {
 		return nil, err
 	}
 	var part *Part
-	err = source.Sample(ctx, sampleSize, func(file *table.File, record *table.Record) {
-		if part == nil || part.file != file {
-			part = evidence.seen[file]
+	err = source.Sample(ctx, sampleSize, func(row *rows.Row) {
+		if part == nil || part.file != row.Part() {
+			part = evidence.seen[row.Part()]
 		}
-		part.Observe(record)
+		part.Observe(row)
 	})
 	if err != nil {
 		return nil, err
@@ -54,15 +54,15 @@ type Evidence struct {
 	order    datetext.Order
 	pivot    int
 	language *datetext.Language
-	files    []*table.File
-	seen     map[*table.File]*Part
+	files    []*rows.Part
+	seen     map[*rows.Part]*Part
 	// per is the index of the column that tells systems apart, or -1.
 	per int
 }
 
 // Part is the evidence of some rows of one file.
 type Part struct {
-	file     *table.File
+	file     *rows.Part
 	evidence *Evidence
 	// systems holds what was observed in each date column, by the value of the
 	// column that tells systems apart; by nothing if there is none.
@@ -73,12 +73,12 @@ type Part struct {
 
 // NewEvidence returns evidence about some date columns of which no row has been
 // seen. The error says which column there is not.
-func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence, error) {
+func NewEvidence(source *rows.Source, columns []string, asked Asked) (*Evidence, error) {
 	patterns, err := asked.compiled(source)
 	if err != nil {
 		return nil, err
 	}
-	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, language: asked.Language, files: source.Files, seen: map[*table.File]*Part{}, per: -1}
+	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, language: asked.Language, files: source.Parts, seen: map[*rows.Part]*Part{}, per: -1}
 	if asked.OrderPer != "" {
 		if e.per, err = source.Find(asked.OrderPer); err != nil {
 			return nil, err
@@ -89,7 +89,7 @@ func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence
 		if err != nil {
 			return nil, err
 		}
-		e.dates = append(e.dates, Dates{Name: source.Columns()[index], Columns: []int{index}, per: e.per})
+		e.dates = append(e.dates, Dates{Name: source.Names()[index], Columns: []int{index}, per: e.per})
 	}
 	for _, parts := range asked.Parts {
 		d := Dates{Name: parts.Name, per: e.per}
@@ -102,14 +102,14 @@ func NewEvidence(source *table.Source, columns []string, asked Asked) (*Evidence
 		}
 		e.dates = append(e.dates, d)
 	}
-	for _, file := range source.Files {
+	for _, file := range source.Parts {
 		e.seen[file] = e.Part(file)
 	}
 	return e, nil
 }
 
 // Part returns evidence for rows of a file, to be joined when they are seen.
-func (e *Evidence) Part(file *table.File) *Part {
+func (e *Evidence) Part(file *rows.Part) *Part {
 	p := &Part{file: file, evidence: e, systems: map[string][]*observed{}}
 	if e.per < 0 {
 		p.enter(nil)
@@ -135,40 +135,40 @@ func (p *Part) enter(system []byte) {
 }
 
 // Observe takes in a row.
-func (p *Part) Observe(record *table.Record) {
+func (p *Part) Observe(row *rows.Row) {
 	if p.evidence.per >= 0 {
-		p.enter(record.Field(p.evidence.per))
+		p.enter(row.Field(p.evidence.per))
 	}
 	for _, o := range p.columns {
 		if len(o.dates.Columns) == 1 {
-			o.column.Observe(record.Line, record.Field(o.dates.Columns[0]))
+			o.column.Observe(row.Line, row.Field(o.dates.Columns[0]))
 		} else {
-			o.parts.observeParts(record, o.dates)
+			o.parts.observeParts(row, o.dates)
 		}
 	}
 }
 
 // ObserveAndRead takes in a row and reads its dates with readers, one for each
 // of the columns, into moments and states.
-func (p *Part) ObserveAndRead(record *table.Record, readers []*Reader, moments []datetext.Moment, states []State) {
+func (p *Part) ObserveAndRead(row *rows.Row, readers []*Reader, moments []datetext.Moment, states []State) {
 	if p.evidence.per >= 0 {
-		p.enter(record.Field(p.evidence.per))
+		p.enter(row.Field(p.evidence.per))
 	}
 	for i, o := range p.columns {
 		if len(o.dates.Columns) != 1 {
-			o.parts.observeParts(record, o.dates)
-			moments[i], states[i] = readers[i].Read(record)
+			o.parts.observeParts(row, o.dates)
+			moments[i], states[i] = readers[i].Read(row)
 			continue
 		}
-		readers[i].enterSystem(record)
+		readers[i].enterSystem(row)
 		if readers[i].current == nil {
 			// A system that the first rows did not have.
-			o.column.Observe(record.Line, record.Field(o.dates.Columns[0]))
-			moments[i], states[i] = readers[i].Read(record)
+			o.column.Observe(row.Line, row.Field(o.dates.Columns[0]))
+			moments[i], states[i] = readers[i].Read(row)
 			continue
 		}
-		value := record.Field(o.dates.Columns[0])
-		moment, ok := o.column.ObserveAndRead(record.Line, value, readers[i].current)
+		value := row.Field(o.dates.Columns[0])
+		moment, ok := o.column.ObserveAndRead(row.Line, value, readers[i].current)
 		moments[i], states[i] = moment, Read
 		if !ok {
 			if states[i] = Unreadable; isBlank(value) {
@@ -195,19 +195,18 @@ func (e *Evidence) Join(p *Part) {
 }
 
 // Gather takes in all rows of a source.
-func (e *Evidence) Gather(ctx context.Context, source *table.Source) error {
-	work := func() func(*table.Chunk) (*Part, error) {
-		return func(chunk *table.Chunk) (*Part, error) {
-			part := e.Part(chunk.File)
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
-				part.Observe(&record)
+func (e *Evidence) Gather(ctx context.Context, source *rows.Source) error {
+	work := func() func(*rows.Batch) (*Part, error) {
+		return func(batch *rows.Batch) (*Part, error) {
+			part := e.Part(batch.Part)
+			var row rows.Row
+			for batch.Next(&row) {
+				part.Observe(&row)
 			}
-			return part, records.Err()
+			return part, batch.Err()
 		}
 	}
-	return table.Process(ctx, source, work, func(part *Part) error {
+	return rows.Process(ctx, source, work, func(part *Part) error {
 		e.Join(part)
 		return nil
 	})
@@ -225,7 +224,7 @@ func (e *Evidence) Decide() ([]*Dates, error) {
 				found, err := systems[system][i].found(file, &d)
 				var problem *fault.Fault
 				if e.per >= 0 && errors.As(err, &problem) {
-					problem.Column += fmt.Sprintf(" of %s %q", file.Columns[e.per], system)
+					problem.Column += fmt.Sprintf(" of %s %q", file.Columns[e.per].Name, system)
 				}
 				if err != nil {
 					return nil, err
@@ -246,7 +245,7 @@ func (e *Evidence) DecideEach() ([]*Dates, []error) {
 	for i := range e.dates {
 		alone := *e
 		alone.dates = e.dates[i : i+1]
-		alone.seen = map[*table.File]*Part{}
+		alone.seen = map[*rows.Part]*Part{}
 		for file, part := range e.seen {
 			own := &Part{file: file, evidence: &alone, systems: map[string][]*observed{}}
 			for system, columns := range part.systems {
@@ -264,7 +263,7 @@ func (e *Evidence) DecideEach() ([]*Dates, []error) {
 
 // Columns returns the evidence of each date column of a file, whatever the
 // systems that its rows come from.
-func (e *Evidence) Columns(file *table.File) []*datetext.Column {
+func (e *Evidence) Columns(file *rows.Part) []*datetext.Column {
 	columns := make([]*datetext.Column, len(e.dates))
 	for i := range columns {
 		columns[i] = datetext.NewColumn(datetext.Asked{})
@@ -283,7 +282,7 @@ func (e *Evidence) Columns(file *table.File) []*datetext.Column {
 // decided in the end.
 func SameReading(guess, decided []*Dates) bool {
 	type key struct {
-		file   *table.File
+		file   *rows.Part
 		system string
 	}
 	for i, d := range decided {
@@ -304,7 +303,7 @@ func SameReading(guess, decided []*Dates) bool {
 }
 
 // compiled returns the asked patterns by the index of their column.
-func (a Asked) compiled(source *table.Source) (map[int]*datetext.Pattern, error) {
+func (a Asked) compiled(source *rows.Source) (map[int]*datetext.Pattern, error) {
 	patterns := map[int]*datetext.Pattern{}
 	for name, ldml := range a.Patterns {
 		index, err := source.Find(name)
@@ -332,16 +331,16 @@ type observed struct {
 
 const maxFaults = 5
 
-func (f *Found) observeParts(record *table.Record, d *Dates) {
+func (f *Found) observeParts(row *rows.Row, d *Dates) {
 	r := Reader{dates: d}
-	switch _, state := r.Read(record); state {
+	switch _, state := r.Read(row); state {
 	case Blank:
 		f.Blanks++
 	case Unreadable:
 		f.Values++
 		f.Unread++
 		if len(f.Faults) < maxFaults {
-			f.Faults = append(f.Faults, datetext.Example{Line: record.Line, Value: r.Value(record)})
+			f.Faults = append(f.Faults, datetext.Example{Line: row.Line, Value: r.Value(row)})
 		}
 	default:
 		f.Values++
@@ -349,7 +348,7 @@ func (f *Found) observeParts(record *table.Record, d *Dates) {
 }
 
 // found settles how the column is read in the file.
-func (o *observed) found(file *table.File, d *Dates) (*Found, error) {
+func (o *observed) found(file *rows.Part, d *Dates) (*Found, error) {
 	if len(d.Columns) == 3 {
 		found := o.parts
 		found.File = file
@@ -373,7 +372,7 @@ func (o *observed) found(file *table.File, d *Dates) (*Found, error) {
 }
 
 // explain says where a column stays open, shows values, and what to do.
-func explain(err error, file *table.File, column string) error {
+func explain(err error, file *rows.Part, column string) error {
 	problem := &fault.Fault{File: file.Name, Column: column, What: err.Error()}
 	var none *datetext.NoDates
 	var open *datetext.OpenOrder

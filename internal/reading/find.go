@@ -8,7 +8,7 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/fault"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // sampleSize is how many rows of each file tell which columns hold dates.
@@ -16,14 +16,14 @@ const sampleSize = 1000
 
 // DateColumns returns the names of the columns that hold dates, going by the
 // first rows of each file.
-func DateColumns(ctx context.Context, source *table.Source) ([]string, error) {
-	columns := make([]*datetext.Column, len(source.Columns()))
+func DateColumns(ctx context.Context, source *rows.Source) ([]string, error) {
+	columns := make([]*datetext.Column, len(source.Names()))
 	for i := range columns {
 		columns[i] = datetext.NewColumn(datetext.Asked{})
 	}
-	err := source.Sample(ctx, sampleSize, func(_ *table.File, record *table.Record) {
+	err := source.Sample(ctx, sampleSize, func(row *rows.Row) {
 		for i := range columns {
-			columns[i].Observe(record.Line, record.Field(i))
+			columns[i].Observe(row.Line, row.Field(i))
 		}
 	})
 	if err != nil {
@@ -32,7 +32,7 @@ func DateColumns(ctx context.Context, source *table.Source) ([]string, error) {
 	var names []string
 	for i, column := range columns {
 		if column.LooksLikeDates() {
-			names = append(names, source.Columns()[i])
+			names = append(names, source.Names()[i])
 		}
 	}
 	return names, nil
@@ -40,7 +40,7 @@ func DateColumns(ctx context.Context, source *table.Source) ([]string, error) {
 
 // OneDateColumn returns the only column that holds dates. The error lists the
 // columns when there are several.
-func OneDateColumn(ctx context.Context, source *table.Source) (string, error) {
+func OneDateColumn(ctx context.Context, source *rows.Source) (string, error) {
 	names, err := DateColumns(ctx, source)
 	if err != nil {
 		return "", err
@@ -51,7 +51,7 @@ func OneDateColumn(ctx context.Context, source *table.Source) (string, error) {
 		return names[0], nil
 	case 0:
 		return "", &fault.Fault{File: source.Name(), What: "no column contains recognisable dates",
-			Remedy: "Name the column with --date and its format with --pattern, or three columns with --parts. The columns are " + strings.Join(source.Columns(), ", ")}
+			Remedy: "Name the column with --date and its format with --pattern, or three columns with --parts. The columns are " + strings.Join(source.Names(), ", ")}
 	}
 	return "", &fault.Fault{File: source.Name(), What: fmt.Sprintf("%d columns contain dates: %s", len(names), strings.Join(names, ", ")),
 		Remedy: "Choose with --date"}

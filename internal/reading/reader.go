@@ -4,21 +4,21 @@ import (
 	"strings"
 
 	"roundyear/datetext"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // Reader reads a date column from records. It is for one goroutine.
 type Reader struct {
 	dates   *Dates
-	readers map[*table.File]map[string]*datetext.Reader
-	file    *table.File
+	readers map[*rows.Part]map[string]*datetext.Reader
+	file    *rows.Part
 	system  string
 	current *datetext.Reader
 }
 
 // Reader returns a reader for one goroutine.
 func (d *Dates) Reader() *Reader {
-	r := &Reader{dates: d, readers: map[*table.File]map[string]*datetext.Reader{}}
+	r := &Reader{dates: d, readers: map[*rows.Part]map[string]*datetext.Reader{}}
 	for _, found := range d.Files {
 		if found.Decision == nil {
 			continue
@@ -32,17 +32,17 @@ func (d *Dates) Reader() *Reader {
 }
 
 // Enter makes the reader read records of a file.
-func (r *Reader) Enter(file *table.File) { r.EnterSystem(file, "") }
+func (r *Reader) Enter(file *rows.Part) { r.EnterSystem(file, "") }
 
 // EnterSystem makes the reader read values of one system of a file.
-func (r *Reader) EnterSystem(file *table.File, system string) {
+func (r *Reader) EnterSystem(file *rows.Part, system string) {
 	r.file, r.system, r.current = file, system, r.readers[file][system]
 }
 
 // enterSystem follows the column that tells systems apart.
-func (r *Reader) enterSystem(record *table.Record) {
+func (r *Reader) enterSystem(row *rows.Row) {
 	if r.dates.per >= 0 {
-		if system := record.Field(r.dates.per); r.system != string(system) {
+		if system := row.Field(r.dates.per); r.system != string(system) {
 			r.EnterSystem(r.file, string(system))
 		}
 	}
@@ -58,10 +58,10 @@ const (
 	Unreadable
 )
 
-// Read reads the date of a record.
-func (r *Reader) Read(record *table.Record) (datetext.Moment, State) {
+// Read reads the date of a row.
+func (r *Reader) Read(row *rows.Row) (datetext.Moment, State) {
 	if len(r.dates.Columns) == 3 {
-		year, month, day := r.parts(record)
+		year, month, day := r.parts(row)
 		if isBlank(year) && isBlank(month) && isBlank(day) {
 			return datetext.Moment{}, Blank
 		}
@@ -71,11 +71,11 @@ func (r *Reader) Read(record *table.Record) (datetext.Moment, State) {
 		}
 		return datetext.Moment{Day: read}, Read
 	}
-	value := record.Field(r.dates.Columns[0])
+	value := row.Field(r.dates.Columns[0])
 	if isBlank(value) {
 		return datetext.Moment{}, Blank
 	}
-	r.enterSystem(record)
+	r.enterSystem(row)
 	if r.current == nil {
 		return datetext.Moment{}, Unreadable
 	}
@@ -87,24 +87,24 @@ func (r *Reader) Read(record *table.Record) (datetext.Moment, State) {
 }
 
 // Value returns what stands in the record where the date should be.
-func (r *Reader) Value(record *table.Record) string {
+func (r *Reader) Value(row *rows.Row) string {
 	var values []string
 	for _, column := range r.dates.Columns {
-		values = append(values, string(record.Field(column)))
+		values = append(values, string(row.Field(column)))
 	}
 	return strings.Join(values, " ")
 }
 
 // Why says in words why the date of a record cannot be read.
-func (r *Reader) Why(record *table.Record) string {
+func (r *Reader) Why(row *rows.Row) string {
 	if len(r.dates.Columns) == 3 {
-		_, reason := datetext.ReadParts(r.parts(record))
+		_, reason := datetext.ReadParts(r.parts(row))
 		return reason
 	}
-	if r.enterSystem(record); r.current == nil {
+	if r.enterSystem(row); r.current == nil {
 		return "belongs to a system without dates"
 	}
-	return r.current.Why(record.Field(r.dates.Columns[0]))
+	return r.current.Why(row.Field(r.dates.Columns[0]))
 }
 
 // WhyText says in words why a value that Value returned cannot be read.
@@ -115,8 +115,8 @@ func (r *Reader) WhyText(value string) string {
 	return r.current.Why([]byte(value))
 }
 
-func (r *Reader) parts(record *table.Record) (year, month, day []byte) {
-	return record.Field(r.dates.Columns[0]), record.Field(r.dates.Columns[1]), record.Field(r.dates.Columns[2])
+func (r *Reader) parts(row *rows.Row) (year, month, day []byte) {
+	return row.Field(r.dates.Columns[0]), row.Field(r.dates.Columns[1]), row.Field(r.dates.Columns[2])
 }
 
 func isBlank(value []byte) bool {

@@ -8,7 +8,7 @@ import (
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/fault"
-	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // Asked is what the user has said about how dates are read.
@@ -51,7 +51,7 @@ type Dates struct {
 
 // Found is what a date column holds in one file.
 type Found struct {
-	File *table.File
+	File *rows.Part
 	// System is the value of the column that tells systems apart, if any.
 	System string
 	// Decision says how the column is read and why; nil for parts, and where

@@ -11,16 +11,18 @@ import (
 
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/internal/delimited"
 	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
-func open(t testing.TB, texts ...string) *table.Source {
+func open(t testing.TB, texts ...string) *rows.Source {
 	t.Helper()
 	folder := t.TempDir()
 	for i, text := range texts {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, string(rune('a'+i))+".csv"), []byte(text), 0o600))
 	}
-	source, err := table.Open(context.Background(), []string{filepath.Join(folder, "*.csv")}, nil, table.Form{})
+	source, err := table.Open(context.Background(), []string{filepath.Join(folder, "*.csv")}, nil, delimited.Form{})
 	require.NoError(t, err)
 	return source
 }
@@ -62,7 +64,7 @@ func TestPartsAreReadAsOneDate(t *testing.T) {
 	dates, err := Decide(context.Background(), source, nil, Asked{Parts: []Parts{{Name: "x", Year: "y", Month: "m", Day: "d"}}})
 	require.NoError(t, err)
 	found := dates[0].Files[0]
-	assert.Equal(t, Found{File: source.Files[0], Values: 2, Blanks: 1, Unread: 1, Faults: []datetext.Example{{Line: 4, Value: "2026 3 "}}}, *found)
+	assert.Equal(t, Found{File: source.Parts[0], Values: 2, Blanks: 1, Unread: 1, Faults: []datetext.Example{{Line: 4, Value: "2026 3 "}}}, *found)
 	assert.Equal(t, datetext.NoTime, dates[0].Clock())
 	_, err = Decide(context.Background(), source, nil, Asked{Parts: []Parts{{Name: "x", Year: "y", Month: "m", Day: "nope"}}})
 	assert.ErrorContains(t, err, `has no column "nope"`)
@@ -89,11 +91,11 @@ func TestSystemsOfAFileAreDecidedByThemselves(t *testing.T) {
 	assert.Nil(t, found[2].Decision, "all values are blank")
 	reader := dates[0].Reader()
 	var days []string
-	err = source.Sample(context.Background(), 10, func(file *table.File, record *table.Record) {
+	err = source.Sample(context.Background(), 10, func(row *rows.Row) {
 		if len(days) == 0 {
-			reader.Enter(file)
+			reader.Enter(row.Part())
 		}
-		moment, state := reader.Read(record)
+		moment, state := reader.Read(row)
 		if state != Read {
 			days = append(days, "none")
 			return
@@ -133,7 +135,7 @@ func TestEachColumnIsDecidedByItself(t *testing.T) {
 	assert.Nil(t, dates[0])
 	require.NoError(t, faults[1])
 	assert.Equal(t, "b", dates[1].Name)
-	_, _, either := evidence.Columns(source.Files[0])[0].Orders()
+	_, _, either := evidence.Columns(source.Parts[0])[0].Orders()
 	assert.Equal(t, 1, either)
 }
 

@@ -1,8 +1,7 @@
 package table
 
 import (
-	"bytes"
-	"encoding/json"
+	"context"
 	"fmt"
 	"io"
 	"path/filepath"
@@ -11,7 +10,120 @@ import (
 
 	"roundyear/cell"
 	"roundyear/fault"
+	"roundyear/internal/compress"
+	"roundyear/internal/delimited"
+	"roundyear/internal/input"
+	"roundyear/internal/jsonlines"
+	"roundyear/rows"
 )
+
+// Format is a format of tables.
+type Format struct {
+	// Name is the name of the format, and the ending of its files.
+	Name string
+	// Title is what people call it.
+	Title string
+	// Endings are other endings of its files.
+	Endings []string
+
+	// fits tells whether a content is in the format, by its beginning, and open opens it;
+	// nil for a format that is only written.
+	fits func(start []byte) bool
+	open func(context.Context, *input.Content, delimited.Form) (*rows.Part, error)
+	// decodes tells whether a decoder is one of the format.
+	decodes func(rows.Decoder) bool
+	// lines returns what turns rows into lines; nil for a format that is not made of lines,
+	// which has a writer.
+	lines  func(delimited.Formulas, []cell.Column) headedLines
+	writer func(io.Writer, []cell.Column) (RowWriter, error)
+	// extend returns what writes rows with more columns, as the files of their source are if
+	// these are in the format; nil for a format that they are not written in.
+	extend func(rows.Extension, Formulas) rows.Extender
+}
+
+type headedLines interface {
+	RowLines
+	Header() []byte
+}
+
+// formats are the formats that there are. A content is in the first one that it fits.
+var formats = []*Format{
+	{Name: "jsonl", Title: "JSON Lines", Endings: []string{"ndjson"}, fits: jsonlines.Fits,
+		open: func(ctx context.Context, content *input.Content, _ delimited.Form) (*rows.Part, error) {
+			return jsonlines.Open(ctx, content)
+		},
+		decodes: func(d rows.Decoder) bool { _, ok := d.(*jsonlines.File); return ok },
+		lines:   func(_ delimited.Formulas, columns []cell.Column) headedLines { return jsonlines.NewLines(columns) },
+		extend:  func(extension rows.Extension, _ Formulas) rows.Extender { return jsonlines.NewExtender(extension) }},
+	{Name: "csv", Title: "delimited text", fits: func([]byte) bool { return true }, open: delimited.Open,
+		decodes: func(d rows.Decoder) bool { _, ok := d.(*delimited.File); return ok },
+		lines: func(formulas delimited.Formulas, columns []cell.Column) headedLines {
+			return delimited.NewLines(',', formulas, columns)
+		},
+		extend: func(extension rows.Extension, formulas Formulas) rows.Extender {
+			return delimited.NewExtender(extension, delimited.OtherThanTab(extension.Source.Parts[0]), formulas.Kept, formulas.Added)
+		}},
+	{Name: "tsv", Title: "text with tabs",
+		lines: func(formulas delimited.Formulas, columns []cell.Column) headedLines {
+			return delimited.NewLines('\t', formulas, columns)
+		},
+		extend: func(extension rows.Extension, formulas Formulas) rows.Extender {
+			return delimited.NewExtender(extension, '\t', formulas.Kept, formulas.Added)
+		}},
+	{Name: "md", Title: "a Markdown table", writer: newMarkdown},
+}
+
+// written is the order in which formats are named.
+var written = []string{"csv", "tsv", "jsonl", "md"}
+
+// Names returns the names of the formats that typed rows are written in.
+func Names() []string { return slices.Clone(written) }
+
+// formatOf returns the format that a content is in, by its beginning.
+func formatOf(content *input.Content) (*Format, error) {
+	start, _, err := content.Start(startSize)
+	if err != nil {
+		return nil, err
+	}
+	if err := otherKind(content, start); err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(formats, func(f *Format) bool { return f.fits != nil && f.fits(start) })
+	return formats[i], nil
+}
+
+// startSize is how many bytes tell what a content is.
+const startSize = 4 << 20
+
+// FormatOf returns the format that a part is read in.
+func FormatOf(part *rows.Part) *Format {
+	i := slices.IndexFunc(formats, func(f *Format) bool { return f.decodes != nil && f.decodes(part.Decoder) })
+	return formats[i]
+}
+
+func named(name string) *Format {
+	if i := slices.IndexFunc(formats, func(f *Format) bool { return f.Name == name }); i >= 0 {
+		return formats[i]
+	}
+	return nil
+}
+
+// FormatOfPath returns the name of the format that a path is written in, by its ending. That of
+// a way of compressing may stand behind it.
+func FormatOfPath(path string) (string, error) {
+	_, stem := compress.ByEnding(path)
+	ending := strings.ToLower(strings.TrimPrefix(filepath.Ext(stem), "."))
+	for _, format := range formats {
+		if format.Name == ending || slices.Contains(format.Endings, ending) {
+			return format.Name, nil
+		}
+	}
+	if ending == "" {
+		return "", &fault.Fault{File: path, What: "has no file extension that tells the format", Remedy: "Give it one of ." + strings.Join(written, ", .") + ", or say --format"}
+	}
+	return "", &fault.Fault{File: path, What: fmt.Sprintf("unknown file extension .%s", ending),
+		Remedy: "The formats are " + strings.Join(written, ", ")}
+}
 
 // RowWriter writes typed rows in one format.
 type RowWriter interface {
@@ -21,90 +133,64 @@ type RowWriter interface {
 	Close() error
 }
 
-// Formats are the names of the formats that typed rows are written in.
-var Formats = []string{"csv", "tsv", "jsonl", "md"}
-
-// FormatOf returns the format of a path by its ending.
-func FormatOf(path string) (string, error) {
-	ending := strings.ToLower(strings.TrimPrefix(filepath.Ext(path), "."))
-	if slices.Contains(Formats, ending) {
-		return ending, nil
+// NewRowWriter writes the header of a format and returns the writer of its rows.
+func NewRowWriter(format string, formulas delimited.Formulas, out io.Writer, columns []cell.Column) (RowWriter, error) {
+	found := named(format)
+	switch {
+	case found == nil:
+		return nil, &fault.Fault{What: fmt.Sprintf("unknown format %q", format), Remedy: "The formats are " + strings.Join(written, ", ")}
+	case found.lines == nil:
+		return found.writer(out, columns)
 	}
-	if ending == "" {
-		return "", &fault.Fault{File: path, What: "has no file extension that tells the format", Remedy: "Give it one of ." + strings.Join(Formats, ", .") + ", or say --format"}
-	}
-	return "", &fault.Fault{File: path, What: fmt.Sprintf("unknown file extension .%s", ending),
-		Remedy: "The formats are " + strings.Join(Formats, ", ")}
+	lines := found.lines(formulas, columns)
+	return newLineWriter(out, lines, lines.Header())
 }
 
-// NewRowWriter writes the header of a format and returns the writer of its
-// rows.
-func NewRowWriter(format string, formulas Formulas, out io.Writer, columns []cell.Column) (RowWriter, error) {
-	if lines, header, ok := NewRowLines(format, formulas, columns); ok {
-		return newLineWriter(out, lines, header)
+// NewRowLines returns what turns rows into lines of a format. It is false for a format that is
+// not made of lines. Only files that spreadsheets read have formulas.
+func NewRowLines(format string, formulas delimited.Formulas, columns []cell.Column) (lines RowLines, ok bool) {
+	if found := named(format); found != nil && found.lines != nil {
+		return found.lines(formulas, columns), true
 	}
-	switch format {
-	case "md":
-		w := &markdown{out: out}
-		return w, w.header(columns)
-	}
-	return nil, &fault.Fault{What: fmt.Sprintf("unknown format %q", format), Remedy: "The formats are " + strings.Join(Formats, ", ")}
+	return nil, false
 }
 
-// QuoteFrom puts quotes around the field that begins at start and ends the
-// line, if it needs them.
-func QuoteFrom(line []byte, start int, delimiter byte) []byte {
-	field := line[start:]
-	if bytes.IndexByte(field, delimiter) < 0 && !bytes.ContainsAny(field, "\"\r\n") {
-		return line
+// Formulas says what becomes of texts that a spreadsheet would take for a formula, in the rows of
+// a source and in the columns that are added to them.
+type Formulas struct{ Kept, Added delimited.Formulas }
+
+// NewExtender returns what writes rows of a source with more columns in a format; without a
+// format, in that of the source. It is false for a format that rows are not written in.
+func NewExtender(format string, extension rows.Extension, formulas Formulas) (rows.Extender, bool) {
+	source := FormatOf(extension.Source.Parts[0])
+	found := named(format)
+	switch {
+	case format == "" && source.Name == "csv":
+		return delimited.NewExtender(extension, 0, formulas.Kept, formulas.Added), true
+	case format == "":
+		found = source
 	}
-	value := bytes.ReplaceAll(field, []byte{'"'}, []byte{'"', '"'})
-	line = append(line[:start], '"')
-	return append(append(line, value...), '"')
-}
-
-func jsonText(text string) []byte {
-	var buffer bytes.Buffer
-	encoder := json.NewEncoder(&buffer)
-	encoder.SetEscapeHTML(false)
-	if err := encoder.Encode(text); err != nil {
-		panic(err) // a string can always be encoded
+	if found == nil || found.extend == nil {
+		return nil, false
 	}
-	return bytes.TrimSuffix(buffer.Bytes(), []byte{'\n'})
+	return found.extend(extension, formulas), true
 }
 
-// markdown writes a table with numbers set to the right.
-type markdown struct {
-	out  io.Writer
-	line []byte
-}
-
-func (w *markdown) header(columns []cell.Column) error {
-	names, rules := "|", "|"
-	for _, column := range columns {
-		names += " " + escapeMarkdown(column.Name) + " |"
-		if column.Type == cell.Integer || column.Type == cell.Decimal {
-			rules += " ---: |"
-		} else {
-			rules += " --- |"
+// Extendable returns the names of the formats that rows of a source are written in.
+func Extendable() []string {
+	var names []string
+	for _, name := range written {
+		if named(name).extend != nil {
+			names = append(names, name)
 		}
 	}
-	_, err := io.WriteString(w.out, names+"\n"+rules+"\n")
-	return err
+	return names
 }
 
-func (w *markdown) Write(row []cell.Value) error {
-	w.line = append(w.line[:0], '|')
-	for _, value := range row {
-		w.line = append(append(append(w.line, ' '), escapeMarkdown(value.String())...), " |"...)
+// EndingOf returns the ending of files in the format of a part, with its dot.
+func EndingOf(part *rows.Part) string {
+	if delimited.HasTabs(part) {
+		return ".tsv"
 	}
-	w.line = append(w.line, '\n')
-	_, err := w.out.Write(w.line)
-	return err
+	return "." + FormatOf(part).Name
 }
-
-func (w *markdown) Close() error { return nil }
-
-var markdownEscapes = strings.NewReplacer("|", `\|`, "\r\n", " ", "\n", " ")
-
-func escapeMarkdown(text string) string { return markdownEscapes.Replace(text) }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"roundyear/fault"
+	"roundyear/internal/input"
 )
 
 // kinds are files that are no delimited text, by the bytes that they begin with, with
@@ -14,8 +15,6 @@ import (
 var kinds = []struct{ mark, what, remedy string }{
 	{"\xFF\xFE", "is UTF-16 text", "Save the file as UTF-8"},
 	{"\xFE\xFF", "is UTF-16 text", "Save the file as UTF-8"},
-	{"\x1F\x8B", "is compressed with gzip", "Decompress it first: gunzip"},
-	{"\x28\xB5\x2F\xFD", "is compressed with Zstandard", "Decompress it first: zstd -d"},
 	{"BZh", "is compressed with bzip2", "Decompress it first: bunzip2"},
 	{"\xFD7zXZ\x00", "is compressed with xz", "Decompress it first: unxz"},
 	{"PK\x03\x04", "is a zip archive or a workbook", "Export the sheet as CSV, or unpack the archive"},
@@ -28,8 +27,10 @@ var kinds = []struct{ mark, what, remedy string }{
 	{"<?xml", "is XML", "Export the data as CSV"},
 }
 
-// checkKind returns a fault for a file that is no delimited text, by its beginning.
-func (f *File) checkKind(start []byte) error {
+// otherKind returns a fault for a content that is in no format that can be read, by its
+// beginning.
+func otherKind(content *input.Content, start []byte) error {
+	path, _ := content.File()
 	for _, kind := range kinds {
 		begins := bytes.HasPrefix(start, []byte(kind.mark))
 		switch kind.mark {
@@ -40,18 +41,18 @@ func (f *File) checkKind(start []byte) error {
 		}
 		if begins {
 			remedy := kind.remedy
-			if strings.HasPrefix(remedy, "Decompress") && f.path != "" {
-				remedy += " " + filepath.Base(f.Name)
+			if strings.HasPrefix(remedy, "Decompress") && path != "" {
+				remedy += " " + filepath.Base(content.Name)
 			}
-			return &fault.Fault{File: f.Name, What: kind.what, Remedy: remedy, Kind: fault.Malformed}
+			return &fault.Fault{File: content.Name, What: kind.what, Remedy: remedy, Kind: fault.Malformed}
 		}
 	}
-	text := bytes.TrimLeft(bytes.TrimPrefix(start, utf8Mark), " \t\r\n")
-	if bytes.HasPrefix(text, []byte(`{"`)) || bytes.HasPrefix(text, []byte("[{")) || bytes.HasPrefix(text, []byte("[\n")) {
-		return &fault.Fault{File: f.Name, What: "is JSON", Remedy: "Export it as CSV; JSON cannot be read as facts yet", Kind: fault.Malformed}
+	text := bytes.TrimLeft(bytes.TrimPrefix(start, []byte("\xEF\xBB\xBF")), " \t\r\n")
+	if bytes.HasPrefix(text, []byte("[{")) || bytes.HasPrefix(text, []byte("[\n")) {
+		return &fault.Fault{File: content.Name, What: "is a JSON array", Remedy: "Save it as JSON Lines, one object per line, or as CSV", Kind: fault.Malformed}
 	}
 	if returns := bytes.Count(start, []byte{'\r'}); returns > 0 && bytes.IndexByte(start, '\n') < 0 && bytes.IndexByte(bytes.TrimRight(start, "\r"), '\r') >= 0 {
-		return &fault.Fault{File: f.Name, What: fmt.Sprintf("ends its lines with CR only (%d of them)", returns), Remedy: `Save it with LF or CR LF line endings: tr '\r' '\n'`, Kind: fault.Malformed}
+		return &fault.Fault{File: content.Name, What: fmt.Sprintf("ends its lines with CR only (%d of them)", returns), Remedy: `Save it with LF or CR LF line endings: tr '\r' '\n'`, Kind: fault.Malformed}
 	}
 	return nil
 }

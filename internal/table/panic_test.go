@@ -11,7 +11,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/fault"
+	"roundyear/internal/delimited"
 	"roundyear/internal/table"
+	"roundyear/parallel"
+	"roundyear/rows"
 )
 
 // A panic of a worker is a fault of the file that it was at, by order of the file, and ends
@@ -19,21 +22,20 @@ import (
 func TestAPanicIsAFault(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "s.csv")
 	require.NoError(t, os.WriteFile(path, []byte("n\n"+strings.Repeat("1\n", 500)+"2\n"+strings.Repeat("1\n", 500)), 0o666))
-	source, err := table.Open(context.Background(), []string{path}, nil, table.Form{Header: table.HeaderIsThere})
+	source, err := table.Open(context.Background(), []string{path}, nil, delimited.Form{Header: delimited.HeaderIsThere})
 	require.NoError(t, err)
 	defer source.Close()
-	source.ChunkSize = 20
+	source.BatchSize = 20
 	collected := 0
-	err = table.Process(context.Background(), source, func() func(*table.Chunk) (int, error) {
-		return func(chunk *table.Chunk) (int, error) {
-			var record table.Record
-			records := chunk.Records()
-			for records.Next(&record) {
-				if string(record.Field(0)) == "2" {
+	err = rows.Process(context.Background(), source, func() func(*rows.Batch) (int, error) {
+		return func(batch *rows.Batch) (int, error) {
+			var row rows.Row
+			for batch.Next(&row) {
+				if string(row.Field(0)) == "2" {
 					panic("a two")
 				}
 			}
-			return 1, records.Err()
+			return 1, batch.Err()
 		}
 	}, func(one int) error {
 		collected += one
@@ -45,10 +47,10 @@ func TestAPanicIsAFault(t *testing.T) {
 	assert.Regexp(t, `^internal fault in line (49\d|50[0-2]) or after it: a two$`, problem.What)
 	assert.True(t, problem.IsExternal())
 	assert.Equal(t, 50, collected, "what came before it")
-	_, err = table.Open(context.Background(), []string{path}, nil, table.Form{})
+	_, err = table.Open(context.Background(), []string{path}, nil, delimited.Form{})
 	require.NoError(t, err)
 
-	err = table.Ordered(context.Background(), func(_ context.Context, give func(int) bool) error {
+	err = parallel.Ordered(context.Background(), func(_ context.Context, give func(int) bool) error {
 		for i := range 100 {
 			if !give(i) {
 				break

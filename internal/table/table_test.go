@@ -1,4 +1,4 @@
-package table
+package table_test
 
 import (
 	"bytes"
@@ -20,6 +20,10 @@ import (
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/fault"
+	"roundyear/internal/delimited"
+	"roundyear/internal/input"
+	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 func write(t testing.TB, name, text string) string {
@@ -29,9 +33,9 @@ func write(t testing.TB, name, text string) string {
 	return path
 }
 
-func open(t testing.TB, inputs ...string) *Source {
+func open(t testing.TB, inputs ...string) *rows.Source {
 	t.Helper()
-	source, err := Open(context.Background(), inputs, strings.NewReader(""), Form{})
+	source, err := table.Open(context.Background(), inputs, strings.NewReader(""), delimited.Form{})
 	require.NoError(t, err)
 	t.Cleanup(source.Close)
 	return source
@@ -43,21 +47,16 @@ type readRecord struct {
 	raw    string
 }
 
-func readAll(source *Source) ([]readRecord, error) {
+func readAll(source *rows.Source) ([]readRecord, error) {
 	var records []readRecord
-	err := Process(context.Background(), source, func() func(*Chunk) ([]readRecord, error) {
-		return func(chunk *Chunk) ([]readRecord, error) {
+	err := rows.Process(context.Background(), source, func() func(*rows.Batch) ([]readRecord, error) {
+		return func(batch *rows.Batch) ([]readRecord, error) {
 			var read []readRecord
-			var record Record
-			all := chunk.Records()
-			for all.Next(&record) {
-				r := readRecord{line: record.Line, raw: string(record.Raw)}
-				for i := range record.Len() {
-					r.fields = append(r.fields, string(record.Field(i)))
-				}
-				read = append(read, r)
+			var row rows.Row
+			for batch.Next(&row) {
+				read = append(read, recordOf(&row))
 			}
-			return read, all.Err()
+			return read, batch.Err()
 		}
 	}, func(read []readRecord) error {
 		records = append(records, read...)
@@ -66,12 +65,20 @@ func readAll(source *Source) ([]readRecord, error) {
 	return records, err
 }
 
+func recordOf(row *rows.Row) readRecord {
+	r := readRecord{line: row.Line, raw: string(row.Raw())}
+	for i := range row.Len() {
+		r.fields = append(r.fields, string(row.Field(i)))
+	}
+	return r
+}
+
 func TestRecordsKeepTheirBytes(t *testing.T) {
 	text := "\xEF\xBB\xBFa,\"b\",c\r\n1,\"x, \"\"y\"\"\",\r\n\r\n2,5\" pot,\"two\nlines\"\r\n,,\"\"\r\nlast, q ,end"
 	source := open(t, write(t, "in.csv", text))
-	assert.Equal(t, []string{"a", "b", "c"}, source.Columns())
-	assert.Equal(t, `a,"b",c`, string(source.Files[0].Header()))
-	assert.Equal(t, "\r\n", source.Files[0].LineEnd)
+	assert.Equal(t, []string{"a", "b", "c"}, source.Names())
+	assert.Equal(t, `a,"b",c`, string(source.Parts[0].Decoder.(*delimited.File).Header))
+	assert.Equal(t, "\r\n", source.Parts[0].Decoder.(*delimited.File).LineEnd)
 	records, err := readAll(source)
 	require.NoError(t, err)
 	assert.Equal(t, []readRecord{
@@ -118,7 +125,7 @@ func TestFaultsOfFiles(t *testing.T) {
 	} {
 		path := filepath.Join(folder, "in.csv")
 		require.NoError(t, os.WriteFile(path, []byte(c.text), 0o600))
-		source, err := Open(context.Background(), []string{path}, nil, Form{})
+		source, err := table.Open(context.Background(), []string{path}, nil, delimited.Form{})
 		if err == nil {
 			_, err = readAll(source)
 		}
@@ -154,7 +161,7 @@ func TestFaultsOfPaths(t *testing.T) {
 		{[]string{sales, filepath.Join(folder, "s*.csv")}, "is given twice; its rows would count twice"},
 		{[]string{"/dev/null"}, "/dev/null: is empty"},
 	} {
-		_, err := Open(context.Background(), c.inputs, nil, Form{})
+		_, err := table.Open(context.Background(), c.inputs, nil, delimited.Form{})
 		assert.ErrorContains(t, err, c.fault)
 	}
 }
@@ -169,7 +176,7 @@ func TestSeveralFilesAreReadInOrder(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, fmt.Sprintf("part-%02d.csv", i)), []byte(text), 0o600))
 	}
 	source := open(t, filepath.Join(folder, "part-*.csv"))
-	assert.Len(t, source.Files, 12)
+	assert.Len(t, source.Parts, 12)
 	assert.Contains(t, source.Name(), "12 files, ")
 	read := 0
 	source.Progress = func(bytes int) { read += bytes }
@@ -197,7 +204,7 @@ func TestChunksOfAnySizeHaveTheSameRecords(t *testing.T) {
 	require.Len(t, want, 300)
 	for size := 1; size < 400; size += 3 {
 		source, read := open(t, path), 0
-		source.ChunkSize = size
+		source.BatchSize = size
 		source.Progress = func(bytes int) { read += bytes }
 		records, err := readAll(source)
 		require.NoError(t, err)
@@ -208,7 +215,7 @@ func TestChunksOfAnySizeHaveTheSameRecords(t *testing.T) {
 
 func TestStandardInputIsSpooledAndTakenAway(t *testing.T) {
 	t.Setenv("TMPDIR", t.TempDir())
-	source, err := Open(context.Background(), []string{"-"}, strings.NewReader("a,b\n1,2\n"), Form{})
+	source, err := table.Open(context.Background(), []string{"-"}, strings.NewReader("a,b\n1,2\n"), delimited.Form{})
 	require.NoError(t, err)
 	for range 2 {
 		records, err := readAll(source)
@@ -221,7 +228,7 @@ func TestStandardInputIsSpooledAndTakenAway(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, left)
 
-	_, err = Open(context.Background(), []string{"-"}, strings.NewReader(""), Form{})
+	_, err = table.Open(context.Background(), []string{"-"}, strings.NewReader(""), delimited.Form{})
 	assert.EqualError(t, err, "standard input: is empty. It must have a header and rows")
 	left, err = os.ReadDir(os.Getenv("TMPDIR"))
 	require.NoError(t, err)
@@ -233,21 +240,21 @@ func TestTheFirstFaultByOrderEndsTheWork(t *testing.T) {
 	source := open(t, path)
 	boom := errors.New("boom")
 	collected := 0
-	err := Process(context.Background(), source, func() func(*Chunk) (int64, error) {
-		return func(chunk *Chunk) (int64, error) {
-			if chunk.Offset > 1<<20 {
-				return 0, fmt.Errorf("at %d: %w", chunk.Offset, boom)
+	err := rows.Process(context.Background(), source, func() func(*rows.Batch) (int, error) {
+		return func(batch *rows.Batch) (int, error) {
+			if batch.Line > 27000 {
+				return 0, fmt.Errorf("at %d: %w", batch.Line, boom)
 			}
-			return chunk.Offset, nil
+			return batch.Line, nil
 		}
-	}, func(int64) error { collected++; return nil })
+	}, func(int) error { collected++; return nil })
 	require.ErrorIs(t, err, boom)
 	assert.Equal(t, 5, collected)
 
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
-	err = Process(ctx, source, func() func(*Chunk) (int, error) {
-		return func(*Chunk) (int, error) { return 0, nil }
+	err = rows.Process(ctx, source, func() func(*rows.Batch) (int, error) {
+		return func(*rows.Batch) (int, error) { return 0, nil }
 	}, func(int) error { return nil })
 	assert.ErrorIs(t, err, context.Canceled)
 }
@@ -258,12 +265,12 @@ func TestSampleReadsTheFirstRecordsOfEachFile(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name), []byte("n\n"+name+"\n2\n3\n"), 0o600))
 	}
 	var seen []string
-	err := open(t, filepath.Join(folder, "*.csv")).Sample(context.Background(), 2, func(_ *File, r *Record) {
+	err := open(t, filepath.Join(folder, "*.csv")).Sample(context.Background(), 2, func(r *rows.Row) {
 		seen = append(seen, string(r.Field(0)))
 	})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"a.csv", "2", "b.csv", "2"}, seen)
-	err = open(t, write(t, "bad.csv", "a,b\n1\n")).Sample(context.Background(), 2, func(*File, *Record) {})
+	err = open(t, write(t, "bad.csv", "a,b\n1\n")).Sample(context.Background(), 2, func(*rows.Row) {})
 	assert.ErrorContains(t, err, "1 field, but the header has 2")
 }
 
@@ -274,7 +281,7 @@ func TestFindAColumn(t *testing.T) {
 		require.NoError(t, err, name)
 		assert.Equal(t, want, place, name)
 	}
-	assert.Equal(t, []string{"twice#2"}, source.Files[0].Renamed())
+	assert.Equal(t, []string{"twice#2"}, source.Parts[0].Renamed)
 	for name, want := range map[string]int{"twice": 4, "twice#2": 5} {
 		place, err := source.Find(name)
 		require.NoError(t, err, name)
@@ -292,7 +299,7 @@ func TestFindAColumn(t *testing.T) {
 
 func TestFormats(t *testing.T) {
 	columns := []cell.Column{{Name: "the, name", Type: cell.Text}, {Name: "n", Type: cell.Integer}, {Name: "day", Type: cell.Date}, {Name: "ok", Type: cell.Boolean}, {Name: "m", Type: cell.Decimal}}
-	rows := [][]cell.Value{
+	values := [][]cell.Value{
 		{cell.OfText("a \"b\" | c,\nd\t<e>"), cell.OfInteger(-5), cell.OfDay(civil.MustOf(2026, 3, 1)), cell.OfBool(true), cell.OfDecimal("1.50")},
 		{cell.OfText("plain"), cell.Blank, cell.Blank, cell.Blank, cell.Blank},
 	}
@@ -303,52 +310,35 @@ func TestFormats(t *testing.T) {
 		"md":    "| the, name | n | day | ok | m |\n| --- | ---: | --- | --- | ---: |\n| a \"b\" \\| c, d\t<e> | -5 | 2026-03-01 | true | 1.50 |\n| plain |  |  |  |  |\n",
 	} {
 		var out bytes.Buffer
-		w, err := NewRowWriter(format, KeepFormulas, &out, columns)
+		w, err := table.NewRowWriter(format, delimited.KeepFormulas, &out, columns)
 		require.NoError(t, err)
-		for _, row := range rows {
+		for _, row := range values {
 			require.NoError(t, w.Write(row))
 		}
 		require.NoError(t, w.Close())
 		assert.Equal(t, want, out.String(), format)
-		found, err := FormatOf("x/y." + strings.ToUpper(format))
+		found, err := table.FormatOfPath("x/y." + strings.ToUpper(format))
 		require.NoError(t, err)
 		assert.Equal(t, format, found)
 	}
-	_, err := NewRowWriter("xml", KeepFormulas, nil, nil)
+	_, err := table.NewRowWriter("xml", delimited.KeepFormulas, nil, nil)
 	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, md`)
-	_, err = FormatOf("out.xml")
+	_, err = table.FormatOfPath("out.xml")
 	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, md")
-	_, err = FormatOf("out")
+	_, err = table.FormatOfPath("out")
 	assert.ErrorContains(t, err, "has no file extension that tells the format")
 }
 
 // recordsOf reads records from memory, without a file or other goroutines, so that
 // fuzzing is fast.
-func recordsOf(content []byte, chunkSize int) (records []readRecord, err error) {
-	file := &File{Name: "in.csv", Size: int64(len(content)), lines: 1}
-	if err := file.begin(bytes.NewReader(content), Form{Header: HeaderIsThere}); err != nil {
+func recordsOf(content []byte, size int) (records []readRecord, err error) {
+	source, err := table.OpenContent(context.Background(), "in.csv", content)
+	if err != nil {
 		return nil, err
 	}
-	split := &splitter{file: file, reader: bytes.NewReader(content[file.body:]), offset: file.body, line: file.lines + 1, size: chunkSize}
-	for {
-		var chunk Chunk
-		if err := split.next(&chunk); errors.Is(err, io.EOF) {
-			return records, nil
-		} else if err != nil {
-			return records, err
-		}
-		all, record := chunk.Records(), Record{}
-		for all.Next(&record) {
-			one := readRecord{line: record.Line, raw: string(record.Raw)}
-			for i := range record.Len() {
-				one.fields = append(one.fields, string(record.Field(i)))
-			}
-			records = append(records, one)
-		}
-		if all.Err() != nil {
-			return records, all.Err()
-		}
-	}
+	source.BatchSize = size
+	err = source.Sample(context.Background(), 1<<30, func(row *rows.Row) { records = append(records, recordOf(row)) })
+	return records, err
 }
 
 // Whatever a careful reader makes of a file, ours makes the same of it, cut
@@ -389,14 +379,14 @@ func BenchmarkRecords(b *testing.B) {
 	source := open(b, path)
 	b.SetBytes(source.Size())
 	for b.Loop() {
-		err := Process(context.Background(), source, func() func(*Chunk) (int, error) {
-			return func(chunk *Chunk) (int, error) {
-				var record Record
-				all, count := chunk.Records(), 0
-				for all.Next(&record) {
-					count += len(record.Field(3))
+		err := rows.Process(context.Background(), source, func() func(*rows.Batch) (int, error) {
+			return func(batch *rows.Batch) (int, error) {
+				var row rows.Row
+				count := 0
+				for batch.Next(&row) {
+					count += len(row.Field(3))
 				}
-				return count, all.Err()
+				return count, batch.Err()
 			}
 		}, func(int) error { return nil })
 		if err != nil {
@@ -413,9 +403,9 @@ func TestAPipeIsReadAsAFileIs(t *testing.T) {
 	go func() { _ = os.WriteFile(path, []byte(text), 0o600) }()
 	before, err := filepath.Glob(filepath.Join(os.TempDir(), "roundyear-*"))
 	require.NoError(t, err)
-	source, err := Open(context.Background(), []string{path}, nil, Form{})
+	source, err := table.Open(context.Background(), []string{path}, nil, delimited.Form{})
 	require.NoError(t, err)
-	assert.Equal(t, path, source.Files[0].Name)
+	assert.Equal(t, path, source.Parts[0].Name)
 	after, err := filepath.Glob(filepath.Join(os.TempDir(), "roundyear-*"))
 	require.NoError(t, err)
 	assert.Equal(t, before, after, "nothing stays of it, however the run ends")
@@ -432,21 +422,21 @@ func TestWaitingForAPipeEndsWithTheContext(t *testing.T) {
 	require.NoError(t, syscall.Mkfifo(path, 0o600))
 	ctx, cancel := context.WithTimeout(context.Background(), 50*time.Millisecond)
 	defer cancel()
-	_, err := Open(ctx, []string{path}, nil, Form{})
+	_, err := table.Open(ctx, []string{path}, nil, delimited.Form{})
 	assert.ErrorIs(t, err, context.DeadlineExceeded)
-	_, err = ReadFile(ctx, path)
+	_, err = input.ReadFile(ctx, path)
 	assert.ErrorIs(t, err, context.DeadlineExceeded)
 	silent, _ := io.Pipe()
 	ctx, cancel = context.WithTimeout(context.Background(), 50*time.Millisecond)
 	defer cancel()
-	_, err = Open(ctx, []string{"-"}, silent, Form{})
+	_, err = table.Open(ctx, []string{"-"}, silent, delimited.Form{})
 	assert.ErrorIs(t, err, context.DeadlineExceeded)
 }
 
 func TestHeadersAreTakenForWhatTheyAre(t *testing.T) {
 	for _, c := range []struct {
 		text  string
-		form  Form
+		form  delimited.Form
 		want  string
 		fault string
 	}{
@@ -455,33 +445,33 @@ func TestHeadersAreTakenForWhatTheyAre(t *testing.T) {
 		{text: "05/01/2026 10:15;A\n06/01/2026 10:15;B\n", fault: "is a date"},
 		{text: "A,12.50\nB,13\n", fault: `"12.50" is a number`},
 		{text: "Kil,x\nVar,y\nKil,z\n", fault: `"Kil" appears again below in the same column`},
-		{text: "Kil,x\nVar,y\nKil,z\n", form: Form{Header: HeaderIsThere}, want: "Kil x|Var y|Kil z"},
-		{text: "Kil,x\nVar,y\nKil,z\n", form: Form{Header: NoHeader}, want: "column_1 column_2|Kil x|Var y|Kil z"},
-		{text: "2026-01-05\n", form: Form{Header: NoHeader}, want: "column_1|2026-01-05"},
+		{text: "Kil,x\nVar,y\nKil,z\n", form: delimited.Form{Header: delimited.HeaderIsThere}, want: "Kil x|Var y|Kil z"},
+		{text: "Kil,x\nVar,y\nKil,z\n", form: delimited.Form{Header: delimited.NoHeader}, want: "column_1 column_2|Kil x|Var y|Kil z"},
+		{text: "2026-01-05\n", form: delimited.Form{Header: delimited.NoHeader}, want: "column_1|2026-01-05"},
 		{text: "a,b\n1,2\na,b\n3,4\n", want: "a b|1 2|a b|3 4"}, // a header in the midst of rows is a row
 		{text: "sep=;\na;b\n1;2\n", fault: `line 1: "sep=;" sets the delimiter and is not the header. Add --skip 1`},
-		{text: "sep=;\na;b\n1;2\n", form: Form{Skip: 1}, want: "a b|1 2"},
+		{text: "sep=;\na;b\n1;2\n", form: delimited.Form{Skip: 1}, want: "a b|1 2"},
 		{text: "# made today\n# by hand\na,b\n1,2\n", fault: "line 1: is a comment and not the header. Add --skip 2"},
 		{text: "#id,b\n1,2\n", want: "#id b|1 2"},
 		{text: "Sales of March\n\na,b\n1,2\n", fault: `"Sales of March" is a single cell above rows with more cells, so it is not the header. Add --skip 2`},
-		{text: "\xef\xbb\xbfSales\r\na,b\r\n1,2\r\n", form: Form{Skip: 1}, want: "a b|1 2"},
-		{text: "a\n1\n", form: Form{Skip: 5}, fault: "has fewer lines than --skip 5. Use a smaller --skip"},
+		{text: "\xef\xbb\xbfSales\r\na,b\r\n1,2\r\n", form: delimited.Form{Skip: 1}, want: "a b|1 2"},
+		{text: "a\n1\n", form: delimited.Form{Skip: 5}, fault: "has fewer lines than --skip 5. Use a smaller --skip"},
 		{text: "a,,a,a#2,\n1,2,3,4,5\n", want: "a column_2 a#3 a#2 column_5|1 2 3 4 5"},
 	} {
-		source, err := Open(context.Background(), []string{write(t, "in.csv", c.text)}, nil, c.form)
+		source, err := table.Open(context.Background(), []string{write(t, "in.csv", c.text)}, nil, c.form)
 		if c.fault != "" {
 			assert.ErrorContains(t, err, c.fault, c.text)
 			continue
 		}
 		require.NoError(t, err, c.text)
-		lines := []string{strings.Join(source.Columns(), " ")}
+		lines := []string{strings.Join(source.Names(), " ")}
 		records, err := readAll(source)
 		require.NoError(t, err)
 		for i, record := range records {
 			lines = append(lines, strings.Join(record.fields, " "))
 			if i == 0 {
 				header := 1
-				if c.form.Header == NoHeader {
+				if c.form.Header == delimited.NoHeader {
 					header = 0
 				}
 				assert.Equal(t, c.form.Skip+header+1, record.line, c.text)
@@ -498,24 +488,24 @@ func TestFormulasAreGuarded(t *testing.T) {
 		"=1+1": true, "=cmd|' /C calc'!A0": true, "+A1": true, "-A1": true, "-1+1": true, "-E5": true, "@SUM(A1)": true, "\t=1": true, "\r=1": true, "＝1+1": true, "-2-3 cmd": true, "+": false,
 		"-": false, "-2.50": false, "+44 20 7946": false, "-1.234,50": false, "-1’234.50": false, "-1e5": false, "-.5": false, "- 3": false, "-5%": false, "1=1": false, "a@b": false, "": false, "'=1": false, " =1": false, "-5 = x": true,
 	} {
-		assert.Equal(t, formula, IsFormula([]byte(text)), "%q", text)
+		assert.Equal(t, formula, delimited.IsFormula([]byte(text)), "%q", text)
 	}
 	columns := []cell.Column{{Name: "=a", Type: cell.Text}, {Name: "n", Type: cell.Decimal}}
-	rows := [][]cell.Value{{cell.OfText(`=1+"1",2`), cell.OfDecimal("-2.50")}, {cell.OfText(`=1+"1",2`), cell.OfDecimal("-3")}, {cell.OfText("-"), cell.Blank}}
+	values := [][]cell.Value{{cell.OfText(`=1+"1",2`), cell.OfDecimal("-2.50")}, {cell.OfText(`=1+"1",2`), cell.OfDecimal("-3")}, {cell.OfText("-"), cell.Blank}}
 	for _, c := range []struct {
 		format   string
-		formulas Formulas
+		formulas delimited.Formulas
 		want     string
 	}{
-		{"csv", KeepFormulas, "=a,n\n\"=1+\"\"1\"\",2\",-2.50\n\"=1+\"\"1\"\",2\",-3\n-,\n"},
-		{"csv", GuardFormulas, "'=a,n\n\"'=1+\"\"1\"\",2\",-2.50\n\"'=1+\"\"1\"\",2\",-3\n-,\n"},
-		{"tsv", GuardFormulas, "'=a\tn\n\"'=1+\"\"1\"\",2\"\t-2.50\n\"'=1+\"\"1\"\",2\"\t-3\n-\t\n"},
-		{"jsonl", GuardFormulas, "{\"=a\":\"=1+\\\"1\\\",2\",\"n\":-2.50}\n{\"=a\":\"=1+\\\"1\\\",2\",\"n\":-3}\n{\"=a\":\"-\",\"n\":null}\n"},
+		{"csv", delimited.KeepFormulas, "=a,n\n\"=1+\"\"1\"\",2\",-2.50\n\"=1+\"\"1\"\",2\",-3\n-,\n"},
+		{"csv", delimited.GuardFormulas, "'=a,n\n\"'=1+\"\"1\"\",2\",-2.50\n\"'=1+\"\"1\"\",2\",-3\n-,\n"},
+		{"tsv", delimited.GuardFormulas, "'=a\tn\n\"'=1+\"\"1\"\",2\"\t-2.50\n\"'=1+\"\"1\"\",2\"\t-3\n-\t\n"},
+		{"jsonl", delimited.GuardFormulas, "{\"=a\":\"=1+\\\"1\\\",2\",\"n\":-2.50}\n{\"=a\":\"=1+\\\"1\\\",2\",\"n\":-3}\n{\"=a\":\"-\",\"n\":null}\n"},
 	} {
 		var out strings.Builder
-		w, err := NewRowWriter(c.format, c.formulas, &out, columns)
+		w, err := table.NewRowWriter(c.format, c.formulas, &out, columns)
 		require.NoError(t, err)
-		for _, row := range rows {
+		for _, row := range values {
 			require.NoError(t, w.Write(row))
 		}
 		require.NoError(t, w.Close())
@@ -526,20 +516,21 @@ func TestFormulasAreGuarded(t *testing.T) {
 // A file that is no delimited text is told by what it is.
 func TestFilesOfOtherKindsAreNamed(t *testing.T) {
 	for text, fault := range map[string]string{
-		"\x1f\x8b\x08\x00abc":         "is compressed with gzip. Decompress it first: gunzip in.csv",
-		"PK\x03\x04\x14\x00":          "is a zip archive or a workbook",
-		"PAR1\x15\x00":                "is a Parquet file",
-		"\xff\xfea\x00":               "is UTF-16 text",
-		"SQLite format 3\x00":         "is an SQLite database",
-		"%PDF-1.7\n":                  "is a PDF",
-		"<!doctype html>\n<p>":        "is a web page",
-		"{\"sold\":\"2026-01-05\"}\n": "is JSON",
-		" [\n {\"sold\":1}]":          "is JSON",
-		"sold,n\r2026-01-05,1\r":      "ends its lines with CR only (2 of them)",
-		"\xe9\xe8,b\n1,2\n":           "is not UTF-8 text",
-		"sold,n\n2026-01-05,\xe9\n":   "is not UTF-8 text",
+		"\x1f\x8b\x08\x00abc":       "cannot be decompressed; the file is damaged or incomplete (gzip): unexpected EOF",
+		"\x28\xb5\x2f\xfdabc":       "cannot be decompressed; the file is damaged or incomplete (Zstandard)",
+		"BZh91AY&SY\x00\x01":        "is compressed with bzip2. Decompress it first: bunzip2 in.csv",
+		"PK\x03\x04\x14\x00":        "is a zip archive or a workbook",
+		"PAR1\x15\x00":              "is a Parquet file",
+		"\xff\xfea\x00":             "is UTF-16 text",
+		"SQLite format 3\x00":       "is an SQLite database",
+		"%PDF-1.7\n":                "is a PDF",
+		"<!doctype html>\n<p>":      "is a web page",
+		" [\n {\"sold\":1}]":        "is a JSON array. Save it as JSON Lines, one object per line, or as CSV",
+		"sold,n\r2026-01-05,1\r":    "ends its lines with CR only (2 of them)",
+		"\xe9\xe8,b\n1,2\n":         "is not UTF-8 text",
+		"sold,n\n2026-01-05,\xe9\n": "is not UTF-8 text",
 	} {
-		source, err := Open(context.Background(), []string{write(t, "in.csv", text)}, nil, Form{})
+		source, err := table.Open(context.Background(), []string{write(t, "in.csv", text)}, nil, delimited.Form{})
 		if err == nil {
 			_, err = readAll(source)
 		}

@@ -1,37 +1,68 @@
-package table
+package delimited
 
 import (
 	"bytes"
+	"cmp"
+	"context"
 	"errors"
 	"io"
 	"unicode/utf8"
 
 	"roundyear/fault"
+	"roundyear/rows"
 )
 
 const (
-	// defaultChunkSize is how much of a file is read at a time.
-	defaultChunkSize = 256 << 10
+	// defaultSize is how much of a file is read at a time.
+	defaultSize = 256 << 10
 	// maxRecord bounds the memory that one record can take.
 	maxRecord = 4 << 20
 )
 
-// splitter cuts a file into chunks of whole records.
+// splitter cuts a file into batches of whole records.
 type splitter struct {
 	file   *File
 	reader io.Reader
 	carry  []byte
-	offset int64
 	line   int
 	ended  bool
 	// size is how much is read at a time.
 	size int
 }
 
-// next fills a chunk, using the space that it already has. It is io.EOF when
-// there are no more records, or a Fault.
-func (s *splitter) next(c *Chunk) error {
-	data := append(c.data[:0], s.carry...)
+// unchecked marks a batch of which it is not known that it is UTF-8.
+type unchecked struct{}
+
+// Scan cuts the file into batches of whole records.
+func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
+	opened, err := f.Open()
+	if err != nil {
+		return err
+	}
+	defer opened.Close()
+	if err := opened.Skip(f.body); err != nil {
+		return f.CannotRead(err)
+	}
+	split := &splitter{file: f, reader: opened, line: f.lines + 1, size: cmp.Or(scan.Size, defaultSize)}
+	for {
+		b := scan.Spare()
+		err := split.next(b)
+		if errors.Is(err, io.EOF) {
+			f.verified = true
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		if b.Read = opened.Taken(); !scan.Give(b) {
+			return ctx.Err()
+		}
+	}
+}
+
+// next fills a batch. It is io.EOF when there are no more records, or a Fault.
+func (s *splitter) next(b *rows.Batch) error {
+	data := append(b.Input[:0], s.carry...)
 	for {
 		if !s.ended {
 			var err error
@@ -51,13 +82,12 @@ func (s *splitter) next(c *Chunk) error {
 		}
 		if end > 0 {
 			s.carry = append(s.carry[:0], data[end:]...)
-			*c = Chunk{File: s.file, Offset: s.offset, data: data[:end], line: s.line}
-			s.offset += int64(end)
-			s.line += bytes.Count(c.data, []byte{'\n'})
-			if s.file.verified {
-				return nil
+			b.Input, b.Line = data[:end], s.line
+			s.line += bytes.Count(b.Input, []byte{'\n'})
+			if !s.file.verified {
+				b.Task = unchecked{}
 			}
-			return c.checkUTF8()
+			return nil
 		}
 		if len(data) >= maxRecord {
 			if openQuote >= 0 {
@@ -83,7 +113,7 @@ func (s *splitter) fill(data []byte) ([]byte, error) {
 			return data, nil
 		}
 		if err != nil {
-			return nil, &fault.Fault{File: s.file.Name, What: "cannot be read", Cause: err, Kind: fault.Unusable}
+			return nil, s.file.CannotRead(err)
 		}
 	}
 	return data, nil
@@ -151,20 +181,20 @@ func lastRecordEnd(data []byte, delimiter byte) (end, openQuote int) {
 	return end, openQuote
 }
 
-func (c *Chunk) checkUTF8() error {
-	if utf8.Valid(c.data) {
+// notUTF8 returns the fault of text that is not UTF-8, which starts in a line; nil if it is.
+func notUTF8(name string, text []byte, line int) *fault.Fault {
+	if utf8.Valid(text) {
 		return nil
 	}
-	line := c.line
-	for rest := c.data; len(rest) > 0; {
-		r, width := utf8.DecodeRune(rest)
+	for len(text) > 0 {
+		r, width := utf8.DecodeRune(text)
 		if r == utf8.RuneError && width == 1 {
 			break
 		}
 		if r == '\n' {
 			line++
 		}
-		rest = rest[width:]
+		text = text[width:]
 	}
-	return &fault.Fault{File: c.File.Name, Line: line, What: "is not UTF-8 text", Remedy: "Save the file as UTF-8", Kind: fault.Malformed}
+	return &fault.Fault{File: name, Line: line, What: "is not UTF-8 text", Remedy: "Save the file as UTF-8", Kind: fault.Malformed}
 }

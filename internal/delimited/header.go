@@ -1,4 +1,4 @@
-package table
+package delimited
 
 import (
 	"bytes"
@@ -36,9 +36,6 @@ func (f *File) readHeader(start []byte, form Form) error {
 	if bytes.HasPrefix(start, utf8Mark) {
 		mark = len(utf8Mark)
 	}
-	if err := f.checkKind(start); err != nil {
-		return err
-	}
 	text := start[mark:]
 	for range form.Skip {
 		end := bytes.IndexByte(text, '\n')
@@ -52,7 +49,7 @@ func (f *File) readHeader(start []byte, form Form) error {
 		return &fault.Fault{File: f.Name, What: "is empty", Remedy: "It must have a header and rows", Kind: fault.Malformed}
 	}
 	f.Delimiter = delimiterOf(text)
-	var record Record
+	var record record
 	used, err := record.parse(text, f.Delimiter)
 	if err != nil {
 		return &fault.Fault{File: f.Name, Line: line, What: err.Error(), Remedy: "Correct the header", Kind: fault.Malformed}
@@ -60,9 +57,8 @@ func (f *File) readHeader(start []byte, form Form) error {
 	if used >= maxRecord-mark {
 		return &fault.Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row per line?", Kind: fault.Malformed}
 	}
-	chunk := Chunk{File: f, data: text[:used], line: line}
-	if err := chunk.checkUTF8(); err != nil {
-		return err
+	if problem := notUTF8(f.Name, text[:used], line); problem != nil {
+		return problem
 	}
 	f.LineEnd = "\n"
 	if bytes.HasSuffix(text[:used], []byte("\r\n")) {
@@ -70,10 +66,10 @@ func (f *File) readHeader(start []byte, form Form) error {
 	}
 	if form.Header == NoHeader {
 		var names []string
-		for i := range record.Len() {
+		for i := range record.len() {
 			names = append(names, fmt.Sprintf("column_%d", i+1))
 		}
-		f.Columns, f.header = names, []byte(strings.Join(names, string(f.Delimiter)))
+		f.names, f.Header = names, []byte(strings.Join(names, string(f.Delimiter)))
 		f.body, f.lines = int64(mark), form.Skip
 		return nil
 	}
@@ -81,8 +77,8 @@ func (f *File) readHeader(start []byte, form Form) error {
 		return err
 	}
 	var names []string
-	for i := range record.Len() {
-		names = append(names, strings.TrimSpace(string(record.Field(i))))
+	for i := range record.len() {
+		names = append(names, strings.TrimSpace(string(record.field(i))))
 	}
 	if form.Header == HeaderUnlessData {
 		if why := looksLikeData(names, text[used:], f.Delimiter); why != "" {
@@ -90,8 +86,8 @@ func (f *File) readHeader(start []byte, form Form) error {
 				Remedy: "If it is data, add --no-header (columns are then named column_1, column_2 …); if it is the header, add --header"}
 		}
 	}
-	f.Columns, f.renamed = distinct(names)
-	f.header = bytes.Clone(record.Raw)
+	f.names, f.renamed = distinct(names)
+	f.Header = bytes.Clone(record.raw)
 	f.body = int64(mark + used)
 	f.lines = form.Skip + max(bytes.Count(text[:used], []byte{'\n'}), 1)
 	return nil
@@ -132,7 +128,7 @@ const maxAbove = 20
 
 // aboveHeader refuses lines that stand above the header: a delimiter, comments, a
 // title. It proposes how many to skip.
-func (f *File) aboveHeader(text []byte, first *Record, line int) error {
+func (f *File) aboveHeader(text []byte, first *record, line int) error {
 	var lines [][]byte
 	rest := text
 	for len(lines) < maxAbove && len(rest) > 0 {
@@ -141,9 +137,9 @@ func (f *File) aboveHeader(text []byte, first *Record, line int) error {
 	}
 	counts := make([]int, len(lines))
 	for i, one := range lines {
-		var record Record
+		var record record
 		if _, err := record.parse(one, delimiterOf(one)); err == nil {
-			counts[i] = record.Len()
+			counts[i] = record.len()
 		}
 	}
 	head := string(bytes.TrimSpace(lines[0]))
@@ -159,7 +155,7 @@ func (f *File) aboveHeader(text []byte, first *Record, line int) error {
 		what = fmt.Sprintf("%q sets the delimiter and is not the header", head)
 	case plain > 0 && plain < len(lines) && counts[plain] != counts[0]:
 		what = "is a comment and not the header"
-	case first.Len() == 1 && counts[1] > 1, first.Len() == 1 && len(bytes.TrimSpace(lines[1])) == 0 && len(lines) > 2 && counts[2] > 1:
+	case first.len() == 1 && counts[1] > 1, first.len() == 1 && len(bytes.TrimSpace(lines[1])) == 0 && len(lines) > 2 && counts[2] > 1:
 		what = fmt.Sprintf("%.60q is a single cell above rows with more cells, so it is not the header", head)
 	default:
 		return nil
@@ -193,18 +189,18 @@ func looksLikeData(names []string, rows []byte, delimiter byte) string {
 		}
 	}
 	const looked = 100
-	var record Record
+	var record record
 	for range looked {
 		if len(rows) == 0 {
 			break
 		}
 		used, err := record.parse(rows, delimiter)
-		if err != nil || record.Len() != len(names) {
+		if err != nil || record.len() != len(names) {
 			break
 		}
 		again, all := -1, true
 		for i, name := range names {
-			if value := strings.TrimSpace(string(record.Field(i))); value == name && name != "" {
+			if value := strings.TrimSpace(string(record.field(i))); value == name && name != "" {
 				again = i
 			} else {
 				all = false

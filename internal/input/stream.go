@@ -1,9 +1,11 @@
-package table
+package input
 
 import (
 	"context"
 	"io"
 	"os"
+
+	"roundyear/parallel"
 )
 
 // OpenFile opens a file. A pipe waits for its other end, but not longer than
@@ -78,7 +80,7 @@ func spool(ctx context.Context, stream io.Reader) (*os.File, int64, error) {
 // pipe cannot be broken off, only left behind.
 func until(ctx context.Context, work func() error) error {
 	done := make(chan error, 1)
-	go func() { done <- guarded(work) }()
+	go func() { done <- parallel.Guarded(work) }()
 	select {
 	case err := <-done:
 		return err

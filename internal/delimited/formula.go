@@ -1,4 +1,4 @@
-package table
+package delimited
 
 import (
 	"bytes"

@@ -1,9 +1,9 @@
-package table
+package parallel
 
 import "roundyear/fault"
 
-// guarded works, and returns a panic as an error.
-func guarded(work func() error) (err error) {
+// Guarded works, and returns a panic as an error.
+func Guarded(work func() error) (err error) {
 	defer func() {
 		if recovered := recover(); recovered != nil {
 			err = fault.Panicked(recovered, "", 0)

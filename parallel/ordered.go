@@ -1,4 +1,6 @@
-package table
+// Package parallel works on many jobs side by side and collects what comes of them in their
+// order, so that neither results nor the first error depend on timing.
+package parallel
 
 import (
 	"context"
@@ -34,7 +36,7 @@ func Ordered[J, T any](ctx context.Context, produce func(ctx context.Context, gi
 		running.Go(func() {
 			for j := range jobs {
 				var one outcome
-				one.err = guarded(func() (err error) {
+				one.err = Guarded(func() (err error) {
 					one.value, err = work(j.work)
 					return err
 				})
@@ -53,7 +55,7 @@ func Ordered[J, T any](ctx context.Context, produce func(ctx context.Context, gi
 				return false
 			}
 		}
-		err := guarded(func() error {
+		err := Guarded(func() error {
 			return produce(ctx, func(work J) bool {
 				done := make(chan outcome, 1)
 				if !give(done) {

@@ -1,0 +1,131 @@
+package delimited
+
+import (
+	"roundyear/cell"
+	"roundyear/rows"
+)
+
+// Extender writes rows with more columns as delimited text. Rows of files with the same
+// delimiter keep their bytes.
+type Extender struct {
+	// Delimiter stands between fields, LineEnd behind rows.
+	Delimiter byte
+	LineEnd   string
+
+	extension rows.Extension
+	// guardKept and guardAdded tell whether texts that a spreadsheet would take for a formula
+	// are guarded.
+	guardKept, guardAdded bool
+	isText                []bool
+	// same is the first file of a source of files with the same delimiter.
+	same *File
+	keep []int
+}
+
+// NewExtender returns what writes an extension with a delimiter; 0 for that of the source.
+func NewExtender(extension rows.Extension, delimiter byte, kept, added Formulas) *Extender {
+	e := &Extender{Delimiter: delimiter, LineEnd: "\n", extension: extension, guardKept: kept == GuardFormulas, guardAdded: added == GuardFormulas, keep: extension.Kept()}
+	if file, ok := extension.Source.Parts[0].Decoder.(*File); ok {
+		e.LineEnd = file.LineEnd
+		if delimiter == 0 || delimiter == file.Delimiter {
+			e.same, e.Delimiter = file, file.Delimiter
+		}
+	}
+	if e.Delimiter == 0 {
+		e.Delimiter = ','
+	}
+	for _, column := range extension.Added {
+		e.isText = append(e.isText, column.Type == cell.Text)
+	}
+	return e
+}
+
+// Header returns the line of the names, those of the source as they stand there.
+func (e *Extender) Header() []byte {
+	var line []byte
+	names := e.extension.Source.Names()
+	switch {
+	case e.same != nil && e.extension.Keep == nil && !e.guardKept:
+		line = append(line, e.same.Header...)
+	case e.same != nil:
+		fields := e.same.RawFields(e.same.Header)
+		for i, place := range e.keep {
+			if i > 0 {
+				line = append(line, e.Delimiter)
+			}
+			if value := unquoted(fields[place]); e.guardKept && IsFormula(value) {
+				line = e.field(line, value, true)
+			} else {
+				line = append(line, fields[place]...)
+			}
+		}
+	default:
+		for i, place := range e.keep {
+			if i > 0 {
+				line = append(line, e.Delimiter)
+			}
+			line = e.field(line, []byte(names[place]), e.guardKept)
+		}
+	}
+	for _, column := range e.extension.Added {
+		line = e.field(append(line, e.Delimiter), []byte(column.Name), e.guardKept || e.guardAdded)
+	}
+	return e.End(line)
+}
+
+// Begin appends the columns of a row that are kept.
+func (e *Extender) Begin(line []byte, row *rows.Row) []byte {
+	if e.same != nil && !(e.guardKept && hasFormula(row)) {
+		if e.extension.Keep == nil {
+			return append(line, row.Raw()...)
+		}
+		for i, place := range e.keep {
+			if i > 0 {
+				line = append(line, e.Delimiter)
+			}
+			line = append(line, row.RawField(place)...)
+		}
+		return line
+	}
+	for i, place := range e.keep {
+		if i > 0 {
+			line = append(line, e.Delimiter)
+		}
+		if value := row.Field(place); e.same == nil || IsFormula(value) {
+			line = e.field(line, value, e.guardKept)
+		} else {
+			line = append(line, row.RawField(place)...)
+		}
+	}
+	return line
+}
+
+// Add appends the text of an added column.
+func (e *Extender) Add(line []byte, column int, text []byte) []byte {
+	line = append(line, e.Delimiter)
+	if !e.isText[column] {
+		return append(line, text...)
+	}
+	return e.field(line, text, e.guardAdded)
+}
+
+// End ends a row.
+func (e *Extender) End(line []byte) []byte { return append(line, e.LineEnd...) }
+
+func (e *Extender) field(line, value []byte, guard bool) []byte {
+	start := len(line)
+	line = append(line, value...)
+	if guard {
+		line = GuardFrom(line, start)
+	}
+	return QuoteFrom(line, start, e.Delimiter)
+}
+
+func hasFormula(row *rows.Row) bool {
+	for place := range row.Len() {
+		if IsFormula(row.Field(place)) {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,252 @@
+// Package input is the bytes of files, pipes and streams, which can be read more than once
+// whatever they come from, and are decompressed on the way.
+package input
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"roundyear/fault"
+	"roundyear/internal/compress"
+	"roundyear/internal/nearest"
+)
+
+// Content is what an input holds.
+type Content struct {
+	// Name is the input as the user named it.
+	Name string
+	// Size is its size in bytes, as it is stored.
+	Size int64
+
+	path string
+	info fs.FileInfo
+	// spooled is the copy of a stream, which has no name any more, and memory what was read
+	// already.
+	spooled *os.File
+	memory  []byte
+	packing *compress.Method
+}
+
+// OfFile returns the content of a file, or keeps what a pipe or a device gives.
+func OfFile(ctx context.Context, path string) (*Content, error) {
+	opened, err := OpenFile(ctx, path, os.O_RDONLY)
+	if err != nil {
+		return nil, cannotOpen(path, err)
+	}
+	defer opened.Close()
+	info, err := opened.Stat()
+	if err != nil {
+		return nil, cannotOpen(path, err)
+	}
+	if info.IsDir() {
+		return nil, &fault.Fault{File: path, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(path, "*.csv")), Kind: fault.Unusable}
+	}
+	if !info.Mode().IsRegular() {
+		return OfStream(ctx, path, opened)
+	}
+	content := &Content{Name: path, path: path, info: info, Size: info.Size()}
+	return content, content.unpacked()
+}
+
+// OfStream keeps what a stream gives in a temporary file without a name. Close takes it away.
+func OfStream(ctx context.Context, name string, stream io.Reader) (*Content, error) {
+	kept, size, err := spool(ctx, stream)
+	if err != nil {
+		return nil, &fault.Fault{File: name, What: "cannot be stored in a temporary file", Cause: err, Kind: fault.Unusable}
+	}
+	content := &Content{Name: name, spooled: kept, Size: size}
+	if err := content.unpacked(); err != nil {
+		_ = content.Close()
+		return nil, err
+	}
+	return content, nil
+}
+
+// OfBytes returns the content of what was read already.
+func OfBytes(name string, content []byte) (*Content, error) {
+	c := &Content{Name: name, memory: content, Size: int64(len(content))}
+	return c, c.unpacked()
+}
+
+// unpacked finds out whether the content is compressed.
+func (c *Content) unpacked() error {
+	start, _, err := c.Start(compress.MarkSize)
+	c.packing = compress.Of(start)
+	return err
+}
+
+// File returns the path of a file that is there to be read again, and how it was when it was
+// opened; nothing for the copy of a stream.
+func (c *Content) File() (path string, info fs.FileInfo) { return c.path, c.info }
+
+// Stored returns the content itself: formats that embed it say by that where their rows are.
+func (c *Content) Stored() *Content { return c }
+
+// IsSame tells whether two contents are one file.
+func (c *Content) IsSame(other *Content) bool {
+	return c.info != nil && other.info != nil && os.SameFile(c.info, other.info)
+}
+
+// Start returns the first bytes of the content, at most so many, and whether that is all.
+func (c *Content) Start(most int) (start []byte, whole bool, err error) {
+	opened, err := c.Open()
+	if err != nil {
+		return nil, false, err
+	}
+	defer opened.Close()
+	start, err = io.ReadAll(io.LimitReader(opened, int64(most)+1))
+	if err != nil {
+		return nil, false, c.CannotRead(err)
+	}
+	return start[:min(len(start), most)], len(start) <= most, nil
+}
+
+// CannotRead is the fault of an error that a read has returned.
+func (c *Content) CannotRead(err error) error {
+	if c.packing != nil && !errors.As(err, new(*fs.PathError)) {
+		return &fault.Fault{File: c.Name, What: "cannot be decompressed; the file is damaged or incomplete (" + c.packing.Name + ")", Cause: err, Kind: fault.Malformed}
+	}
+	return &fault.Fault{File: c.Name, What: "cannot be read", Cause: err, Kind: fault.Unusable}
+}
+
+// Open opens the content at its beginning, decompressed.
+func (c *Content) Open() (*Reader, error) {
+	r := &Reader{}
+	switch {
+	case c.spooled != nil:
+		r.stored = io.NewSectionReader(c.spooled, 0, c.Size)
+	case c.path == "":
+		r.stored = bytes.NewReader(c.memory)
+	default:
+		opened, err := os.Open(c.path)
+		if err != nil {
+			return nil, cannotOpen(c.Name, err)
+		}
+		r.stored, r.closers = opened, append(r.closers, opened)
+	}
+	r.content = r.stored
+	if c.packing != nil {
+		unpacked, err := c.packing.Reader(&counter{r})
+		if err != nil {
+			_ = r.Close()
+			return nil, c.CannotRead(err)
+		}
+		r.content, r.isPacked = unpacked, true
+		r.closers = append(r.closers, unpacked)
+	}
+	return r, nil
+}
+
+// Close takes away what was kept of a stream.
+func (c *Content) Close() error {
+	if c.spooled == nil {
+		return nil
+	}
+	c.spooled.Close()
+	_ = os.Remove(c.spooled.Name())
+	return nil
+}
+
+// Reader reads a content.
+type Reader struct {
+	stored, content io.Reader
+	closers         []io.Closer
+	isPacked        bool
+	taken           int
+}
+
+// Read reads decompressed bytes.
+func (r *Reader) Read(to []byte) (int, error) {
+	n, err := r.content.Read(to)
+	if !r.isPacked {
+		r.taken += n
+	}
+	return n, err
+}
+
+// Taken returns how many bytes of what is stored were read since it was asked last.
+func (r *Reader) Taken() int {
+	taken := r.taken
+	r.taken = 0
+	return taken
+}
+
+// Skip passes over the first bytes of the content.
+func (r *Reader) Skip(bytes int64) error {
+	if seeker, ok := r.content.(io.Seeker); ok {
+		_, err := seeker.Seek(bytes, io.SeekStart)
+		return err
+	}
+	_, err := io.CopyN(io.Discard, r, bytes)
+	return err
+}
+
+// Close closes what was opened for reading.
+func (r *Reader) Close() error {
+	var err error
+	for i := len(r.closers) - 1; i >= 0; i-- {
+		err = errors.Join(err, r.closers[i].Close())
+	}
+	return err
+}
+
+// counter counts the compressed bytes as they are read.
+type counter struct{ r *Reader }
+
+func (c *counter) Read(to []byte) (int, error) {
+	n, err := c.r.stored.Read(to)
+	c.r.taken += n
+	return n, err
+}
+
+// Paths returns the files that an input names: itself, or those that fit it as a pattern of
+// names. A path that is there as written wins over the pattern.
+func Paths(input string) ([]string, error) {
+	if _, err := os.Lstat(input); err == nil || !strings.ContainsAny(input, "*?[") {
+		return []string{input}, nil
+	}
+	paths, err := filepath.Glob(input)
+	if err != nil {
+		return nil, &fault.Fault{File: input, What: "is not a valid file name pattern", Cause: err}
+	}
+	if len(paths) == 0 {
+		return nil, &fault.Fault{File: input, What: "no file matches", Kind: fault.Missing}
+	}
+	return paths, nil
+}
+
+func cannotOpen(name string, err error) error {
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		problem := &fault.Fault{File: name, What: "there is no such file", Kind: fault.Missing}
+		if near := nearestFile(name); near != "" {
+			problem.Remedy = "Did you mean " + near + "?"
+		}
+		return problem
+	case errors.Is(err, fs.ErrPermission):
+		return &fault.Fault{File: name, What: "cannot be read: permission denied", Kind: fault.Unusable}
+	}
+	return &fault.Fault{File: name, What: "cannot be read", Cause: err, Kind: fault.Unusable}
+}
+
+func nearestFile(name string) string {
+	entries, err := os.ReadDir(filepath.Dir(name))
+	if err != nil {
+		return ""
+	}
+	var names []string
+	for _, entry := range entries {
+		names = append(names, entry.Name())
+	}
+	if near := nearest.Name(filepath.Base(name), names); near != "" {
+		return filepath.Join(filepath.Dir(name), near)
+	}
+	return ""
+}

@@ -1,0 +1,116 @@
+// Package table knows the formats of tables: how inputs are opened as rows, and how typed rows
+// are written.
+package table
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"io/fs"
+
+	"roundyear/fault"
+	"roundyear/internal/delimited"
+	"roundyear/internal/input"
+	"roundyear/rows"
+)
+
+// Open finds the files of one or more inputs: paths, quoted globs, or - for standard input.
+// Standard input, pipes and devices are kept in a temporary file since columns are read twice.
+// All files must have the same columns. Close takes the temporary file away.
+func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.Form) (_ *rows.Source, err error) {
+	s := &rows.Source{}
+	defer func() {
+		if err != nil {
+			s.Close()
+		}
+	}()
+	hasInput := false
+	for _, name := range inputs {
+		if name == "-" {
+			if hasInput {
+				return nil, &fault.Fault{What: "standard input is given twice"}
+			}
+			hasInput = true
+			content, err := input.OfStream(ctx, standardInput, stdin)
+			if err != nil {
+				return nil, err
+			}
+			if err := add(ctx, s, content, form); err != nil {
+				return nil, err
+			}
+			continue
+		}
+		paths, err := input.Paths(name)
+		if err != nil {
+			return nil, err
+		}
+		for _, path := range paths {
+			content, err := input.OfFile(ctx, path)
+			if err != nil {
+				return nil, err
+			}
+			if err := add(ctx, s, content, form); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return s, nil
+}
+
+// standardInput is the name of standard input in reports.
+const standardInput = "standard input"
+
+// OpenContent returns a source of what was read already.
+func OpenContent(ctx context.Context, name string, content []byte) (*rows.Source, error) {
+	kept, err := input.OfBytes(name, content)
+	if err != nil {
+		return nil, err
+	}
+	s := &rows.Source{}
+	return s, add(ctx, s, kept, delimited.Form{Header: delimited.HeaderIsThere})
+}
+
+// stored is what the decoders of files have.
+type stored interface{ Stored() *input.Content }
+
+// add takes in a content, which is closed with the source from now on.
+func add(ctx context.Context, s *rows.Source, content *input.Content, form delimited.Form) (err error) {
+	defer func() {
+		if err != nil {
+			_ = content.Close()
+		}
+	}()
+	format, err := formatOf(content)
+	if err != nil {
+		return err
+	}
+	part, err := format.open(ctx, content, form)
+	if err != nil {
+		return err
+	}
+	for _, other := range s.Parts {
+		if other.Decoder.(stored).Stored().IsSame(content) {
+			return &fault.Fault{File: content.Name, What: "is given twice; its rows would count twice"}
+		}
+	}
+	if len(s.Parts) > 0 {
+		first := s.Parts[0]
+		if other := FormatOf(first); other != format {
+			return &fault.Fault{File: content.Name, What: fmt.Sprintf("is %s, but %s is %s", format.Title, first.Name, other.Title),
+				Remedy: "Files that are read together must have the same format"}
+		}
+	}
+	if err := s.Add(part); err != nil {
+		return err
+	}
+	if fitting, ok := part.Decoder.(interface{ FitsTo(rows.Decoder) error }); ok {
+		return fitting.FitsTo(s.Parts[0].Decoder)
+	}
+	return nil
+}
+
+// Path returns the path of the file that a part is of, if it is there to be read again, and how
+// it was when it was opened; nothing for standard input and pipes.
+func Path(part *rows.Part) (string, fs.FileInfo) {
+	return part.Decoder.(stored).Stored().File()
+}

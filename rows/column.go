@@ -1,0 +1,92 @@
+// Package rows is rows on their way from a source to what reads them: in batches that workers
+// decode side by side, whatever format they come in. It knows no files; formats bring their
+// own Decoder.
+package rows
+
+import (
+	"fmt"
+	"strings"
+
+	"roundyear/fault"
+	"roundyear/internal/nearest"
+)
+
+// Type is the type of a column.
+type Type uint8
+
+// The types of columns. Delimited files have nothing but text.
+const (
+	// Text is text in UTF-8.
+	Text Type = iota
+	// Day is a day without a time of day, as civil.Day counts it.
+	Day
+	// Moment is a time since 1970-01-01T00:00:00 by the clock of the place, in fractions of
+	// a second with so many decimals as the scale of the column says.
+	Moment
+	// Instant is a Moment in UTC.
+	Instant
+	// Integer is a whole number of 64 bits.
+	Integer
+	// Decimal is a number with so many decimals as the scale of the column says.
+	Decimal
+	// Bool is yes or no: 1 or 0.
+	Bool
+)
+
+// Column is a column of a source.
+type Column struct {
+	Name string
+	Type Type
+	// Scale is the number of decimals of a Decimal, and of the seconds of a Moment.
+	Scale uint8
+}
+
+// Texts returns columns of text with names.
+func Texts(names []string) []Column {
+	columns := make([]Column, len(names))
+	for i, name := range names {
+		columns[i].Name = name
+	}
+	return columns
+}
+
+// Find returns the place of a column by its name: as it is written, else without regard to
+// case and spaces if only one column is left then. The error names the nearest column.
+func (s *Source) Find(name string) (int, error) {
+	names := s.Names()
+	if s.places == nil {
+		s.places = map[string][]int{}
+		for place, column := range names {
+			s.places[column] = append(s.places[column], place)
+		}
+	}
+	places := s.places[name]
+	if len(places) == 0 {
+		places = matching(names, func(column string) bool { return folded(column) == folded(name) })
+	}
+	switch len(places) {
+	case 1:
+		return places[0], nil
+	case 0:
+		problem := &fault.Fault{File: s.Parts[0].Name, What: fmt.Sprintf("has no column %q", name), Remedy: "The columns are " + strings.Join(names, ", ")}
+		if near := nearest.Name(name, names); near != "" {
+			problem.Remedy = fmt.Sprintf("Did you mean %q?", near)
+		}
+		return 0, problem
+	}
+	return 0, &fault.Fault{File: s.Parts[0].Name, What: fmt.Sprintf("has %d columns that match %q", len(places), name), Remedy: "Give each column its own name"}
+}
+
+func matching(names []string, match func(string) bool) []int {
+	var places []int
+	for i, name := range names {
+		if match(name) {
+			places = append(places, i)
+		}
+	}
+	return places
+}
+
+func folded(name string) string {
+	return strings.ToLower(strings.Join(strings.Fields(name), ""))
+}

@@ -1,0 +1,130 @@
+package rows
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"roundyear/fault"
+)
+
+// Decoder reads the rows of a part in the format that it is in.
+type Decoder interface {
+	// Scan reads the part from its first row on: it fills spare batches with what a
+	// worker can decode, and gives them in order until give is false.
+	Scan(ctx context.Context, scan *Scan) error
+	// Decode finds the rows of a batch that Scan gave. Workers call it side by side.
+	Decode(b *Batch)
+}
+
+// Scan is one reading of a part.
+type Scan struct {
+	// Size is about how many bytes a batch is to have; 0 is what is fast.
+	Size int
+	// Spare returns a batch to fill.
+	Spare func() *Batch
+	// Give takes a batch that is filled. It is false when no more are wanted.
+	Give func(*Batch) bool
+}
+
+// Part is a piece of a source with rows of its own: a file, a sheet, a table.
+type Part struct {
+	// Name is the part as the user named it.
+	Name string
+	// Columns are the columns of its rows.
+	Columns []Column
+	// Renamed are the columns that were given a name, since theirs was not their own or none.
+	Renamed []string
+	// Size is its size in bytes, as it is stored.
+	Size int64
+	// Decoder reads its rows.
+	Decoder Decoder
+	// Index is its place in the source.
+	Index int
+}
+
+// Source is one or more parts with the same columns, read one after the other.
+type Source struct {
+	Parts []*Part
+	// Progress, when set, is called with the number of bytes read each time.
+	Progress func(bytes int)
+	// BatchSize is about how many bytes a batch has; 0 is what is fast.
+	BatchSize int
+	// KeepsRagged tells that rows with more or fewer fields than there are columns come
+	// among the others, and say so; otherwise the first one is a fault. Set before reading.
+	KeepsRagged bool
+
+	names []string
+	// places are the places of the columns by their names, once they are asked for.
+	places map[string][]int
+}
+
+// Add takes in a part, which must have the same columns as those before it.
+func (s *Source) Add(part *Part) error {
+	if len(s.Parts) > 0 && !slices.Equal(s.Parts[0].Columns, part.Columns) {
+		return &fault.Fault{File: part.Name, Line: 1, What: differingColumns(s.Parts[0], part),
+			Remedy: "Files that are read together must have the same columns in the same order"}
+	}
+	part.Index = len(s.Parts)
+	s.Parts = append(s.Parts, part)
+	return nil
+}
+
+func differingColumns(a, b *Part) string {
+	for i, column := range b.Columns {
+		switch {
+		case i >= len(a.Columns):
+			return fmt.Sprintf("has a column %q, which %s does not have", column.Name, a.Name)
+		case a.Columns[i].Name != column.Name:
+			return fmt.Sprintf("has %q as column %d, but %s has %q", column.Name, i+1, a.Name, a.Columns[i].Name)
+		case a.Columns[i] != column:
+			return fmt.Sprintf("has %q in another type than %s", column.Name, a.Name)
+		}
+	}
+	return fmt.Sprintf("has no column %q, which %s has", a.Columns[len(b.Columns)].Name, a.Name)
+}
+
+// Close closes the parts that keep something open.
+func (s *Source) Close() {
+	for _, part := range s.Parts {
+		if closer, ok := part.Decoder.(io.Closer); ok {
+			_ = closer.Close()
+		}
+	}
+}
+
+// Columns returns the columns.
+func (s *Source) Columns() []Column { return s.Parts[0].Columns }
+
+// Names returns the names of the columns.
+func (s *Source) Names() []string {
+	if s.names == nil {
+		for _, column := range s.Columns() {
+			s.names = append(s.names, column.Name)
+		}
+	}
+	return s.names
+}
+
+// Size returns the size of all parts in bytes.
+func (s *Source) Size() int64 {
+	var size int64
+	for _, part := range s.Parts {
+		size += part.Size
+	}
+	return size
+}
+
+// Name returns the names of the parts for reports.
+func (s *Source) Name() string {
+	if len(s.Parts) > 3 {
+		return fmt.Sprintf("%d files, %s to %s", len(s.Parts), s.Parts[0].Name, s.Parts[len(s.Parts)-1].Name)
+	}
+	var names []string
+	for _, part := range s.Parts {
+		names = append(names, part.Name)
+	}
+	return strings.Join(names, ", ")
+}
