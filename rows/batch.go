@@ -2,6 +2,7 @@ package rows
 
 import (
 	"bytes"
+	"fmt"
 )
 
 // Batch is some rows of one part, in the order of the part. What Scan gives has only input;
@@ -145,6 +146,15 @@ func (r *Row) Ragged() int {
 		return 0
 	}
 	return int(r.batch.Places[r.index].Ragged)
+}
+
+// RaggedReason says in words that a row has another number of fields than there are columns.
+func RaggedReason(fields, columns int) string {
+	count := fmt.Sprintf("%d fields", fields)
+	if fields == 1 {
+		count = "1 field"
+	}
+	return fmt.Sprintf("%s, but the header has %d", count, columns)
 }
 
 // RawField returns a field of a row of text as it stands there, quotes included.

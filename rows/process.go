@@ -64,14 +64,18 @@ func (s *Source) Sample(ctx context.Context, most int, see func(*Row)) error {
 	for _, part := range s.Parts {
 		one := &Source{Parts: []*Part{part}, BatchSize: s.BatchSize, KeepsRagged: s.KeepsRagged}
 		seen := 0
-		var failed error
+		var failed, ragged error
 		err := one.scan(ctx, func() *Batch { return &Batch{} }, func(b *Batch) bool {
 			part.Decoder.Decode(b)
 			var row Row
 			for seen < most && b.Next(&row) {
-				if row.Ragged() == 0 {
+				switch {
+				case row.Ragged() == 0:
 					see(&row)
 					seen++
+				case ragged == nil:
+					ragged = &fault.Fault{File: part.Name, Line: row.Line, What: RaggedReason(row.Ragged(), row.Len()), Kind: fault.Malformed,
+						Remedy: "No row has as many fields as the header: is it the header, and the delimiter the right one?"}
 				}
 			}
 			if seen < most {
@@ -81,6 +85,9 @@ func (s *Source) Sample(ctx context.Context, most int, see func(*Row)) error {
 		})
 		if failed != nil {
 			return failed
+		}
+		if err == nil && seen == 0 {
+			err = ragged
 		}
 		if err != nil {
 			return err

@@ -45,8 +45,10 @@ type normaliseCommand struct {
 	reading      readingFlags
 	calendars    calendarFlags
 
-	// ending is that of files in the format of the source.
-	ending string
+	// ending is that of files in the format of the source, and columnCount how many columns it
+	// has.
+	ending      string
+	columnCount int
 	// planned tells that the plan has the facts, and covers what is written.
 	planned bool
 	// parts is the folder of partitions that was written, if one was.
@@ -135,7 +137,8 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	defer done()
-	n.ending = table.EndingOf(source.Parts[0])
+	source.KeepsRagged = true
+	n.ending, n.columnCount = table.EndingOf(source.Parts[0]), len(source.Columns())
 	if err := n.checkOut(source); err != nil {
 		return err
 	}
@@ -196,11 +199,18 @@ func (n *normaliseCommand) finish(source *rows.Source, f *finished, err error) e
 
 // inTwoPasses decides how the dates are read from all rows, and then reads them.
 func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *rows.Source, columns []string, asked reading.Asked) (*finished, error) {
-	dates, err := reading.Decide(ctx, source, columns, asked)
+	evidence, err := reading.NewEvidence(source, columns, asked)
 	if err != nil {
 		return nil, err
 	}
-	if err := n.limit(dates); err != nil {
+	if err := evidence.Gather(ctx, source); err != nil {
+		return nil, err
+	}
+	dates, err := evidence.Decide()
+	if err != nil {
+		return nil, err
+	}
+	if err := n.limit(dates, evidence.Ragged()); err != nil {
 		return nil, err
 	}
 	if err := n.readPartition(dates[0]); err != nil {
@@ -262,7 +272,7 @@ func (n *normaliseCommand) inOnePass(ctx context.Context, source *rows.Source, c
 		if !reading.SameReading(guess, dates) {
 			return false, nil
 		}
-		return true, n.limit(dates)
+		return true, n.limit(dates, evidence.Ragged())
 	})
 	if err != nil || report == nil {
 		return nil, err
@@ -378,8 +388,6 @@ func (n *normaliseCommand) checkOut(source *rows.Source) error {
 	}
 	if n.rejects != "" && n.rejects != "-" && !output.IsStream(n.rejects) {
 		n.options.RejectsFormat, err = formatFor(n.rejects, source)
-	} else {
-		n.options.RejectsFormat = n.options.Format
 	}
 	return err
 }
@@ -404,25 +412,40 @@ func formatFor(path string, source *rows.Source) (string, error) {
 
 // limit stops before anything is written when rows would be rejected and have
 // nowhere to go, or are too many.
-func (n *normaliseCommand) limit(dates []*reading.Dates) error {
+func (n *normaliseCommand) limit(dates []*reading.Dates, ragged reading.Ragged) error {
 	unread := 0
 	for _, d := range dates {
 		unread += d.Unread()
 	}
-	var what, remedy string
+	var whats []string
+	if unread > 0 {
+		whats = append(whats, report.Plural(unread, "date")+" cannot be read")
+	}
+	if ragged.Count > 0 {
+		has := "have"
+		if ragged.Count == 1 {
+			has = "has"
+		}
+		whats = append(whats, fmt.Sprintf("%s %s more or fewer fields than the header", report.Plural(ragged.Count, "row"), has))
+	}
+	what, remedy := strings.Join(whats, " and "), ""
+	isTooMany := n.maxRejects >= 0 && unread+ragged.Count > n.maxRejects
 	switch {
-	case unread == 0:
+	case what == "":
 		return nil
-	case n.maxRejects >= 0 && unread > n.maxRejects:
-		what = fmt.Sprintf("%s cannot be read, more than --max-rejects %d allows; nothing was written", report.Plural(unread, "date"), n.maxRejects)
+	case isTooMany:
+		what += fmt.Sprintf(", more than --max-rejects %d allows; nothing was written", n.maxRejects)
 		remedy = "Correct the file, or describe its dates with --pattern or --order"
 	case n.rejectsPath() == "":
-		what = fmt.Sprintf("%s cannot be read; nothing was written", report.Plural(unread, "date"))
+		what += "; nothing was written"
 		remedy = "Name a file for such rows with --rejects FILE, or write to a file with -o"
 	default:
 		return nil
 	}
 	r := n.app.report()
+	for _, row := range ragged.First {
+		r.Attention("%s, line %d: %s", row.File, row.Line, rows.RaggedReason(row.Fields, n.columnCount))
+	}
 	for _, d := range dates {
 		reader := d.Reader()
 		for _, found := range d.Files {
@@ -432,7 +455,7 @@ func (n *normaliseCommand) limit(dates []*reading.Dates) error {
 			}
 		}
 	}
-	if n.maxRejects >= 0 && unread > n.maxRejects {
+	if isTooMany {
 		r.Fault(&fault.Fault{What: what, Remedy: remedy})
 		return errLimit
 	}
@@ -456,9 +479,14 @@ func (n *normaliseCommand) rejectsPath() string {
 	case n.streamsOut():
 		return ""
 	}
+	// Rejects are rows as they came in. Beside rows in the same format they have the same ending.
 	_, stem := compress.ByEnding(n.out)
-	ending := filepath.Ext(stem) + strings.TrimPrefix(n.out, stem)
-	return strings.TrimSuffix(n.out, ending) + ".rejects" + ending
+	packed, ending := strings.TrimPrefix(n.out, stem), filepath.Ext(stem)
+	stem = strings.TrimSuffix(stem, ending)
+	if n.options.Format != "" && !strings.EqualFold(ending, n.ending) {
+		ending = n.ending
+	}
+	return stem + ".rejects" + ending + packed
 }
 
 // write runs the rows through and puts the files in their places, if confirm

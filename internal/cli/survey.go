@@ -62,6 +62,7 @@ found faults (lines that start with !).`,
 type surveyedFile struct {
 	source  *rows.Source
 	rows    int
+	ragged  reading.Ragged
 	columns []*surveyedColumn
 	// parts are dates in three columns, numbers columns that may hold moments
 	// as numbers, pairs columns of which one is never after the other.
@@ -139,6 +140,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*survey
 		if err != nil {
 			return nil, err
 		}
+		source.KeepsRagged = true
 		file, err := s.surveyFile(ctx, source, flags)
 		done()
 		if err != nil {
@@ -215,7 +217,7 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *rows.Source, fla
 			return nil, err
 		}
 	}
-	file.rows = found.rows
+	file.rows, file.ragged = found.rows, evidence.Ragged()
 	at := 0
 	for _, column := range file.columns {
 		if column.dates != nil {
@@ -302,6 +304,13 @@ func inspect(ctx context.Context, source *rows.Source, dates []*reading.Dates, e
 			}
 			var row rows.Row
 			for batch.Next(&row) {
+				if row.Ragged() > 0 {
+					own.rows++
+					if part != nil {
+						part.Observe(&row)
+					}
+					continue
+				}
 				if part != nil {
 					part.ObserveAndRead(&row, readers, moments, states)
 				} else {
@@ -477,6 +486,12 @@ func (s *surveyCommand) print(f *surveyedFile) {
 		r.Table([]string{"column", "format", "from", "to", "dates", "blank", "unreadable", "with time", "days", "rows per day", "weekend"},
 			[]bool{false, false, false, false, true, true, true, true, true, true, true}, rows)
 	}
+	for _, row := range f.ragged.First {
+		r.Attention("line %d: %s", row.Line, rows.RaggedReason(row.Fields, len(f.source.Columns())))
+	}
+	if more := f.ragged.Count - len(f.ragged.First); more > 0 {
+		r.Attention("%s with more or fewer fields than the header", report.Plural(more, "more row"))
+	}
 	for _, column := range f.columns {
 		column.print(r)
 	}
@@ -519,7 +534,7 @@ func (f *surveyedFile) settledOrder() *surveyedColumn {
 
 // isFaulty tells whether the report on the file has an attention line.
 func (f *surveyedFile) isFaulty() bool {
-	return len(f.crossed) > 0 || slices.ContainsFunc(f.columns, func(c *surveyedColumn) bool {
+	return len(f.crossed) > 0 || f.ragged.Count > 0 || slices.ContainsFunc(f.columns, func(c *surveyedColumn) bool {
 		return c.fault != nil || len(c.dates.Files[0].Faults) > 0 ||
 			c.summary != nil && len(c.summary.Sentinels)+len(c.summary.Suspicious) > 0
 	})

@@ -10,8 +10,10 @@ import (
 )
 
 type jsonSurvey struct {
-	File    string       `json:"file"`
-	Rows    int          `json:"rows"`
+	File string `json:"file"`
+	Rows int    `json:"rows"`
+	// Ragged counts the rows with more or fewer fields than the header.
+	Ragged  int          `json:"ragged,omitempty"`
 	Columns []jsonColumn `json:"columns"`
 	Parts   []jsonParts  `json:"parts"`
 	Pairs   [][2]string  `json:"pairs"`
@@ -93,7 +95,7 @@ type jsonCrossed struct {
 func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 	surveys := []jsonSurvey{}
 	for _, file := range files {
-		one := jsonSurvey{File: file.source.Parts[0].Name, Rows: file.rows, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Fiscal: []string{}, Next: []string{}}
+		one := jsonSurvey{File: file.source.Parts[0].Name, Rows: file.rows, Ragged: file.ragged.Count, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Fiscal: []string{}, Next: []string{}}
 		for _, column := range file.columns {
 			one.Columns = append(one.Columns, column.json())
 		}

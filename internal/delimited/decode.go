@@ -46,7 +46,7 @@ func (f *File) Decode(b *rows.Batch) {
 		default:
 			b.Ends = p.ends[:before]
 			if !b.AddRagged(place, p.ends[before:]) {
-				b.Fault = &fault.Fault{File: f.Name, Line: b.Line + int(place.Line), What: RaggedReason(fields, columns),
+				b.Fault = &fault.Fault{File: f.Name, Line: b.Line + int(place.Line), What: rows.RaggedReason(fields, columns),
 					Remedy: fmt.Sprintf("Correct the line; a field that contains %q needs quotes around it", f.Delimiter), Kind: fault.Malformed}
 				return
 			}
@@ -55,15 +55,6 @@ func (f *File) Decode(b *rows.Batch) {
 		at = next
 	}
 	b.Ends = p.ends
-}
-
-// RaggedReason says in words that a row has another number of fields than there are columns.
-func RaggedReason(fields, columns int) string {
-	count := fmt.Sprintf("%d fields", fields)
-	if fields == 1 {
-		count = "1 field"
-	}
-	return fmt.Sprintf("%s, but the header has %d", count, columns)
 }
 
 // parser finds the fields of records.

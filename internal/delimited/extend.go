@@ -100,6 +100,22 @@ func (e *Extender) Begin(line []byte, row *rows.Row) []byte {
 	return line
 }
 
+// BeginRagged appends the fields of a ragged row, all of them and less so many at its end, so that it
+// stays ragged until somebody mends it. It is false where rows do not keep their bytes.
+func (e *Extender) BeginRagged(line []byte, row *rows.Row, less int) ([]byte, bool) {
+	if e.same == nil {
+		return line, false
+	}
+	fields := e.same.RawFields(row.Raw())
+	for i, field := range fields[:max(len(fields)-less, 1)] {
+		if i > 0 {
+			line = append(line, e.Delimiter)
+		}
+		line = append(line, field...)
+	}
+	return line, true
+}
+
 // Add appends the text of an added column.
 func (e *Extender) Add(line []byte, column int, text []byte) []byte {
 	line = append(line, e.Delimiter)

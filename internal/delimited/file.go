@@ -27,8 +27,8 @@ type File struct {
 	// names are those of the columns, and renamed those of them that have other ones than in the
 	// file: the second of two of one name, and those without one.
 	names, renamed []string
-	body  int64
-	lines int
+	body           int64
+	lines          int
 	// verified tells that the whole file was read once and is UTF-8.
 	verified bool
 }

@@ -145,6 +145,9 @@ func (f *File) Decode(b *rows.Batch) {
 				memory = append(memory[:member], place)
 			}
 			member++
+			if spans[place] != nil {
+				return fmt.Errorf("has the name %s twice", name)
+			}
 			spans[place] = value
 			return nil
 		})
@@ -173,12 +176,18 @@ func (n namer) Decode(b *rows.Batch) {
 	o := newObjects()
 	lines := linesOf(b)
 	seen, names := map[string]bool{}, []string{}
+	var memory [][]byte // the names of the object before
 	for lines.next() {
+		member := 0
 		err := o.read(lines.raw, func(name, _ []byte) error {
-			if !seen[string(name)] {
-				seen[string(name)] = true
-				names = append(names, o.unquoted(name))
+			if member >= len(memory) || !bytes.Equal(memory[member], name) {
+				memory = append(memory[:member], name)
+				if !seen[string(name)] {
+					seen[string(name)] = true
+					names = append(names, o.unquoted(name))
+				}
 			}
+			member++
 			return nil
 		})
 		if err != nil {

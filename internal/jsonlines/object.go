@@ -23,7 +23,7 @@ func (o *objects) read(line []byte, see func(name, value []byte) error) error {
 		return fmt.Errorf("%.20q is not a JSON object", line)
 	}
 	*o.buffer = *bytes.NewBuffer(line)
-	o.decoder.Reset(o.buffer)
+	o.decoder.Reset(o.buffer, jsontext.AllowDuplicateNames(true)) // the caller looks for them
 	if _, err := o.decoder.ReadToken(); err != nil {
 		return plain(err)
 	}
@@ -35,11 +35,12 @@ func (o *objects) read(line []byte, see func(name, value []byte) error) error {
 		// The name is gone once the value is read, but for where it stands in the line.
 		end := int(o.decoder.InputOffset())
 		name = jsontext.Value(line[end-len(name) : end])
-		if _, err := o.decoder.ReadValue(); err != nil {
+		value, err := o.decoder.ReadValue()
+		if err != nil {
 			return plain(err)
 		}
-		valueEnd := int(o.decoder.InputOffset())
-		value := bytes.TrimLeft(line[end:valueEnd], " \t\r\n:")
+		end = int(o.decoder.InputOffset())
+		value = jsontext.Value(line[end-len(value) : end])
 		if err := see(name, value); err != nil {
 			return err
 		}

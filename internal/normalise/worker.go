@@ -62,12 +62,8 @@ func (w *worker) open() error {
 		return &fault.Fault{What: fmt.Sprintf("rows cannot be written as %s", w.options.Format), Remedy: "The formats are " + strings.Join(table.Extendable(), ", ")}
 	}
 	w.tight, _ = w.out.(*delimited.Extender)
-	count := len(w.source.Columns())
-	if IsRejects(w.source) {
-		count -= len(rejectColumns)
-	}
 	extension = rows.Extension{Source: w.source, Added: rejectColumns}
-	for place := range count {
+	for place := range len(w.source.Columns()) - w.rejectsBefore() {
 		extension.Keep = append(extension.Keep, place)
 	}
 	w.rejected, _ = table.NewExtender(w.options.RejectsFormat, extension, table.Formulas{Kept: delimited.KeepFormulas, Added: delimited.GuardFormulas})
@@ -146,7 +142,7 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 			if b.evidence != nil {
 				b.evidence.Observe(&row)
 			}
-			w.reject(b, &row, "", string(row.Raw()), delimited.RaggedReason(row.Ragged(), row.Len()))
+			w.reject(b, &row, "", string(row.Raw()), w.raggedReason(&row))
 			continue
 		}
 		if b.evidence != nil {
@@ -380,6 +376,19 @@ func (w *worker) reason(row *rows.Row, unread int) string {
 	return reason
 }
 
+// raggedReason says in words that a row has more or fewer fields than it should.
+func (w *worker) raggedReason(row *rows.Row) string {
+	return rows.RaggedReason(row.Ragged()-w.rejectsBefore(), row.Len()-w.rejectsBefore())
+}
+
+// rejectsBefore returns how many columns of the source an earlier run has added to rejects.
+func (w *worker) rejectsBefore() int {
+	if IsRejects(w.source) {
+		return len(rejectColumns)
+	}
+	return 0
+}
+
 // reject sets a row apart, which can be mended and read in again.
 func (w *worker) reject(b *batch, row *rows.Row, column, value, reason string) {
 	b.report.Rejected++
@@ -387,7 +396,15 @@ func (w *worker) reject(b *batch, row *rows.Row, column, value, reason string) {
 		reason += " (" + row.Part().Name + ")"
 	}
 	start := len(b.rejected)
-	line := w.rejected.Begin(b.rejected, row)
+	line, isBegun := b.rejected, false
+	if tight, ok := w.rejected.(*delimited.Extender); ok && row.Ragged() > 0 {
+		if line, isBegun = tight.BeginRagged(line, row, w.rejectsBefore()); isBegun {
+			value = string(line[start:])
+		}
+	}
+	if !isBegun {
+		line = w.rejected.Begin(line, row)
+	}
 	for i, text := range []string{strconv.Itoa(row.Line), column, value, reason} {
 		line = w.rejected.Add(line, i, []byte(text))
 	}

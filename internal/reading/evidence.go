@@ -69,6 +69,31 @@ type Part struct {
 	systems map[string][]*observed
 	system  string
 	columns []*observed
+	ragged  Ragged
+}
+
+// Ragged is the rows with more or fewer fields than there are columns, which say nothing about
+// dates: how many there are, and the first of them.
+type Ragged struct {
+	Count int
+	First []RaggedRow
+}
+
+// RaggedRow is where a ragged row stands, and how many fields it has.
+type RaggedRow struct {
+	File         string
+	Line, Fields int
+}
+
+func (r *Ragged) add(row *rows.Row) {
+	if r.Count++; len(r.First) < maxFaults {
+		r.First = append(r.First, RaggedRow{row.Part().Name, row.Line, row.Ragged()})
+	}
+}
+
+func (r *Ragged) join(other Ragged) {
+	r.Count += other.Count
+	r.First = append(r.First, other.First...)[:min(maxFaults, len(r.First)+len(other.First))]
 }
 
 // NewEvidence returns evidence about some date columns of which no row has been
@@ -136,6 +161,10 @@ func (p *Part) enter(system []byte) {
 
 // Observe takes in a row.
 func (p *Part) Observe(row *rows.Row) {
+	if row.Ragged() > 0 {
+		p.ragged.add(row)
+		return
+	}
 	if p.evidence.per >= 0 {
 		p.enter(row.Field(p.evidence.per))
 	}
@@ -181,6 +210,7 @@ func (p *Part) ObserveAndRead(row *rows.Row, readers []*Reader, moments []datete
 // Join takes in a part, after those of the rows before it.
 func (e *Evidence) Join(p *Part) {
 	whole := e.seen[p.file]
+	whole.ragged.join(p.ragged)
 	for system, columns := range p.systems {
 		whole.enter([]byte(system))
 		for i, o := range columns {
@@ -192,6 +222,15 @@ func (e *Evidence) Join(p *Part) {
 			total.parts.Faults = append(total.parts.Faults, o.parts.Faults...)[:min(maxFaults, len(total.parts.Faults)+len(o.parts.Faults))]
 		}
 	}
+}
+
+// Ragged returns the ragged rows of all files, which a source that keeps them has.
+func (e *Evidence) Ragged() Ragged {
+	var all Ragged
+	for _, file := range e.files {
+		all.join(e.seen[file].ragged)
+	}
+	return all
 }
 
 // Gather takes in all rows of a source.
