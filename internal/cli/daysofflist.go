@@ -17,7 +17,9 @@ import (
 	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/fault"
+	"roundyear/internal/compress"
 	"roundyear/internal/daylist"
+	"roundyear/internal/input"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/rows"
@@ -100,8 +102,12 @@ func age(ago time.Duration) string {
 }
 
 // parseList reads a list. Its ending says what it is, or else its content.
-func (y *year) parseList(source yearplan.DaysOff, name string, content []byte, number int) ([]*daysoff.Rule, error) {
-	ending := strings.ToLower(filepath.Ext(strings.SplitN(name, "?", 2)[0]))
+func (y *year) parseList(source yearplan.DaysOff, name string, content []byte, number int) (_ []*daysoff.Rule, err error) {
+	if content, err = input.Unpacked(name, content); err != nil {
+		return nil, err
+	}
+	_, unpacked := compress.ByEnding(strings.SplitN(name, "?", 2)[0])
+	ending := strings.ToLower(filepath.Ext(unpacked))
 	isAddress := daylist.IsAddress(name)
 	if isAddress {
 		name = daylist.Shown(name)
@@ -109,7 +115,6 @@ func (y *year) parseList(source yearplan.DaysOff, name string, content []byte, n
 	date, title := orElse(source.DateColumn, "date"), orElse(source.NameColumn, "name")
 	isPage := bytes.HasPrefix(bytes.TrimSpace(content), []byte("<"))
 	var list daylist.Table
-	var err error
 	switch {
 	case ending == ".ics" && !isPage || bytes.HasPrefix(content, []byte("BEGIN:VCALENDAR")):
 		return daylist.ReadICalendar(name, content, source.Kind)
@@ -120,10 +125,10 @@ func (y *year) parseList(source yearplan.DaysOff, name string, content []byte, n
 		if tables, err = daylist.Tables(name, content); err == nil {
 			list, err = daylist.PickTable(name, tables, source.Table, date, title)
 		}
-	case ending == ".csv" || ending == ".tsv" || isAddress:
+	case ending == ".csv" || ending == ".tsv" || ending == ".jsonl" || isAddress:
 		return y.readDelimitedList(name, content, date, title, source)
 	default:
-		return nil, &fault.Fault{File: name, What: "days off can be read from .ics, .csv, .tsv, .json and .html", Remedy: "A .csv needs the columns date and name; kind is optional"}
+		return nil, &fault.Fault{File: name, What: "days off can be read from .ics, .csv, .tsv, .jsonl, .json and .html", Remedy: "A .csv needs the columns date and name; kind is optional"}
 	}
 	if err != nil {
 		return nil, err

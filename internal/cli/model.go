@@ -10,6 +10,7 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/input"
 	"roundyear/internal/publish"
+	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -41,8 +42,7 @@ func (b *buildCommand) writeModel(y *year, t *dateTable) error {
 	m := publish.Describe(t.catalogue, t.attributes, t.columns, t.grain)
 	m.Name, m.Special = y.plan.Model.Name, t.special
 	if t.grain.Unit != calendar.Day {
-		stem := filepath.Base(b.out.outs[0])
-		m.Name = strings.TrimSuffix(stem, filepath.Ext(stem))
+		m.Name = table.StemOf(b.out.outs[0])
 	}
 	m.BuiltWith = b.builtWith(y, t, folder)
 	m.Title = fmt.Sprintf("One row per %s from %s to %s.", grainWords(t.grain), t.from, t.to)
@@ -93,12 +93,11 @@ func (b *buildCommand) roles(y *year, folder string) []publish.Role {
 	}
 	for _, text := range b.days.covers {
 		file, column := splitCover(text)
-		stem := filepath.Base(file)
 		date := strings.TrimSuffix(column, "_date")
 		if date == "" {
 			date = "date"
 		}
-		add(strings.TrimSuffix(stem, filepath.Ext(stem)), date, date+"_key", []string{file})
+		add(table.StemOf(file), date, date+"_key", []string{file})
 	}
 	if len(b.days.covers) > 0 {
 		return roles

@@ -1,8 +1,9 @@
 package cli
 
 import (
-	"path/filepath"
 	"strings"
+
+	"roundyear/internal/table"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
@@ -74,6 +75,6 @@ func (a *App) freshName(name string) string {
 	if a.files.Check(name) == nil {
 		return name
 	}
-	ending := filepath.Ext(name)
-	return strings.TrimSuffix(name, ending) + "-new" + ending
+	stem, ending, packed := table.SplitName(name)
+	return stem + "-new" + ending + packed
 }

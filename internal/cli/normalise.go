@@ -16,7 +16,6 @@ import (
 	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/fault"
-	"roundyear/internal/compress"
 	"roundyear/internal/delimited"
 	"roundyear/internal/nearest"
 	"roundyear/internal/normalise"
@@ -65,17 +64,19 @@ func (a *App) normaliseCommand() *cobra.Command {
 		Use:     "normalise INPUT…",
 		Aliases: []string{"normalize"},
 		Short:   "Clean the dates of facts: add the day, the time and the key to each row",
-		Long: `Normalise reads CSV or TSV files and writes the same rows with three more columns:
-the day (COLUMN_date), the time of day if there is one (COLUMN_time), and the key
-that joins the row to the date dimension (COLUMN_key, yyyymmdd). The time is cut
-off, never rounded. Everything else stays as it was, byte for byte.
+		Long: `Normalise reads facts and writes the same rows with three more columns: the day
+(COLUMN_date), the time of day if there is one (COLUMN_time), and the key that
+joins the row to the date dimension (COLUMN_key, yyyymmdd). The time is cut off,
+never rounded. Everything else stays as it was, byte for byte, unless the
+extension of --out asks for another format: .csv, .tsv or .jsonl.
 
 The date format is decided from the whole column, in each file on its own. One
 value above 12 settles whether the day or the month comes first. If nothing
 settles it, the command stops and asks for --order or --pattern.
 
-Rows whose date cannot be read go to a rejects file with line and reason. Correct
-them there and normalise that file. The command exits with 1 if it rejected rows.
+Rows whose date cannot be read, and rows with more or fewer fields than the header,
+go to a rejects file with line and reason. Correct them there and normalise that
+file. The command exits with 1 if it rejected rows.
 
 Letters of --pattern (Unicode LDML): yyyy or yy year, MM month, MMM or MMMM its
 name, dd day, EEE weekday, HH hour 0-23, hh hour 1-12 with a for AM/PM, mm minute,
@@ -102,7 +103,7 @@ unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
-	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write, in the format of the input; - is standard output")
+	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; .csv, .tsv or .jsonl sets the format, .gz or .zst after it compresses; - is standard output, in the format of the input")
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
 	n.reading.add(command)
@@ -149,6 +150,10 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 			return err
 		}
 		columns = []string{name}
+	}
+	// A file in which no row is as long as the header has another header, or another delimiter.
+	if err := source.Sample(ctx, 1, func(*rows.Row) {}); err != nil {
+		return err
 	}
 	finished, err := n.inOnePass(ctx, source, columns, asked)
 	if err != nil || finished != nil {
@@ -395,8 +400,7 @@ func (n *normaliseCommand) checkOut(source *rows.Source) error {
 // formatFor returns the format in which rows of a source are written to a path, by its ending;
 // nothing for that of the source.
 func formatFor(path string, source *rows.Source) (string, error) {
-	_, stem := compress.ByEnding(path)
-	if strings.EqualFold(filepath.Ext(stem), ".txt") {
+	if _, ending, _ := table.SplitName(path); strings.EqualFold(ending, ".txt") {
 		return "", nil
 	}
 	format, err := table.FormatOfPath(path)
@@ -480,9 +484,7 @@ func (n *normaliseCommand) rejectsPath() string {
 		return ""
 	}
 	// Rejects are rows as they came in. Beside rows in the same format they have the same ending.
-	_, stem := compress.ByEnding(n.out)
-	packed, ending := strings.TrimPrefix(n.out, stem), filepath.Ext(stem)
-	stem = strings.TrimSuffix(stem, ending)
+	stem, ending, packed := table.SplitName(n.out)
 	if n.options.Format != "" && !strings.EqualFold(ending, n.ending) {
 		ending = n.ending
 	}

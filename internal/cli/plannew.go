@@ -17,6 +17,7 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
+	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -145,8 +146,7 @@ func nameFound(all []*foundFacts) {
 }
 
 func stemOf(file *surveyedFile) string {
-	base := filepath.Base(file.source.Name())
-	return strings.TrimSuffix(base, filepath.Ext(base))
+	return table.StemOf(file.source.Name())
 }
 
 // planWriter writes a plan with its comments.

@@ -454,14 +454,16 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 	if first == "" {
 		return nil
 	}
+	if done, isDone := s.nextOfNormalised(f, first); isDone {
+		return done
+	}
 	words = append(words, carried(s.command, "plan", "no-plan")...)
 	words = append(words, carried(s.command, readingFlagNames...)...)
 	words = append(words, carried(s.command, "language")...)
 	ending := table.EndingOf(f.source.Parts[0])
 	out := s.app.freshName("clean" + ending)
 	if s.several {
-		base := filepath.Base(f.source.Parts[0].Name)
-		out = filepath.Join("clean", strings.TrimSuffix(base, filepath.Ext(base))+ending)
+		out = filepath.Join("clean", table.StemOf(f.source.Parts[0].Name)+ending)
 	}
 	if slices.ContainsFunc(f.columns, func(c *surveyedColumn) bool { return c.name == first && c.beforeBuilt() }) {
 		return []next{{append(words, "-o", out), note}}
@@ -469,6 +471,24 @@ func (s *surveyCommand) next(f *surveyedFile) []next {
 	build := append([]string{"roundyear", "build"}, flagWords("cover", out+":"+first+"_date")...)
 	build = append(build, carried(s.command, "plan", "no-plan")...)
 	return []next{{append(words, "-o", out), note}, {append(build, "-o", s.app.freshName("dates.csv")), ""}}
+}
+
+// nextOfNormalised returns the command to run next on a file that has a column which normalise would add:
+// it was normalised before, or is a date table.
+func (s *surveyCommand) nextOfNormalised(f *surveyedFile, column string) (_ []next, isDone bool) {
+	names, file := f.source.Names(), f.source.Parts[0].Name
+	switch {
+	case slices.Contains(names, column+"_date"):
+		words := append([]string{"roundyear", "build"}, flagWords("cover", file+":"+column+"_date")...)
+		words = append(words, carried(s.command, "plan", "no-plan")...)
+		return []next{{append(words, "-o", s.app.freshName("dates.csv")), ""}}, true
+	case slices.Contains(names, "date") && slices.Contains(names, "date_key"):
+		words := append([]string{"roundyear", "check", argument(file)}, carried(s.command, "plan", "no-plan")...)
+		return []next{{words, ""}}, true
+	case slices.Contains(names, column+"_key"):
+		return nil, true
+	}
+	return nil, false
 }
 
 // print gives the report on a file.

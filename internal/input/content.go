@@ -86,6 +86,25 @@ func (c *Content) unpacked() error {
 // opened; nothing for the copy of a stream.
 func (c *Content) File() (path string, info fs.FileInfo) { return c.path, c.info }
 
+// maxUnpacked bounds the memory that a content takes which is read as a whole.
+const maxUnpacked = 256 << 20
+
+// Unpacked decompresses what was read already, if it is compressed.
+func Unpacked(name string, content []byte) ([]byte, error) {
+	if compress.Of(content) == nil {
+		return content, nil
+	}
+	packed, err := OfBytes(name, content)
+	if err != nil {
+		return nil, err
+	}
+	unpacked, isAll, err := packed.Start(maxUnpacked)
+	if err == nil && !isAll {
+		err = &fault.Fault{File: name, What: "is larger than 256 MB when decompressed", Kind: fault.Malformed}
+	}
+	return unpacked, err
+}
+
 // Stored returns the content itself: formats that embed it say by that where their rows are.
 func (c *Content) Stored() *Content { return c }
 

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"roundyear/cell"
+	"roundyear/internal/compress"
 )
 
 // creator is what a Data Package says of where it comes from, by which one that
@@ -106,7 +107,7 @@ func BuiltWith(text []byte, file string) []string {
 func (m *Model) DataPackage() ([]byte, error) {
 	main := resource{Name: m.Name, Title: m.Title, Path: paths(m.Files), Encoding: "utf-8", DateColumn: m.Date, BuiltWith: m.BuiltWith}
 	if len(m.Files) > 0 {
-		main.Format = strings.TrimPrefix(path.Ext(m.Files[0]), ".")
+		main.Format = formatOf(m.Files[0])
 	}
 	for _, column := range m.Columns {
 		field := packageField{Name: column.Name, Type: SchemaType(column.Type), Description: column.Meaning, Group: column.Group, SortBy: column.SortBy, Hide: column.Hide}
@@ -161,7 +162,7 @@ func addForeignKey(resources []resource, role Role, m *Model) []resource {
 	}
 	if place < 0 {
 		place = len(resources)
-		resources = append(resources, resource{Name: role.Facts, Path: paths(role.Files), Format: strings.TrimPrefix(path.Ext(role.Files[0]), "."), Encoding: "utf-8",
+		resources = append(resources, resource{Name: role.Facts, Path: paths(role.Files), Format: formatOf(role.Files[0]), Encoding: "utf-8",
 			Schema: packageSchema{FieldsMatch: "subset"}})
 	}
 	var key foreignKey
@@ -170,6 +171,12 @@ func addForeignKey(resources []resource, role Role, m *Model) []resource {
 	schema.Fields = append(schema.Fields, packageField{Name: role.Key, Type: "integer", Description: "The day of " + role.Date + " as yyyymmdd."})
 	schema.ForeignKeys = append(schema.ForeignKeys, key)
 	return resources
+}
+
+// formatOf returns the format of a file by its ending, before that of a way of compressing.
+func formatOf(file string) string {
+	_, file = compress.ByEnding(file)
+	return strings.TrimPrefix(path.Ext(file), ".")
 }
 
 func paths(files []string) any {
