@@ -31,7 +31,7 @@ demo: bin/roundyear
 
 # SEQUENTIAL are packages in which nothing runs side by side or is kept for all, so
 # that the race detector would find nothing and only slow their long tests down.
-SEQUENTIAL := $(addprefix roundyear/,astronomy calendar cell check civil dimension facts facts/decimal facts/where survey)
+SEQUENTIAL := $(addprefix roundyear/,astronomy calendar cell check civil dimension facts facts/decimal facts/where fault internal/compress survey)
 
 test:
 	{ go test -timeout 30m -json $(SEQUENTIAL); \
@@ -51,6 +51,7 @@ fuzz:
 	go test ./facts/decimal -run '^$$' -fuzz FuzzAdd -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./facts/where -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./internal/jsonlines -run '^$$' -fuzz FuzzObjects -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./yearplan -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./language -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/daylist -run '^$$' -fuzz FuzzReadICalendar -fuzztime $(FUZZTIME) -fuzzminimizetime 1x

@@ -28,7 +28,7 @@ func amountOf(random *rand.Rand, whole bool) string {
 	case 0:
 		return ""
 	case 1:
-		return fmt.Sprint(random.Int64() - random.Int64())
+		return fmt.Sprint(int64(random.Uint64()))
 	case 2:
 		return "-9223372036854775808"
 	case 3:

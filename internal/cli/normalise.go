@@ -432,7 +432,8 @@ func (n *normaliseCommand) limit(dates []*reading.Dates, ragged reading.Ragged) 
 		}
 		whats = append(whats, fmt.Sprintf("%s %s more or fewer fields than the header", report.Plural(ragged.Count, "row"), has))
 	}
-	what, remedy := strings.Join(whats, " and "), ""
+	what := strings.Join(whats, " and ")
+	var remedy string
 	isTooMany := n.maxRejects >= 0 && unread+ragged.Count > n.maxRejects
 	switch {
 	case what == "":

@@ -73,7 +73,8 @@ func (p *parser) record(data []byte, from int) (end, next int, err error) {
 	p.quoted = false
 	ends, delimiter := p.ends, p.delimiter
 	delimiters := uint64(delimiter) * everyByte
-	start, at := from, 0
+	start := from
+	var at int
 quotes:
 	for {
 		// A field that begins with a quote ends behind the quote that closes it.

@@ -39,7 +39,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 	if err != nil {
 		return err
 	}
-	defer opened.Close()
+	defer func() { _ = opened.Close() }()
 	if err := opened.Skip(f.body); err != nil {
 		return f.CannotRead(err)
 	}

@@ -119,7 +119,7 @@ func (c *Content) Start(most int) (start []byte, whole bool, err error) {
 	if err != nil {
 		return nil, false, err
 	}
-	defer opened.Close()
+	defer func() { _ = opened.Close() }()
 	start, err = io.ReadAll(io.LimitReader(opened, int64(most)+1))
 	if err != nil {
 		return nil, false, c.CannotRead(err)

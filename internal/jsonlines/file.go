@@ -78,7 +78,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 	if err != nil {
 		return err
 	}
-	defer opened.Close()
+	defer func() { _ = opened.Close() }()
 	size := cmp.Or(scan.Size, defaultSize)
 	var carry []byte
 	line, ended := 1, false
@@ -137,7 +137,7 @@ func (f *File) Decode(b *rows.Batch) {
 		clear(spans)
 		member := 0
 		err := o.read(lines.raw, func(name, value []byte) error {
-			place := -1
+			var place int
 			if member < len(memory) && o.isName(name, f.columns[memory[member]].Name) {
 				place = memory[member]
 			} else {
