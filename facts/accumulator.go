@@ -20,6 +20,8 @@ type accumulator struct {
 	large map[uint32]*big.Int
 	// distinct are the values of a Distinct, of which the record has the number.
 	distinct *distinct
+	// listed are the values of a Percentile until it is settled; then it is an amount.
+	listed *listed
 }
 
 // What a record has at the place of an accumulator.
@@ -50,8 +52,11 @@ func newAccumulators(measures []Measure) (*cells, []accumulator) {
 	c := &cells{stride: 1}
 	for i, measure := range measures {
 		all[i] = accumulator{kind: measure.Kind, cells: c, place: c.stride}
-		if measure.Kind == Distinct {
+		switch measure.Kind {
+		case Distinct:
 			all[i].distinct = newDistinct()
+		case Percentile:
+			all[i].listed = &listed{}
 		}
 		c.stride += measure.Kind.width()
 	}
@@ -88,6 +93,10 @@ func (a *accumulator) merge(cell uint32, own []int64, number decimal.Decimal, pl
 		a.rescale(number.Scale())
 	}
 	switch a.kind {
+	case Percentile:
+		if a.listed != nil {
+			a.listed.add(cell, number)
+		}
 	case Sum, Mean:
 		a.set(cell, own, a.amount(cell, own).Add(number))
 	case Min:
@@ -125,6 +134,9 @@ func (a *accumulator) join(cell uint32, record []int64, other *accumulator, thei
 	own, his := record[a.place:], their[other.place:]
 	empty := own[atCount] == 0
 	own[atCount] += added
+	if a.kind == Percentile {
+		return // the values themselves are joined for all cells
+	}
 	var place Place
 	if a.kind == First || a.kind == Last {
 		place = placeOf(his)

@@ -48,12 +48,19 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 		shop, to string
 		amount   string
 	}
-	kinds := []facts.Kind{facts.Sum, facts.Count, facts.Mean, facts.Min, facts.Max, facts.First, facts.Last, facts.Distinct}
+	kinds := []facts.Kind{facts.Sum, facts.Count, facts.Mean, facts.Min, facts.Max, facts.First, facts.Last, facts.Distinct, facts.Percentile, facts.Percentile}
 	for seed := range uint64(60) {
 		random := rand.New(rand.NewPCG(seed, 3))
 		operation := facts.Operation{Grain: calendar.Grain{Calendar: calendar.Gregorian(), Unit: calendar.Month}, Groups: []string{"shop", "to"}, Span: facts.Span(random.IntN(3)), AsOf: civil.MustOf(2030, 1, 1)}
-		for _, kind := range kinds {
-			operation.Measures = append(operation.Measures, facts.Measure{Kind: kind, Name: kind.String(), Gap: facts.Gap(random.IntN(4))})
+		percents := map[int]string{8: "50", 9: []string{"0", "12.5", "90", "99.999", "100"}[seed%5]}
+		for i, kind := range kinds {
+			measure := facts.Measure{Kind: kind, Name: kind.String(), Gap: facts.Gap(random.IntN(4))}
+			if kind == facts.Percentile {
+				var err error
+				measure.Percent, err = decimal.Parse([]byte(percents[i]))
+				require.NoError(t, err)
+			}
+			operation.Measures = append(operation.Measures, measure)
 		}
 		start := civil.MustOf(2024, 6, 1)
 		var all []fact
@@ -91,7 +98,7 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 			rows = append(rows, rowText(row))
 			key := row[0].String() + "|" + row[3].String() + "|" + row[4].String()
 			list := of[key]
-			require.Equal(t, list == nil, row[13].String() == "true", "filled")
+			require.Equal(t, list == nil, row[15].String() == "true", "filled")
 			if list == nil {
 				continue
 			}
@@ -120,7 +127,7 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 			}
 			require.Equal(t, fmt.Sprint(len(texts)), row[12].String(), "seed %d, distinct of %s", seed, key)
 			if len(known) == 0 {
-				require.True(t, row[5].IsBlank() && row[7].IsBlank() && row[11].IsBlank())
+				require.True(t, row[5].IsBlank() && row[7].IsBlank() && row[11].IsBlank() && row[13].IsBlank())
 				continue
 			}
 			least, most := slices.MinFunc(known, decimal.Decimal.Cmp), slices.MaxFunc(known, decimal.Decimal.Cmp)
@@ -132,6 +139,11 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 			mean, err := decimal.Parse([]byte(row[7].String()))
 			require.NoError(t, err)
 			require.Zero(t, mean.Cmp(sum.Over(len(known), mean.Scale())))
+			for i, percent := range percents {
+				got, valid := new(big.Rat).SetString(row[5+i].String())
+				require.True(t, valid)
+				require.Zero(t, got.Cmp(percentile(known, percent)), "seed %d, percentile %s of %s: %s", seed, percent, key, row[5+i])
+			}
 		}
 		assert.Empty(t, of, "each period with facts has a row")
 		assert.Equal(t, len(rows)-seen, result.Filled())
@@ -145,6 +157,23 @@ func TestCellsHoldWhatTheirFactsMake(t *testing.T) {
 		}
 		assert.Equal(t, rows, cut)
 	}
+}
+
+// percentile lies on the straight line between the values around its place, in fractions.
+func percentile(values []decimal.Decimal, percent string) *big.Rat {
+	sorted := slices.SortedFunc(slices.Values(values), decimal.Decimal.Cmp)
+	fraction := func(text string) *big.Rat {
+		f, _ := new(big.Rat).SetString(text)
+		return f
+	}
+	place := new(big.Rat).Mul(fraction(percent), big.NewRat(int64(len(sorted)-1), 100))
+	whole := int(new(big.Int).Quo(place.Num(), place.Denom()).Int64())
+	below := fraction(sorted[whole].String())
+	if whole+1 == len(sorted) {
+		return below
+	}
+	step := new(big.Rat).Sub(fraction(sorted[whole+1].String()), below)
+	return below.Add(below, step.Mul(step, place.Sub(place, new(big.Rat).SetInt64(int64(whole)))))
 }
 
 func rowText(row []cell.Value) string {

@@ -96,7 +96,7 @@ func monthly(t testing.TB, measures ...facts.Measure) facts.Operation {
 }
 
 func TestHolesAreFilledAndMarked(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero}, facts.Measure{facts.Count, "count", facts.Zero})
+	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero}, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505|2", "2026-01|Var|0.000|0|filled",
 		"2026-02|Kil|0.000|0|filled", "2026-02|Var|4.500|2",
@@ -122,7 +122,7 @@ func TestHolesAreFilledAndMarked(t *testing.T) {
 }
 
 func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero})
+	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero})
 	operation.Groups = nil
 	from, to := day(t, "2025-12-01"), day(t, "2026-02-03")
 	operation.From, operation.To = &from, &to
@@ -135,7 +135,7 @@ func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
 }
 
 func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero})
+	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero})
 	operation.AsOf = day(t, "2026-02-15")
 	to := day(t, "2026-12-31")
 	operation.To = &to
@@ -152,7 +152,7 @@ func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 
 // Within a day the moment decides, then the row.
 func TestFirstAndLastGoByTheMoment(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.First, "first", facts.Blank}, facts.Measure{facts.Last, "last", facts.Blank})
+	operation := monthly(t, facts.Measure{Kind: facts.First, Name: "first", Gap: facts.Blank}, facts.Measure{Kind: facts.Last, Name: "last", Gap: facts.Blank})
 	operation.Groups = nil
 	sold := day(t, "2026-01-05")
 	for _, c := range []struct {
@@ -183,7 +183,7 @@ func TestLinesHaveTheDecimalsTheyNeed(t *testing.T) {
 		{"2026-01-01 a 0,2026-11-01 a 1", "0 0.1 0.2 0.3 0.4 0.5 0.6 0.7 0.8 0.9 1"},
 		{"2026-01-01 a -1.50,2026-03-01 a 1.50", "-1.50 0.00 1.50"},
 	} {
-		operation := monthly(t, facts.Measure{facts.Last, "price", facts.Linear})
+		operation := monthly(t, facts.Measure{Kind: facts.Last, Name: "price", Gap: facts.Linear})
 		var values []string
 		for row := range result(t, tally(t, operation, strings.Split(c.prices, ",")...)).Rows() {
 			values = append(values, row[4].String())
@@ -193,7 +193,7 @@ func TestLinesHaveTheDecimalsTheyNeed(t *testing.T) {
 }
 
 func TestSpacesAroundNumbersAreNoMatter(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero})
+	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero})
 	operation.Groups = nil
 	tally := facts.NewTally(operation)
 	for _, value := range []string{" 1 ", "\t2.5", "3\u00a0", "  ", ""} {
@@ -207,7 +207,7 @@ func TestSpacesAroundNumbersAreNoMatter(t *testing.T) {
 // Many groups over many days are no fault as long as their rows are allowed, and
 // memory goes by the facts.
 func TestRowsAreBoundedAndNotPeriods(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero})
+	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero})
 	operation.MaxRows = 23
 	rows := append(slices.Clone(sales), "2027-01-01 Kil 1")
 	_, err := tally(t, operation, rows...).Result()
@@ -227,7 +227,7 @@ func TestGaps(t *testing.T) {
 		facts.Carry:  " 10.00 10.00 10.00 11.00 11.00",
 		facts.Linear: " 10.00 10.33 10.67 11.00 ",
 	} {
-		operation := monthly(t, facts.Measure{facts.Last, "price", gap})
+		operation := monthly(t, facts.Measure{Kind: facts.Last, Name: "price", Gap: gap})
 		var values []string
 		for row := range result(t, tally(t, operation, prices...)).Rows() {
 			if row[3].String() == "a" {
@@ -257,12 +257,12 @@ func TestMeasures(t *testing.T) {
 }
 
 func TestAMonthOfBlankAmountsIsBlankAndNotZero(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero}, facts.Measure{facts.Count, "count", facts.Zero})
+	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero}, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	assert.Equal(t, []string{"2026-01|a||1", "2026-02|a|5|1"}, lines(t, tally(t, operation, "2026-01-05 a ", "2026-02-05 a 5")))
 }
 
 func TestRowsWithoutADateAreCounted(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero}, facts.Measure{facts.Mean, "price", facts.Blank})
+	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero}, facts.Measure{Kind: facts.Mean, Name: "price", Gap: facts.Blank})
 	tally := tally(t, operation, "2026-01-05 a 2", " a 340.50", " b 1")
 	assert.Equal(t, 2, tally.Summary().Undated)
 	dated, undated, ok := result(t, tally).Total(0)
@@ -273,7 +273,7 @@ func TestRowsWithoutADateAreCounted(t *testing.T) {
 }
 
 func TestABadValueIsAnErrorAndNotTakenIn(t *testing.T) {
-	tally := facts.NewTally(monthly(t, facts.Measure{facts.Sum, "amount", facts.Zero}))
+	tally := facts.NewTally(monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero}))
 	err := tally.Add(day(t, "2026-01-01"), facts.Place{}, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
 	var bad *facts.BadValue
 	require.ErrorAs(t, err, &bad)
@@ -283,7 +283,7 @@ func TestABadValueIsAnErrorAndNotTakenIn(t *testing.T) {
 }
 
 func TestGroupsSortAsNumbersWhereTheyAreNumbers(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Count, "count", facts.Zero})
+	operation := monthly(t, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	assert.Equal(t, []string{"2026-01|9|1", "2026-01|10|1", "2026-01|100|1"},
 		lines(t, tally(t, operation, "2026-01-01 100 1", "2026-01-01 9 1", "2026-01-01 10 1")))
 	assert.Equal(t, []string{"2026-01|10|1", "2026-01|9|1", "2026-01|x|1"},
@@ -291,7 +291,7 @@ func TestGroupsSortAsNumbersWhereTheyAreNumbers(t *testing.T) {
 }
 
 func TestNoFacts(t *testing.T) {
-	empty := result(t, facts.NewTally(monthly(t, facts.Measure{facts.Count, "count", facts.Zero})))
+	empty := result(t, facts.NewTally(monthly(t, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})))
 	assert.Zero(t, empty.Periods())
 	assert.Zero(t, empty.Groups())
 	for range empty.Rows() {
@@ -305,7 +305,7 @@ func TestNoFacts(t *testing.T) {
 }
 
 func TestFactsTooFarApart(t *testing.T) {
-	operation := monthly(t, facts.Measure{facts.Count, "count", facts.Zero})
+	operation := monthly(t, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	operation.Grain = grain(t, "day")
 	rows := []string{"0001-01-01 a 1", "9999-12-31 a 1"}
 	for i := range 27 {
@@ -326,7 +326,7 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 	require.NoError(t, err)
 	operation := facts.Operation{
 		Grain: grain(t, "fiscal.quarter"), Groups: []string{"shop"}, AsOf: day(t, "2026-06-01"), Span: facts.SpanOwn,
-		Measures: []facts.Measure{{facts.Sum, "sum", facts.Blank}, {facts.Count, "count", facts.Blank}, {facts.Min, "min", facts.Blank}, {facts.Max, "max", facts.Blank}, {facts.First, "first", facts.Blank}, {facts.Last, "last", facts.Blank}},
+		Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum", Gap: facts.Blank}, {Kind: facts.Count, Name: "count", Gap: facts.Blank}, {Kind: facts.Min, Name: "min", Gap: facts.Blank}, {Kind: facts.Max, Name: "max", Gap: facts.Blank}, {Kind: facts.First, Name: "first", Gap: facts.Blank}, {Kind: facts.Last, Name: "last", Gap: facts.Blank}},
 	}
 	whole, parts := facts.NewTally(operation), []*facts.Tally{facts.NewTally(operation), facts.NewTally(operation), facts.NewTally(operation)}
 	insert, err := db.Prepare("INSERT INTO sales VALUES (?, ?, ?, ?)")
@@ -383,7 +383,7 @@ func TestRowsAddUpAtEveryGrain(t *testing.T) {
 	random := rand.New(rand.NewPCG(1, 2))
 	for _, name := range []string{"day", "week", "iso.week", "month", "quarter", "half", "year", "iso.year", "fiscal.week", "fiscal.month", "fiscal.quarter", "fiscal.half", "fiscal.year"} {
 		operation := facts.Operation{Grain: grain(t, name), Groups: []string{"shop"}, AsOf: civil.MaxDay,
-			Measures: []facts.Measure{{facts.Count, "count", facts.Zero}}}
+			Measures: []facts.Measure{{Kind: facts.Count, Name: "count", Gap: facts.Zero}}}
 		tally := facts.NewTally(operation)
 		for range 500 {
 			shop := []byte{byte('a' + random.IntN(4))}
@@ -407,7 +407,7 @@ func TestRowsAddUpAtEveryGrain(t *testing.T) {
 
 func BenchmarkTotals(b *testing.B) {
 	operation := facts.Operation{Grain: grain(b, "fiscal.month"), Groups: []string{"shop"}, AsOf: civil.MaxDay,
-		Measures: []facts.Measure{{facts.Sum, "amount", facts.Zero}, {facts.Count, "count", facts.Zero}}}
+		Measures: []facts.Measure{{Kind: facts.Sum, Name: "amount", Gap: facts.Zero}, {Kind: facts.Count, Name: "count", Gap: facts.Zero}}}
 	shops := [][]byte{[]byte("Ashgrove"), []byte("Millrace"), []byte("Varenoord")}
 	values := [][]byte{[]byte("129.95"), nil}
 	tally, place := facts.NewTally(operation), int64(0)
@@ -421,7 +421,7 @@ func BenchmarkTotals(b *testing.B) {
 
 func BenchmarkFill(b *testing.B) {
 	operation := facts.Operation{Grain: grain(b, "day"), Groups: []string{"shop"}, AsOf: civil.MaxDay,
-		Measures: []facts.Measure{{facts.Mean, "price", facts.Linear}}}
+		Measures: []facts.Measure{{Kind: facts.Mean, Name: "price", Gap: facts.Linear}}}
 	tally := facts.NewTally(operation)
 	for i := range 1000 {
 		group := fmt.Appendf(nil, "%d", i%10)

@@ -10,6 +10,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/facts/decimal"
 )
 
 // Kind is what a measure does with the values of a column.
@@ -26,9 +27,11 @@ const (
 	Last
 	// Distinct is how many different values there are, blank ones left out.
 	Distinct
+	// Percentile is the value below which so many percent of the values lie.
+	Percentile
 )
 
-var kindNames = [...]string{"sum", "count", "mean", "min", "max", "first", "last", "distinct"}
+var kindNames = [...]string{"sum", "count", "mean", "min", "max", "first", "last", "distinct", "percentile"}
 
 // String returns the kind's name: "sum".
 func (k Kind) String() string { return kindNames[k] }
@@ -65,9 +68,15 @@ type Measure struct {
 	Kind Kind
 	// Name is the name of the result's column.
 	Name string
+	// Percent is that of a Percentile, from 0 to 100 with at most MaxPercentScale decimals;
+	// 50 is the median.
+	Percent decimal.Decimal
 	// Gap says what it is where there are no facts.
 	Gap Gap
 }
+
+// MaxPercentScale is how many decimals the percent of a Percentile may have.
+const MaxPercentScale = 3
 
 // DefaultGap is zero for what counts up from nothing, blank for all else: a
 // month without sales has sold 0, but has no price.

@@ -58,13 +58,22 @@ func (e *TooManyRows) Error() string {
 	return fmt.Sprintf("the result would have %d rows, more than %d: %d periods from %s to %s for %s", e.Rows, e.Most, e.Periods, e.First, e.Last, groups)
 }
 
-// Result works out the periods from all facts taken in. The error is TooManyRows.
+// Result works out the periods from all facts taken in. No facts can be taken in after it. The
+// error is TooManyRows.
 func (t *Tally) Result() (*Result, error) {
 	r := &Result{tally: t, operation: t.operation, low: 0, high: -1}
 	for i, measure := range t.operation.Measures {
+		if t.measures[i].listed != nil {
+			t.measures[i].settle(measure.Percent)
+		}
+	}
+	for i, measure := range t.operation.Measures {
 		scale := max(t.measures[i].scale, t.undated[i].scale)
-		if measure.Kind == Mean {
+		switch measure.Kind {
+		case Mean:
 			scale += extraDecimals
+		case Percentile:
+			scale = t.measures[i].scale
 		}
 		r.scales = append(r.scales, scale)
 	}

@@ -72,7 +72,7 @@ func NewTally(operation Operation) *Tally {
 	t.undatedCells, t.undated = newAccumulators(operation.Measures)
 	t.undatedCells.grow(1)
 	for i := range t.undated {
-		t.undated[i].distinct = nil // which ones they are is not shown
+		t.undated[i].distinct, t.undated[i].listed = nil, nil // which ones they are is not shown
 	}
 	return t
 }
@@ -202,7 +202,7 @@ func (t *Tally) Join(other *Tally) {
 			}
 		}
 	}
-	joinDistinct(t.cells, t.measures, other.measures, cells)
+	joinValues(t.cells, t.measures, other.measures, cells)
 	if other.summary.Rows > 0 {
 		if t.summary.Rows == 0 {
 			t.summary.First, t.summary.Last = other.summary.First, other.summary.Last
@@ -227,12 +227,16 @@ func joinCells(cells *cells, measures []accumulator, cell uint32, others *cells,
 	}
 }
 
-// joinDistinct takes in the distinct values of all cells.
-func joinDistinct(own *cells, measures, others []accumulator, cells []uint32) {
+// joinValues takes in the values of all cells, of the measures that keep them.
+func joinValues(own *cells, measures, others []accumulator, cells []uint32) {
 	for m := range measures {
-		if measures[m].kind == Distinct {
+		switch measures[m].kind {
+		case Distinct:
 			at := measures[m].place + atCount
 			measures[m].distinct.join(others[m].distinct, cells, func(cell uint32) { own.record(cell)[at]++ })
+		case Percentile:
+			measures[m].scale = max(measures[m].scale, others[m].scale)
+			measures[m].listed.join(others[m].listed, cells)
 		}
 	}
 }

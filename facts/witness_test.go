@@ -44,7 +44,7 @@ func newCase(t testing.TB, random *rand.Rand) randomCase {
 	first := day(t, "2024-01-01") + civil.Day(random.IntN(400))
 	c := randomCase{operation: facts.Operation{Grain: grains[random.IntN(len(grains))], Groups: []string{"shop"}, Span: facts.Span(random.IntN(3)), AsOf: first + civil.Day(random.IntN(500))}}
 	for range 3 {
-		c.operation.Measures = append(c.operation.Measures, facts.Measure{kinds[random.IntN(len(kinds))], fmt.Sprintf("m%d", len(c.operation.Measures)), gaps[random.IntN(len(gaps))]})
+		c.operation.Measures = append(c.operation.Measures, facts.Measure{Kind: kinds[random.IntN(len(kinds))], Name: fmt.Sprintf("m%d", len(c.operation.Measures)), Gap: gaps[random.IntN(len(gaps))]})
 	}
 	if random.IntN(3) == 0 {
 		from, to := first+civil.Day(random.IntN(60)), first+civil.Day(200+random.IntN(300))
@@ -272,7 +272,7 @@ func TestFillAgainstSQL(t *testing.T) {
 func TestJoinedTalliesLoseNothing(t *testing.T) {
 	from, to := day(t, "2026-01-01"), day(t, "2026-12-31")
 	operation := facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, AsOf: to, From: &from, To: &to,
-		Measures: []facts.Measure{{facts.Sum, "sum", facts.Zero}, {facts.Count, "count", facts.Zero}, {facts.Mean, "mean", facts.Blank}, {facts.Min, "min", facts.Blank}, {facts.Max, "max", facts.Blank}, {facts.First, "first", facts.Blank}, {facts.Last, "last", facts.Blank}}}
+		Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum", Gap: facts.Zero}, {Kind: facts.Count, Name: "count", Gap: facts.Zero}, {Kind: facts.Mean, Name: "mean", Gap: facts.Blank}, {Kind: facts.Min, Name: "min", Gap: facts.Blank}, {Kind: facts.Max, Name: "max", Gap: facts.Blank}, {Kind: facts.First, Name: "first", Gap: facts.Blank}, {Kind: facts.Last, Name: "last", Gap: facts.Blank}}}
 	random := rand.New(rand.NewPCG(7, 7))
 	for round := range 200 {
 		parts := []*facts.Tally{facts.NewTally(operation), facts.NewTally(operation), facts.NewTally(operation)}

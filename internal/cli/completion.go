@@ -24,7 +24,7 @@ func (a *App) completeAll(command *cobra.Command) {
 	}
 	for names, complete := range map[string]completer{
 		"grain": a.completeGrains, "region": completeRegions, "columns": a.completeAttributes,
-		"date by sum mean min max first last distinct order-per": completeColumns,
+		"date by sum mean min max first last distinct median order-per": completeColumns,
 		"map": a.completeMap, "cover": completeCover,
 	} {
 		for _, name := range strings.Fields(names) {

@@ -82,7 +82,7 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		args  []string
 		fault string
 	}{
-		{[]string{"totals", "s.csv"}, "nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct or --count"},
+		{[]string{"totals", "s.csv"}, "nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct, --median, --percentile or --count"},
 		{[]string{"totals", "s.csv", "--sum", "amuont"}, `s.csv: has no column "amuont". Did you mean "amount"?`},
 		{[]string{"totals", "s.csv", "--count", "--by", "shops"}, `s.csv: has no column "shops". Did you mean "shop"?`},
 		{[]string{"totals", "s.csv", "--count", "--grain", "fortnight"}, `unknown grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year, fiscal.half, fiscal.quarter, fiscal.month, fiscal.week`},
@@ -166,6 +166,22 @@ func TestDaysFarOutsideTheOthersAreSaid(t *testing.T) {
 	result = run(t, folder, "build", "--cover", "old.csv:day", "-o", "d.csv")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, "old.csv, line 153, column day: 1024-05-05 is outside 1583-01-01 to 9999-12-31, the range of a date table. Correct the date, or set the range with --from and --to\n")
+}
+
+func TestMediansAndPercentiles(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,shop,n\n2026-01-01,x,1\n2026-01-02,x,2.50\n2026-01-03,x,10\n2026-01-09,x,99999999999999999999\n2026-01-01,y,7\n2026-03-01,y,\n2026-03-02,y,8\n"})
+	result := done(t, folder, "totals", "s.csv", "--by", "shop", "--median", "n", "--percentile", "n=90", "--percentile", "n=99.9", "--as-of", "2026-04-01")
+	assert.Equal(t, "period,period_start,period_end,shop,n_median,n_p90,n_p99.9,is_filled,is_running\n"+
+		"2026-01,2026-01-01,2026-01-31,x,6.25,70000000000000000002.30,99699999999999999999.033,false,false\n2026-01,2026-01-01,2026-01-31,y,7.00,7.00,7.000,false,false\n"+
+		"2026-02,2026-02-01,2026-02-28,x,,,,true,false\n2026-02,2026-02-01,2026-02-28,y,,,,true,false\n"+
+		"2026-03,2026-03-01,2026-03-31,x,,,,true,false\n2026-03,2026-03-01,2026-03-31,y,8.00,8.00,8.000,false,false\n", result.out)
+	result = done(t, folder, "fill", "s.csv", "--median", "n", "--gap", "n=linear", "--as-of", "2026-04-01", "--to", "2026-03-31")
+	assert.Contains(t, result.out, "2026-01,2026-01-01,2026-01-31,7.00,false,false\n2026-02,2026-02-01,2026-02-28,7.50,true,false\n2026-03,2026-03-01,2026-03-31,8.00,false,false\n")
+	for _, bad := range []string{"n", "n=", "=5", "n=101", "n=-1", "n=50.0001", "n=half"} {
+		result := run(t, folder, "totals", "s.csv", "--percentile", bad)
+		assert.Equal(t, 2, result.code, bad)
+		assert.Contains(t, result.err, "--percentile must be COLUMN=PERCENT, a number from 0 to 100 with at most 3 decimals, such as amount=90, not")
+	}
 }
 
 func TestDistinctValuesAreCounted(t *testing.T) {

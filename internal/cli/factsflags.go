@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/facts"
+	"roundyear/facts/decimal"
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
@@ -22,6 +23,8 @@ type factsFlags struct {
 	date      string
 	by        []string
 	measures  [facts.Distinct + 1][]string
+	median    []string
+	percents  []string
 	count     bool
 	grain     string
 	span      string
@@ -44,6 +47,8 @@ func (f *factsFlags) add(command *cobra.Command) {
 	} {
 		flags.StringSliceVar(&f.measures[kind], kind.String(), nil, what)
 	}
+	flags.StringSliceVar(&f.median, "median", nil, "median of `COLUMNS`, exact")
+	flags.StringArrayVar(&f.percents, "percentile", nil, "percentile of a column, `COLUMN=PERCENT` such as amount=90 (repeatable)")
 	flags.BoolVar(&f.count, "count", false, "count the rows")
 	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: all, since-first, own, or FROM/TO")
@@ -125,31 +130,60 @@ func (f *factsFlags) readSpan(operation *facts.Operation) error {
 // readMeasures names the measures: by their column, and where a column has
 // several, by the kind behind it.
 func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
-	uses := map[int]int{}
+	uses, isMedian := map[int]int{}, map[int]bool{}
+	add := func(column string, measure facts.Measure) error {
+		place, err := source.Find(column)
+		if err != nil {
+			return err
+		}
+		uses[place]++
+		measure.Gap = measure.Kind.DefaultGap()
+		p.Measures = append(p.Measures, place)
+		p.Operation.Measures = append(p.Operation.Measures, measure)
+		return nil
+	}
 	for kind, names := range f.measures {
 		for _, name := range names {
-			place, err := source.Find(name)
-			if err != nil {
+			if err := add(name, facts.Measure{Kind: facts.Kind(kind)}); err != nil {
 				return err
 			}
-			uses[place]++
-			p.Measures = append(p.Measures, place)
-			p.Operation.Measures = append(p.Operation.Measures, facts.Measure{Kind: facts.Kind(kind), Gap: facts.Kind(kind).DefaultGap()})
+		}
+	}
+	for _, name := range f.median {
+		isMedian[len(p.Measures)] = true
+		if err := add(name, facts.Measure{Kind: facts.Percentile, Percent: decimal.OfInt(50)}); err != nil {
+			return err
+		}
+	}
+	for _, text := range f.percents {
+		name, percent, err := readPercentile(text)
+		if err != nil {
+			return err
+		}
+		if err := add(name, facts.Measure{Kind: facts.Percentile, Percent: percent}); err != nil {
+			return err
 		}
 	}
 	for i, place := range p.Measures {
-		name := source.Names()[place]
-		if uses[place] > 1 || p.Operation.Measures[i].Kind == facts.Distinct {
-			name += "_" + p.Operation.Measures[i].Kind.String()
+		measure := &p.Operation.Measures[i]
+		measure.Name = source.Names()[place]
+		switch {
+		case isMedian[i]:
+			if uses[place] > 1 {
+				measure.Name += "_median"
+			}
+		case measure.Kind == facts.Percentile:
+			measure.Name += "_p" + measure.Percent.String()
+		case uses[place] > 1 || measure.Kind == facts.Distinct:
+			measure.Name += "_" + measure.Kind.String()
 		}
-		p.Operation.Measures[i].Name = name
 	}
 	if f.count {
 		p.Measures = append(p.Measures, -1)
 		p.Operation.Measures = append(p.Operation.Measures, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	}
 	if len(p.Measures) == 0 {
-		return usageError{errors.New("nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct or --count")}
+		return usageError{errors.New("nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct, --median, --percentile or --count")}
 	}
 	taken := map[string]bool{"period": true, "period_start": true, "period_end": true, "is_filled": true, "is_running": true}
 	for _, name := range p.names() {
@@ -159,6 +193,18 @@ func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
 		taken[name] = true
 	}
 	return nil
+}
+
+// readPercentile reads COLUMN=PERCENT.
+func readPercentile(text string) (column string, percent decimal.Decimal, err error) {
+	at := strings.LastIndex(text, "=")
+	if at > 0 {
+		percent, err = decimal.Parse([]byte(text[at+1:]))
+	}
+	if at <= 0 || err != nil || percent.Cmp(decimal.OfInt(0)) < 0 || percent.Cmp(decimal.OfInt(100)) > 0 || percent.Scale() > facts.MaxPercentScale {
+		return "", percent, usageError{fmt.Errorf("--percentile must be COLUMN=PERCENT, a number from 0 to 100 with at most %d decimals, such as amount=90, not %q", facts.MaxPercentScale, text)}
+	}
+	return text[:at], percent, nil
 }
 
 // names returns the names of the result's own columns.
