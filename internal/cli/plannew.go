@@ -15,6 +15,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/fault"
+	"roundyear/internal/app"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
@@ -45,7 +46,7 @@ comment in the plan says so.`,
 // foundFacts is facts as the survey has found them: files with the same columns.
 type foundFacts struct {
 	name  string
-	files []*surveyedFile
+	files []*app.Surveyed
 }
 
 func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bool) error {
@@ -114,14 +115,14 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 }
 
 // addFound adds a file to the facts that have the same columns.
-func addFound(all []*foundFacts, file *surveyedFile) []*foundFacts {
+func addFound(all []*foundFacts, file *app.Surveyed) []*foundFacts {
 	for _, facts := range all {
-		if slices.Equal(facts.files[0].source.Names(), file.source.Names()) {
+		if slices.Equal(facts.files[0].Source.Names(), file.Source.Names()) {
 			facts.files = append(facts.files, file)
 			return all
 		}
 	}
-	return append(all, &foundFacts{files: []*surveyedFile{file}})
+	return append(all, &foundFacts{files: []*app.Surveyed{file}})
 }
 
 var notInNames = regexp.MustCompile(`[^a-z0-9]+`)
@@ -145,8 +146,8 @@ func nameFound(all []*foundFacts) {
 	}
 }
 
-func stemOf(file *surveyedFile) string {
-	return table.StemOf(file.source.Name())
+func stemOf(file *app.Surveyed) string {
+	return table.StemOf(file.Source.Name())
 }
 
 // planWriter writes a plan with its comments.
@@ -255,28 +256,28 @@ type foundDate struct {
 // have one and the same.
 func (f *foundFacts) dates() []foundDate {
 	var dates []foundDate
-	for _, column := range f.files[0].columns {
-		date := foundDate{name: column.name}
-		settings := f.partsOf(column.name)
+	for _, column := range f.files[0].Columns {
+		date := foundDate{name: column.Name}
+		settings := f.partsOf(column.Name)
 		patterns, open := map[string]bool{}, false
 		count := 0
 		first, last := "", ""
 		for _, file := range f.files {
-			for _, same := range file.columns {
-				if same.name != column.name {
+			for _, same := range file.Columns {
+				if same.Name != column.Name {
 					continue
 				}
-				if same.fault != nil {
+				if same.Problem != nil {
 					open = true
 					continue
 				}
-				if decision := same.dates.Files[0].Decision; decision != nil {
+				if decision := same.Dates.Files[0].Decision; decision != nil {
 					for _, share := range decision.Patterns {
 						patterns[share.Pattern] = true
 					}
 				}
-				if s := same.summary; s != nil {
-					count += same.dates.Files[0].Values - same.dates.Files[0].Unread
+				if s := same.Summary; s != nil {
+					count += same.Dates.Files[0].Values - same.Dates.Files[0].Unread
 					first, last = earliest(first, s.First.String()), latest(last, s.Last.String())
 				}
 			}
@@ -295,7 +296,7 @@ func (f *foundFacts) dates() []foundDate {
 				date.comment += fmt.Sprintf(", in %d formats, which are recognised", len(patterns))
 			}
 		}
-		switch grain := column.grain(); grain {
+		switch grain := column.Grain(); grain {
 		case "month, by its first day":
 			settings = append(settings, "grain: month")
 		case "week", "month", "quarter", "half", "year":
@@ -305,9 +306,9 @@ func (f *foundFacts) dates() []foundDate {
 		dates = append(dates, date)
 	}
 	// Numbers that the survey takes for moments are read as it proposes.
-	for _, number := range f.files[0].numbers {
-		dates = append(dates, foundDate{name: number.column, how: "{pattern: " + number.pattern + "}",
-			comment: fmt.Sprintf("numbers, read as %s: %s is %s", number.pattern, number.value, number.day), number: true})
+	for _, number := range f.files[0].Numbers {
+		dates = append(dates, foundDate{name: number.Column, how: "{pattern: " + number.Pattern + "}",
+			comment: fmt.Sprintf("numbers, read as %s: %s is %s", number.Pattern, number.Value, number.Day), number: true})
 	}
 	return dates
 }
@@ -316,9 +317,9 @@ func (f *foundFacts) dates() []foundDate {
 func (f *foundFacts) unread() int {
 	unread := 0
 	for _, file := range f.files {
-		for _, column := range file.columns {
-			if column.fault == nil {
-				unread += column.dates.Files[0].Unread
+		for _, column := range file.Columns {
+			if column.Problem == nil {
+				unread += column.Dates.Files[0].Unread
 			}
 		}
 	}
@@ -327,7 +328,7 @@ func (f *foundFacts) unread() int {
 
 // partsOf returns the columns of a date that stands in three.
 func (f *foundFacts) partsOf(name string) []string {
-	for _, parts := range f.files[0].parts {
+	for _, parts := range f.files[0].Parts {
 		if parts.Name == name {
 			return []string{fmt.Sprintf("parts: [%s, %s, %s]", quotedName(parts.Year), quotedName(parts.Month), quotedName(parts.Day))}
 		}
@@ -348,8 +349,8 @@ func (w *planWriter) facts(facts *foundFacts) {
 	w.line("  %s:", facts.name)
 	var files, inputs []string
 	for _, file := range facts.files {
-		files = append(files, quotedName(fromFolder(w.folder, file.source.Name())))
-		inputs = append(inputs, argument(file.source.Name()))
+		files = append(files, quotedName(fromFolder(w.folder, file.Source.Name())))
+		inputs = append(inputs, argument(file.Source.Name()))
 	}
 	w.line("    files: [%s]", strings.Join(files, ", "))
 	if unread := facts.unread(); unread > 0 {

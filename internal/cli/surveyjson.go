@@ -3,6 +3,7 @@ package cli
 import (
 	"encoding/json"
 
+	"roundyear/internal/app"
 	"roundyear/internal/terminal"
 
 	"roundyear/dimension"
@@ -92,24 +93,24 @@ type jsonCrossed struct {
 	Both  int    `json:"both"`
 }
 
-func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
+func (s *surveyCommand) writeJSON(files []*app.Surveyed) error {
 	surveys := []jsonSurvey{}
 	for _, file := range files {
-		one := jsonSurvey{File: file.source.Parts[0].Name, Rows: file.rows, Ragged: file.ragged.Count, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Fiscal: []string{}, Next: []string{}}
-		for _, column := range file.columns {
-			one.Columns = append(one.Columns, column.json())
+		one := jsonSurvey{File: file.Source.Parts[0].Name, Rows: file.Rows, Ragged: file.Ragged.Count, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Fiscal: []string{}, Next: []string{}}
+		for _, column := range file.Columns {
+			one.Columns = append(one.Columns, columnJSON(column))
 		}
-		for _, parts := range file.parts {
+		for _, parts := range file.Parts {
 			one.Parts = append(one.Parts, jsonParts(parts))
 		}
-		one.Pairs = append(one.Pairs, file.pairs...)
-		for _, pair := range file.crossed {
-			one.Crossed = append(one.Crossed, jsonCrossed{pair.start, pair.end, pair.rows, pair.both})
+		one.Pairs = append(one.Pairs, file.Pairs...)
+		for _, pair := range file.Crossed {
+			one.Crossed = append(one.Crossed, jsonCrossed{pair.Start, pair.End, pair.Rows, pair.Both})
 		}
-		for _, hint := range file.numbers {
-			one.Numbers = append(one.Numbers, jsonNumber{hint.column, hint.pattern, hint.value, hint.day})
+		for _, hint := range file.Numbers {
+			one.Numbers = append(one.Numbers, jsonNumber{hint.Column, hint.Pattern, hint.Value, hint.Day})
 		}
-		for _, fiscal := range file.fiscal {
+		for _, fiscal := range file.Fiscal {
 			one.Fiscal = append(one.Fiscal, fiscal[0])
 		}
 		for _, next := range s.next(file) {
@@ -131,15 +132,15 @@ func (s *surveyCommand) writeJSON(files []*surveyedFile) error {
 	return s.app.files.Commit()
 }
 
-func (c *surveyedColumn) json() jsonColumn {
-	one := jsonColumn{Name: c.name, Order: "unsettled", Patterns: []jsonPattern{}}
-	one.DayFirst, one.MonthFirst, one.Either = c.evidence.Orders()
-	if c.fault != nil {
-		one.Fault, one.ExplainedBy = c.fault.Error(), c.explainedBy
+func columnJSON(c *app.SurveyedColumn) jsonColumn {
+	one := jsonColumn{Name: c.Name, Order: "unsettled", Patterns: []jsonPattern{}}
+	one.DayFirst, one.MonthFirst, one.Either = c.Evidence.Orders()
+	if c.Problem != nil {
+		one.Fault, one.ExplainedBy = c.Problem.Error(), c.ExplainedBy
 		return one
 	}
-	found := c.dates.Files[0]
-	one.Grain = c.grain()
+	found := c.Dates.Files[0]
+	one.Grain = c.Grain()
 	if found.Decision != nil {
 		one.Order = found.Decision.Order.String()
 		for _, share := range found.Decision.Patterns {
@@ -147,10 +148,10 @@ func (c *surveyedColumn) json() jsonColumn {
 		}
 	}
 	one.Dates, one.Blanks, one.Unread = found.Values-found.Unread, found.Blanks, found.Unread
-	if s := c.summary; s != nil {
+	if s := c.Summary; s != nil {
 		one.First, one.Last, one.Days = s.First.String(), s.Last.String(), s.Days
 		one.Timed, one.NotMatching, one.Zoned, one.Weekend, one.Median = s.Timed, s.NotMatching, s.Zoned, s.Weekend, s.Median
-		one.After = c.after
+		one.After = c.After
 		one.Sentinels, one.Suspicious = jsonDays(s.Sentinels), jsonDays(s.Suspicious)
 		one.MissingDays, one.MissingWeeks, one.MissingMonths = jsonRuns(s.MissingDays), jsonRuns(s.MissingWeeks), jsonRuns(s.MissingMonths)
 	}

@@ -1,4 +1,4 @@
-package cli
+package app
 
 import (
 	"context"
@@ -16,8 +16,8 @@ const hintRows = 500
 
 // hints looks in the first rows for dates in three columns and for numbers
 // that may stand for moments, among the columns that hold no dates themselves.
-func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
-	columns, isDate := f.source.Names(), map[string]bool{}
+func (f *Surveyed) hints(ctx context.Context, dates []string) error {
+	columns, isDate := f.Source.Names(), map[string]bool{}
 	for _, name := range dates {
 		isDate[name] = true
 	}
@@ -45,7 +45,7 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 			fiscal[place] = ""
 		}
 	}
-	err := f.source.Sample(ctx, hintRows, func(row *rows.Row) {
+	err := f.Source.Sample(ctx, hintRows, func(row *rows.Row) {
 		sampled++
 		for i, t := range triples {
 			if _, reason := datetext.ReadParts(row.Field(t[0]), row.Field(t[1]), row.Field(t[2])); reason == "" {
@@ -75,19 +75,19 @@ func (f *surveyedFile) hints(ctx context.Context, dates []string) error {
 				name = "day"
 			}
 			year := columns[t[0]]
-			if slices.ContainsFunc(f.parts, func(given reading.Parts) bool { return given.Year == year || given.Name == name }) {
+			if slices.ContainsFunc(f.Parts, func(given reading.Parts) bool { return given.Year == year || given.Name == name }) {
 				continue // as the call says it
 			}
-			f.parts = append(f.parts, reading.Parts{Name: name, Year: columns[t[0]], Month: columns[t[1]], Day: columns[t[2]]})
+			f.Parts = append(f.Parts, reading.Parts{Name: name, Year: columns[t[0]], Month: columns[t[1]], Day: columns[t[2]]})
 		}
 	}
 	for place, name := range columns {
 		if example := fiscal[place]; example != "" {
-			f.fiscal = append(f.fiscal, [2]string{name, example})
+			f.Fiscal = append(f.Fiscal, [2]string{name, example})
 		}
 		if column := numbers[place]; column != nil {
 			if hint, found := column.hint(name); found {
-				f.numbers = append(f.numbers, hint)
+				f.Numbers = append(f.Numbers, hint)
 			}
 		}
 	}
@@ -152,11 +152,11 @@ func (c *numberColumn) observe(value []byte) {
 	}
 }
 
-func (c *numberColumn) hint(column string) (numberHint, bool) {
+func (c *numberColumn) hint(column string) (NumberHint, bool) {
 	i := slices.Index(c.fits, true)
 	if i < 0 || c.first == "" {
-		return numberHint{}, false
+		return NumberHint{}, false
 	}
 	moment, _ := c.patterns[i].Read([]byte(c.first))
-	return numberHint{column, numberWays[i], c.first, moment.Day.String()}, true
+	return NumberHint{column, numberWays[i], c.first, moment.Day.String()}, true
 }
