@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"maps"
 	"path/filepath"
 	"slices"
@@ -14,9 +13,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/datetext"
-	"roundyear/dimension"
 	"roundyear/fault"
-	"roundyear/internal/delimited"
+	"roundyear/internal/app"
 	"roundyear/internal/nearest"
 	"roundyear/internal/normalise"
 	"roundyear/internal/output"
@@ -50,10 +48,6 @@ type normaliseCommand struct {
 	columnCount int
 	// planned tells that the plan has the facts, and covers what is written.
 	planned bool
-	// parts is the folder of partitions that was written, if one was.
-	parts *normalise.Partitions
-	// droppedRejects is a file of rejects of an earlier run that was removed.
-	droppedRejects string
 	// options are those of the run that do not depend on the source.
 	options normalise.Options
 }
@@ -138,29 +132,25 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	defer done()
-	source.KeepsRagged = true
 	n.ending, n.columnCount = table.EndingOf(source.Parts[0]), len(source.Columns())
 	if err := n.checkOut(source); err != nil {
 		return err
 	}
-	columns := n.dates
-	if len(columns) == 0 && len(asked.Parts) == 0 {
-		name, err := n.onlyColumn(ctx, source)
-		if err != nil {
-			return err
-		}
-		columns = []string{name}
-	}
-	// A file in which no row is as long as the header has another header, or another delimiter.
-	if err := source.Sample(ctx, 1, func(*rows.Row) {}); err != nil {
+	request := app.Normalise{Source: source, Columns: n.dates, Asked: asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
+		Create: n.app.create, MaxRejects: n.maxRejects}
+	result, err := request.Run(ctx)
+	var refused *app.Refused
+	var unknown *app.UnknownPartition
+	switch {
+	case errors.As(err, &refused):
+		return n.refuse(refused)
+	case errors.As(err, &unknown):
+		return usageError{fmt.Errorf("--partition-by: %w%s", unknown, didYouMean(nearest.Name(unknown.Name, append(unknown.Added, unknown.Attributes...))))}
+	case err != nil:
 		return err
 	}
-	finished, err := n.inOnePass(ctx, source, columns, asked)
-	if err != nil || finished != nil {
-		return n.finish(source, finished, err)
-	}
-	finished, err = n.inTwoPasses(ctx, source, columns, asked)
-	return n.finish(source, finished, err)
+	n.print(source, result)
+	return nil
 }
 
 // byPlan takes the date columns, and how they are read, from the plan's facts
@@ -183,106 +173,6 @@ func (n *normaliseCommand) byPlan(y *year, inputs []string) {
 	}
 	n.reading = n.reading.by(facts, column)
 	n.planned = (len(y.plan.Range.Cover) > 0 || y.plan.Range.From != nil) && facts.Out != "" && shown(y.path(facts.Out)) == shown(n.out)
-}
-
-// finished is a run that has written its files.
-type finished struct {
-	dates   []*reading.Dates
-	options normalise.Options
-	report  *normalise.Report
-	rejects string
-}
-
-// finish reports on a run.
-func (n *normaliseCommand) finish(source *rows.Source, f *finished, err error) error {
-	if err != nil {
-		return err
-	}
-	n.print(source, f.dates, f.options, f.report, f.rejects)
-	return nil
-}
-
-// inTwoPasses decides how the dates are read from all rows, and then reads them.
-func (n *normaliseCommand) inTwoPasses(ctx context.Context, source *rows.Source, columns []string, asked reading.Asked) (*finished, error) {
-	evidence, err := reading.NewEvidence(source, columns, asked)
-	if err != nil {
-		return nil, err
-	}
-	if err := evidence.Gather(ctx, source); err != nil {
-		return nil, err
-	}
-	dates, err := evidence.Decide()
-	if err != nil {
-		return nil, err
-	}
-	if err := n.limit(dates, evidence.Ragged()); err != nil {
-		return nil, err
-	}
-	if err := n.readPartition(dates[0]); err != nil {
-		return nil, err
-	}
-	options := n.options
-	options.Dates = dates
-	if n.rejectsPath() == "" && options.Clock != (reading.Clock{}) {
-		if err := n.tryMoves(ctx, source, options); err != nil {
-			return nil, err
-		}
-	}
-	report, rejects, err := n.write(ctx, source, options, func() (bool, error) { return true, nil })
-	if err != nil {
-		return nil, err
-	}
-	return &finished{dates, options, report, rejects}, nil
-}
-
-// tryMoves stops before anything is written when a row would be rejected since
-// its moment, moved to another zone, has no date: what the column holds does not
-// tell that beforehand.
-func (n *normaliseCommand) tryMoves(ctx context.Context, source *rows.Source, options normalise.Options) error {
-	options.PartitionBy = ""
-	_, err := normalise.Run(ctx, source, options, io.Discard, nil, func() (io.Writer, error) { return nil, errNoRejectsFile })
-	return err
-}
-
-// errNoRejectsFile is a rejected row that has nowhere to go.
-var errNoRejectsFile = &fault.Fault{What: "a date cannot be read, and nothing was written", Remedy: "Name a file for such rows with --rejects FILE, or write to a file with -o"}
-
-// inOnePass guesses from the first rows how the dates are read, reads all rows
-// by the guess and gathers the evidence for it on the way. Where the evidence
-// does not confirm the guess nothing is left of the run, and it returns nil;
-// so it does where the output would be seen before that is known.
-func (n *normaliseCommand) inOnePass(ctx context.Context, source *rows.Source, columns []string, asked reading.Asked) (*finished, error) {
-	if n.streamsOut() || n.rejects == "-" {
-		return nil, nil
-	}
-	evidence, err := reading.NewEvidence(source, columns, asked)
-	if err != nil {
-		return nil, err
-	}
-	guess, err := reading.Guess(ctx, source, columns, asked)
-	if err != nil {
-		// All rows may say what the first ones leave open, or say it better.
-		return nil, nil
-	}
-	var dates []*reading.Dates
-	if err := n.readPartition(guess[0]); err != nil {
-		return nil, err
-	}
-	options := n.options
-	options.Dates, options.Evidence = guess, evidence
-	report, rejects, err := n.write(ctx, source, options, func() (bool, error) {
-		if dates, err = evidence.Decide(); err != nil {
-			return false, err
-		}
-		if !reading.SameReading(guess, dates) {
-			return false, nil
-		}
-		return true, n.limit(dates, evidence.Ragged())
-	})
-	if err != nil || report == nil {
-		return nil, err
-	}
-	return &finished{dates, options, report, rejects}, nil
 }
 
 // readOptions reads the flags that do not depend on the source.
@@ -321,54 +211,6 @@ func (n *normaliseCommand) readOptions(y *year) error {
 	}
 	n.options.PartitionBy, n.options.KeepPartition = n.partitionBy, n.keep
 	return nil
-}
-
-// readPartition finds out what --partition-by names.
-func (n *normaliseCommand) readPartition(dates *reading.Dates) error {
-	if n.options.PartitionBy == "" || n.options.Partition != nil {
-		return nil
-	}
-	own := []string{dates.Name + "_date", dates.Name + "_key"}
-	if n.options.Clock.DayStarts != nil && dates.Clock() != datetext.NoTime {
-		own = append(own, dates.Name+"_business_date")
-	}
-	if slices.Contains(own, n.options.PartitionBy) {
-		return nil
-	}
-	attributes := n.options.Catalogue.Attributes()
-	i := slices.IndexFunc(attributes, func(a dimension.Attribute) bool { return a.Name == n.options.PartitionBy })
-	if i < 0 {
-		names := slices.Clone(own)
-		for _, attribute := range attributes {
-			names = append(names, attribute.Name)
-		}
-		return usageError{fmt.Errorf("--partition-by: %q is neither an added column (%s) nor an attribute of the day%s",
-			n.options.PartitionBy, strings.Join(own, ", "), didYouMean(nearest.Name(n.options.PartitionBy, names)))}
-	}
-	n.options.Partition = &attributes[i]
-	return nil
-}
-
-// onlyColumn returns the only date column of the source. The columns that a
-// file of rejects has added do not count.
-func (n *normaliseCommand) onlyColumn(ctx context.Context, source *rows.Source) (string, error) {
-	if !normalise.IsRejects(source) {
-		return reading.OneDateColumn(ctx, source)
-	}
-	names, err := reading.DateColumns(ctx, source)
-	if err != nil {
-		return "", err
-	}
-	var own []string
-	for _, name := range names {
-		if name != "value" && name != "line" {
-			own = append(own, name)
-		}
-	}
-	if len(own) != 1 {
-		return "", &fault.Fault{File: source.Name(), What: "the date column of this rejects file is unclear", Remedy: "Name it with --date"}
-	}
-	return own[0], nil
 }
 
 // checkOut refuses outputs that would not hold what they say.
@@ -414,13 +256,9 @@ func formatFor(path string, source *rows.Source) (string, error) {
 	return "", &fault.Fault{File: path, What: "normalise writes " + strings.Join(endings, ", ") + " and .txt files", Remedy: "The file name must end in one of them"}
 }
 
-// limit stops before anything is written when rows would be rejected and have
-// nowhere to go, or are too many.
-func (n *normaliseCommand) limit(dates []*reading.Dates, ragged reading.Ragged) error {
-	unread := 0
-	for _, d := range dates {
-		unread += d.Unread()
-	}
+// refuse says which rows would be rejected, and have nowhere to go or are too many.
+func (n *normaliseCommand) refuse(refused *app.Refused) error {
+	unread, ragged := refused.Unread, refused.Ragged
 	var whats []string
 	if unread > 0 {
 		whats = append(whats, report.Plural(unread, "date")+" cannot be read")
@@ -434,24 +272,18 @@ func (n *normaliseCommand) limit(dates []*reading.Dates, ragged reading.Ragged) 
 	}
 	what := strings.Join(whats, " and ")
 	var remedy string
-	isTooMany := n.maxRejects >= 0 && unread+ragged.Count > n.maxRejects
-	switch {
-	case what == "":
-		return nil
-	case isTooMany:
+	if refused.IsTooMany {
 		what += fmt.Sprintf(", more than --max-rejects %d allows; nothing was written", n.maxRejects)
 		remedy = "Correct the file, or describe its dates with --pattern or --order"
-	case n.rejectsPath() == "":
+	} else {
 		what += "; nothing was written"
 		remedy = "Name a file for such rows with --rejects FILE, or write to a file with -o"
-	default:
-		return nil
 	}
 	r := n.app.report()
 	for _, row := range ragged.First {
 		r.Attention("%s, line %d: %s", row.File, row.Line, rows.RaggedReason(row.Fields, n.columnCount))
 	}
-	for _, d := range dates {
+	for _, d := range refused.Dates {
 		reader := d.Reader()
 		for _, found := range d.Files {
 			reader.EnterSystem(found.File, found.System)
@@ -460,16 +292,12 @@ func (n *normaliseCommand) limit(dates []*reading.Dates, ragged reading.Ragged) 
 			}
 		}
 	}
-	if isTooMany {
+	if refused.IsTooMany {
 		r.Fault(&fault.Fault{What: what, Remedy: remedy})
 		return errLimit
 	}
 	return &fault.Fault{What: what, Remedy: remedy}
 }
-
-// errSeenTooSoon ends a run by a guess whose rejects would be seen before the
-// guess is confirmed.
-var errSeenTooSoon = errors.New("rejects would be seen too soon")
 
 // streamsOut tells whether rows are seen as they are written.
 func (n *normaliseCommand) streamsOut() bool { return n.out == "-" || output.IsStream(n.out) }
@@ -492,91 +320,9 @@ func (n *normaliseCommand) rejectsPath() string {
 	return stem + ".rejects" + ending + packed
 }
 
-// write runs the rows through and puts the files in their places, if confirm
-// says so; else the report is nil and nothing is left.
-func (n *normaliseCommand) write(ctx context.Context, source *rows.Source, options normalise.Options, confirm func() (bool, error)) (*normalise.Report, string, error) {
-	var out *output.File
-	n.parts = nil
-	if options.PartitionBy != "" {
-		folder, err := n.app.files.CreateFolder(n.out, normalise.FolderKind)
-		if err != nil {
-			return nil, "", err
-		}
-		n.parts = normalise.NewPartitions(folder, options.PartitionBy, table.FormatOf(source.Parts[0]).Name, options.AllFields(source))
-		defer n.parts.Abort()
-	} else {
-		var err error
-		if out, err = n.app.create(n.out); err != nil {
-			return nil, "", err
-		}
-		defer out.Abort()
-	}
-	path := n.rejectsPath()
-	if path != "" {
-		n.app.files.RemoveLeftovers(path)
-	}
-	var rejects *output.File
-	defer func() {
-		if rejects != nil {
-			rejects.Abort()
-		}
-	}()
-	result, err := normalise.Run(ctx, source, options, out, n.parts, func() (io.Writer, error) {
-		if path == "" {
-			// Where a name stands for several months, counting beforehand can
-			// miss a day that the right month does not have.
-			return nil, errNoRejectsFile
-		}
-		var err error
-		rejects, err = n.app.create(path)
-		if err == nil && options.Evidence != nil && !rejects.IsWhole() {
-			err = errSeenTooSoon
-		}
-		return rejects, err
-	})
-	if errors.Is(err, errSeenTooSoon) {
-		return nil, "", nil
-	}
-	if err != nil {
-		return nil, "", err
-	}
-	if confirmed, err := confirm(); err != nil || !confirmed {
-		return nil, "", err
-	}
-	if n.parts != nil {
-		if err := n.parts.Close(); err != nil {
-			return nil, "", err
-		}
-	}
-	if rejects == nil && path != "" {
-		if err := n.dropOldRejects(path); err != nil {
-			return nil, "", err
-		}
-	}
-	return result, path, n.app.files.Commit()
-}
-
-// dropOldRejects removes the rejects of an earlier run, since this one has none:
-// beside its output they would be taken for its own.
-func (n *normaliseCommand) dropOldRejects(path string) error {
-	if output.IsStream(path) || n.app.files.Check(path) != nil {
-		return nil // the file that is being normalised may be one of rejects
-	}
-	old, err := table.Open(n.app.files.Context(), []string{path}, nil, delimited.Form{})
-	if err != nil {
-		return nil
-	}
-	defer old.Close()
-	if !normalise.IsRejects(old) {
-		return nil
-	}
-	n.droppedRejects = path
-	return n.app.files.Remove(path)
-}
-
 // print shows how each file was read and that all rows are accounted for.
-func (n *normaliseCommand) print(source *rows.Source, dates []*reading.Dates, options normalise.Options, result *normalise.Report, rejects string) {
-	r := n.app.report()
+func (n *normaliseCommand) print(source *rows.Source, result *app.Normalised) {
+	r, dates := n.app.report(), result.Dates
 	where := ""
 	if n.out != "-" {
 		where = " to " + n.out
@@ -610,21 +356,21 @@ func (n *normaliseCommand) print(source *rows.Source, dates []*reading.Dates, op
 	if normalise.IsRejects(source) {
 		r.Line("The input is a rejects file: its columns line, column, value and reason were dropped")
 	}
-	r.Line("Added to each row: %s", strings.Join(options.Columns(), ", "))
-	n.printBeforeAndAfter(r, dates[0], result)
+	r.Line("Added to each row: %s", strings.Join(result.Added, ", "))
+	n.printBeforeAndAfter(r, dates[0], result.Report)
 	if result.Rejected > 0 {
 		them := "them"
 		if result.Rejected == 1 {
 			them = "it"
 		}
-		r.Attention("%s rejected: correct %s in %s and normalise that file", report.Plural(result.Rejected, "row"), them, rejects)
+		r.Attention("%s rejected: correct %s in %s and normalise that file", report.Plural(result.Rejected, "row"), them, n.rejectsPath())
 	}
-	if n.droppedRejects != "" {
-		r.Line("Removed %s, left over from an earlier run", n.droppedRejects)
+	if result.DroppedRejects != "" {
+		r.Line("Removed %s, left over from an earlier run", result.DroppedRejects)
 	}
-	if n.parts != nil {
-		latest, all := n.parts.LatestShare()
-		r.Line("%s by %s; a query for the latest month reads %.1f%% of the data", report.Plural(n.parts.Count(), "partition"), options.PartitionBy, 100*float64(latest)/float64(all))
+	if result.Parts != nil {
+		latest, all := result.Parts.LatestShare()
+		r.Line("%s by %s; a query for the latest month reads %.1f%% of the data", report.Plural(result.Parts.Count(), "partition"), n.partitionBy, 100*float64(latest)/float64(all))
 		return
 	}
 	if n.streamsOut() {
@@ -639,7 +385,7 @@ func (n *normaliseCommand) print(source *rows.Source, dates []*reading.Dates, op
 		return
 	}
 	column := dates[0].Name + "_date"
-	if slices.Contains(options.Columns(), dates[0].Name+"_business_date") {
+	if slices.Contains(result.Added, dates[0].Name+"_business_date") {
 		column = dates[0].Name + "_business_date"
 	}
 	words := append([]string{"roundyear", "build"}, flagWords("cover", n.out+":"+column)...)
