@@ -26,6 +26,7 @@ type Tally struct {
 	numbers      []decimal.Decimal
 	texts        [][]byte
 	present      []bool
+	columns      columns
 }
 
 // Summary counts the rows that a Tally has seen.

@@ -81,25 +81,33 @@ func (b *Batch) Len() int {
 
 // Next makes r the next row. It is false after the last one.
 func (b *Batch) Next(r *Row) bool {
-	if b.Vectors != nil {
-		if b.next == b.Count {
-			return false
-		}
-		r.batch, r.index, r.Line = b, b.next, b.Line+b.next
-		r.scratch = r.scratch[:0]
-		b.next++
-		return true
-	}
-	if b.next == len(b.Places) {
+	if b.next == b.Len() {
 		return false
 	}
-	width := len(b.Part.Columns)
-	at := b.next * width
-	place := &b.Places[b.next]
-	r.batch, r.text, r.ends, r.start, r.index, r.Line = b, b.Text, b.Ends[at:at+width:at+width], place.Start, b.next, b.Line+int(place.Line)
-	r.scratch = r.scratch[:0]
+	b.Row(b.next, r)
 	b.next++
 	return true
+}
+
+// Row makes r a row of the batch, by its place from 0.
+func (b *Batch) Row(index int, r *Row) {
+	r.batch, r.index, r.scratch = b, index, r.scratch[:0]
+	if b.Vectors != nil {
+		r.Line = b.Line + index
+		return
+	}
+	width := len(b.Part.Columns)
+	at := index * width
+	place := &b.Places[index]
+	r.text, r.ends, r.start, r.Line = b.Text, b.Ends[at:at+width:at+width], place.Start, b.Line+int(place.Line)
+}
+
+// LineOf returns the line in which a row begins, or its number, from 1.
+func (b *Batch) LineOf(index int) int {
+	if b.Vectors != nil {
+		return b.Line + index
+	}
+	return b.Line + int(b.Places[index].Line)
 }
 
 // Err returns why the rows end early, once all of them have been read.

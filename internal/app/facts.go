@@ -4,12 +4,9 @@ package app
 
 import (
 	"context"
-	"errors"
 
-	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/facts"
-	"roundyear/fault"
 	"roundyear/internal/reading"
 	"roundyear/rows"
 	"roundyear/survey"
@@ -66,67 +63,16 @@ func (f *Facts) Tally(ctx context.Context) (*Tallied, error) {
 // tally reads all facts of a source, and gathers the evidence for how their dates are read
 // on the way if that is asked for.
 func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *reading.Evidence) (*Tallied, error) {
-	var parts []*Tallied
-	still := f.Clock.MovesNothing()
+	var workers []*factsWorker
 	work := func() func(*rows.Batch) (*reading.Part, error) {
-		part := &Tallied{Tally: facts.NewTally(f.Operation), filter: f.Filter.clone(), days: survey.New()}
-		parts = append(parts, part)
-		reader := dates.Reader()
-		groups, values := make([][]byte, len(f.Groups)), make([][]byte, len(f.Measures))
-		readers, moments, states := []*reading.Reader{reader}, make([]datetext.Moment, 1), make([]reading.State, 1)
-		return func(batch *rows.Batch) (observed *reading.Part, _ error) {
-			reader.Enter(batch.Part)
-			firstRow := int64(batch.Part.Index) << 40
+		w := newFactsWorker(f, dates)
+		workers = append(workers, w)
+		return func(batch *rows.Batch) (observed *reading.Part, err error) {
 			if evidence != nil {
 				observed = evidence.Part(batch.Part)
 			}
-			var row rows.Row
-			for batch.Next(&row) {
-				if observed != nil {
-					observed.ObserveAndRead(&row, readers, moments, states)
-				}
-				keep, err := part.filter.keeps(&row)
-				if err != nil {
-					return observed, err
-				}
-				if !keep {
-					part.Filtered++
-					continue
-				}
-				for i, column := range f.Groups {
-					groups[i] = row.Field(column)
-				}
-				for i, column := range f.Measures {
-					if column >= 0 {
-						values[i] = row.Field(column)
-					}
-				}
-				place := firstRow | int64(row.Line)
-				moment, state := moments[0], states[0]
-				if observed == nil {
-					moment, state = reader.Read(&row)
-				}
-				switch state {
-				case reading.Unreadable:
-					// The guess was wrong, or the run ends at this date.
-				case reading.Blank:
-					err = part.AddUndated(place, values)
-				default:
-					day := moment.Day
-					if !still {
-						var zoned bool
-						if moment, day, _, zoned = f.Clock.Move(moment); !zoned {
-							return observed, reader.NoZone(&row)
-						}
-					}
-					if f.Operation.Includes(day) {
-						part.days.Add(datetext.Moment{Day: day})
-					}
-					err = part.Add(day, facts.Place{Day: moment.Day, Nanos: moment.Nanos, Row: place}, groups, values)
-				}
-				if err != nil {
-					return observed, f.locate(err, batch.Part, row.Line)
-				}
+			if err := w.take(batch, observed); err != nil {
+				return observed, err
 			}
 			return observed, batch.Err()
 		}
@@ -140,12 +86,12 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 	if err != nil {
 		return nil, err
 	}
-	whole := parts[0]
-	for _, part := range parts[1:] {
-		whole.Join(part.Tally)
-		whole.days.Join(part.days)
-		whole.Filtered += part.Filtered
-		whole.filter.join(part.filter)
+	whole := workers[0].part
+	for _, w := range workers[1:] {
+		whole.Join(w.part.Tally)
+		whole.days.Join(w.part.days)
+		whole.Filtered += w.part.Filtered
+		whole.filter.join(w.part.filter)
 	}
 	return whole, nil
 }
@@ -158,13 +104,4 @@ func (t *Tallied) ImplausibleDays() (placeholders, far []dimension.DayCount) {
 		return nil, nil
 	}
 	return summary.Sentinels, summary.Suspicious
-}
-
-// locate says where a bad value of a measure stands.
-func (f *Facts) locate(err error, part *rows.Part, line int) error {
-	var bad *facts.BadValue
-	if !errors.As(err, &bad) {
-		return err
-	}
-	return &fault.Fault{File: part.Name, Line: line, Column: part.Columns[f.Measures[bad.Measure]].Name, What: bad.Error()}
 }

@@ -74,6 +74,9 @@ func (f *Filter) join(other *Filter) {
 	}
 }
 
+// isEmpty tells whether there are no conditions.
+func (f *Filter) isEmpty() bool { return len(f.conditions) == 0 }
+
 // keeps tells whether a record meets all conditions. The error is a Fault for a value
 // that cannot be compared, unless another condition leaves the record out anyway.
 func (f *Filter) keeps(row *rows.Row) (bool, error) {

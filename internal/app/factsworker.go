@@ -1,0 +1,191 @@
+package app
+
+import (
+	"errors"
+
+	"roundyear/datetext"
+	"roundyear/facts"
+	"roundyear/fault"
+	"roundyear/internal/reading"
+	"roundyear/rows"
+	"roundyear/survey"
+)
+
+// blockSize is how many rows are worked on column by column: so few that what is read of them
+// stays in the cache.
+const blockSize = 512
+
+// factsWorker adds up the facts of batches. It is for one goroutine.
+type factsWorker struct {
+	request *Facts
+	part    *Tallied
+	dates   *reading.Columns
+	// still tells that all moments count to their own day.
+	still, needsPlaces bool
+
+	row    rows.Row
+	fields []rows.Fields // of the groups, then of the measures
+	block  facts.Rows
+	kept   []int
+	group  [][]byte
+	value  [][]byte
+}
+
+func newFactsWorker(f *Facts, dates *reading.Dates) *factsWorker {
+	w := &factsWorker{
+		request: f, part: &Tallied{Tally: facts.NewTally(f.Operation), filter: f.Filter.clone(), days: survey.New()}, dates: dates.ReadColumns(),
+		still: f.Clock.MovesNothing(), needsPlaces: f.Operation.NeedsPlaces(),
+		fields: make([]rows.Fields, len(f.Groups)+len(f.Measures)),
+		group:  make([][]byte, len(f.Groups)), value: make([][]byte, len(f.Measures)),
+	}
+	w.block.Groups, w.block.Values = make([][][]byte, len(f.Groups)), make([][][]byte, len(f.Measures))
+	return w
+}
+
+// take adds up the facts of a batch.
+func (w *factsWorker) take(b *rows.Batch, observed *reading.Part) error {
+	w.dates.Enter(b.Part)
+	for from := 0; from < b.Len(); from += blockSize {
+		to := min(from+blockSize, b.Len())
+		w.dates.Read(b, from, to, observed)
+		err := w.filter(b, from, to)
+		if failed := w.takeBlock(b, from, to); failed != nil {
+			return failed
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// filter finds the rows that meet the conditions, by their places in the block. An error is of the
+// row behind the last of them.
+func (w *factsWorker) filter(b *rows.Batch, from, to int) error {
+	w.kept = w.kept[:0]
+	if w.part.filter.isEmpty() {
+		for i := range to - from {
+			w.kept = append(w.kept, i)
+		}
+		return nil
+	}
+	for i := from; i < to; i++ {
+		b.Row(i, &w.row)
+		keep, err := w.part.filter.keeps(&w.row)
+		switch {
+		case err != nil:
+			return err
+		case keep:
+			w.kept = append(w.kept, i-from)
+		default:
+			w.part.Filtered++
+		}
+	}
+	return nil
+}
+
+// takeBlock adds up the rows of a block that are kept, all at once if each of them has a date and
+// counts to the day of that.
+func (w *factsWorker) takeBlock(b *rows.Batch, from, to int) error {
+	f := w.request
+	for i, column := range f.Groups {
+		w.fields[i].Read(b, column, from, to)
+		w.block.Groups[i] = chosen(w.fields[i].Texts, w.kept)
+	}
+	for i, column := range f.Measures {
+		if column >= 0 {
+			fields := &w.fields[len(f.Groups)+i]
+			fields.Read(b, column, from, to)
+			w.block.Values[i] = chosen(fields.Texts, w.kept)
+		}
+	}
+	w.block.Days, w.block.Places = w.block.Days[:0], w.block.Places[:0]
+	for _, i := range w.kept {
+		if w.dates.States[i] != reading.Read || !w.still {
+			return w.takeRows(b, from)
+		}
+		w.block.Days = append(w.block.Days, w.dates.Moments[i].Day)
+	}
+	if w.needsPlaces {
+		for _, i := range w.kept {
+			w.block.Places = append(w.block.Places, w.place(b, from+i, w.dates.Moments[i]))
+		}
+	}
+	if row, err := w.part.AddRows(&w.block); err != nil {
+		return w.locate(err, b, from+w.kept[row])
+	}
+	for _, day := range w.block.Days {
+		if f.Operation.Includes(day) {
+			w.part.days.Add(datetext.Moment{Day: day})
+		}
+	}
+	return nil
+}
+
+// chosen leaves only the texts of some rows.
+func chosen(texts [][]byte, kept []int) [][]byte {
+	if len(kept) == len(texts) {
+		return texts
+	}
+	for at, i := range kept {
+		texts[at] = texts[i]
+	}
+	return texts[:len(kept)]
+}
+
+// place is where a row stands among all rows of the source.
+func (w *factsWorker) place(b *rows.Batch, row int, moment datetext.Moment) facts.Place {
+	return facts.Place{Day: moment.Day, Nanos: moment.Nanos, Row: int64(b.Part.Index)<<40 | int64(b.LineOf(row))}
+}
+
+// takeRows adds up the rows of a block one by one.
+func (w *factsWorker) takeRows(b *rows.Batch, from int) error {
+	f := w.request
+	for at, i := range w.kept {
+		for g := range w.group {
+			w.group[g] = w.block.Groups[g][at]
+		}
+		for m, column := range f.Measures {
+			if column >= 0 {
+				w.value[m] = w.block.Values[m][at]
+			}
+		}
+		moment := w.dates.Moments[i]
+		place := w.place(b, from+i, moment)
+		var err error
+		switch w.dates.States[i] {
+		case reading.Unreadable:
+			// The guess was wrong, or the run ends at this date.
+		case reading.Blank:
+			err = w.part.AddUndated(place.Row, w.value)
+		default:
+			day := moment.Day
+			if !w.still {
+				var zoned bool
+				if moment, day, _, zoned = f.Clock.Move(moment); !zoned {
+					b.Row(from+i, &w.row)
+					return w.dates.Reader().NoZone(&w.row)
+				}
+				place.Day, place.Nanos = moment.Day, moment.Nanos
+			}
+			if f.Operation.Includes(day) {
+				w.part.days.Add(datetext.Moment{Day: day})
+			}
+			err = w.part.Add(day, place, w.group, w.value)
+		}
+		if err != nil {
+			return w.locate(err, b, from+i)
+		}
+	}
+	return nil
+}
+
+// locate says where a bad value of a measure stands.
+func (w *factsWorker) locate(err error, b *rows.Batch, row int) error {
+	var bad *facts.BadValue
+	if !errors.As(err, &bad) {
+		return err
+	}
+	column := b.Part.Columns[w.request.Measures[bad.Measure]]
+	return &fault.Fault{File: b.Part.Name, Line: b.LineOf(row), Column: column.Name, What: bad.Error()}
+}
