@@ -14,6 +14,7 @@ import (
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/app"
 	"roundyear/internal/nearest"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
@@ -97,7 +98,7 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := overruleNames(y.plan, b.languages, b.labels); err != nil {
+	if err := overruleNames(y.Plan, b.languages, b.labels); err != nil {
 		return err
 	}
 	if b.clock != "" && b.trading {
@@ -136,11 +137,11 @@ func (b *buildCommand) run(ctx context.Context) error {
 
 // checkVerified refuses a range that goes beyond what is verified of the days off
 // of a region, if that is asked for.
-func (b *buildCommand) checkVerified(y *year, t *dateTable) error {
+func (b *buildCommand) checkVerified(y *app.Year, t *dateTable) error {
 	if !b.verified {
 		return nil
 	}
-	if beyond := y.beyondVerified(t.from, t.to); len(beyond) > 0 {
+	if beyond := y.BeyondVerified(t.from, t.to); len(beyond) > 0 {
 		return usageError{fmt.Errorf("--only-verified: the table runs from %s to %s, but days off are verified for %s; narrow the range, or omit --only-verified", t.from, t.to, strings.Join(beyond, ", "))}
 	}
 	return nil
@@ -158,18 +159,18 @@ type dateTable struct {
 }
 
 // describe works out what the table has, but not yet from when to when.
-func (b *buildCommand) describe(y *year, asOf civil.Day) (*dateTable, error) {
+func (b *buildCommand) describe(y *app.Year, asOf civil.Day) (*dateTable, error) {
 	t := &dateTable{asOf: asOf}
 	var err error
 	if t.catalogue, err = b.app.catalogue(y, asOf); err != nil {
 		return nil, err
 	}
-	if t.grain, err = y.set.Grain(b.grain); err != nil {
+	if t.grain, err = y.Set.Grain(b.grain); err != nil {
 		return nil, usageError{err}
 	}
 	names := b.columns
 	if len(names) == 0 && t.grain.Unit == calendar.Day {
-		names = y.plan.Model.Columns
+		names = y.Plan.Model.Columns
 	}
 	if t.attributes, err = selected(t.catalogue, "--columns", names); err != nil {
 		return nil, err
@@ -184,8 +185,8 @@ func (b *buildCommand) describe(y *year, asOf civil.Day) (*dateTable, error) {
 
 // specialRows returns the rows for facts without a day: the plan's, and the
 // one for unknown days if it is asked for.
-func (b *buildCommand) specialRows(y *year) []dimension.SpecialRow {
-	rows := slices.Clone(y.plan.Special)
+func (b *buildCommand) specialRows(y *app.Year) []dimension.SpecialRow {
+	rows := slices.Clone(y.Plan.Special)
 	if b.unknownRow && !slices.ContainsFunc(rows, func(s dimension.SpecialRow) bool { return s.Name == dimension.Unknown.Name }) {
 		rows = append([]dimension.SpecialRow{dimension.Unknown}, rows...)
 	}
@@ -194,13 +195,13 @@ func (b *buildCommand) specialRows(y *year) []dimension.SpecialRow {
 
 // outs takes the outputs of the plan where none is named. A range of the call's
 // own is not put in the place of the plan's table without being asked for.
-func (b *buildCommand) outs(y *year) {
+func (b *buildCommand) outs(y *app.Year) {
 	if len(b.out.outs) > 0 || b.out.format != "" || b.grain != "day" {
 		return
 	}
 	var outs []string
-	for _, out := range y.plan.Model.Out {
-		outs = append(outs, shown(y.path(out)))
+	for _, out := range y.Plan.Model.Out {
+		outs = append(outs, shown(y.Path(out)))
 	}
 	if !b.days.given() {
 		b.out.outs = outs
@@ -244,9 +245,9 @@ func overruleNames(plan *yearplan.Plan, languages, labels []string) error {
 }
 
 // write writes the table and reports on it.
-func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
+func (b *buildCommand) write(ctx context.Context, y *app.Year, t *dateTable) error {
 	var err error
-	if t.columns, err = y.plan.Model.Naming.Columns(t.attributes); err != nil {
+	if t.columns, err = y.Plan.Model.Naming.Columns(t.attributes); err != nil {
 		return usageError{err}
 	}
 	sinks, err := b.out.open(b.app, t.columns, false)
@@ -288,10 +289,10 @@ func (b *buildCommand) write(ctx context.Context, y *year, t *dateTable) error {
 		return err
 	}
 	if slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool {
-		return a.Group == dimension.Workdays || slices.ContainsFunc(y.plan.DaysOff, func(d yearplan.DaysOff) bool { return d.Prefix == a.Group })
+		return a.Group == dimension.Workdays || slices.ContainsFunc(y.Plan.DaysOff, func(d yearplan.DaysOff) bool { return d.Prefix == a.Group })
 	}) {
 		b.app.printBeyondVerified(y, t.from, t.to)
-		if note := onlyPrefixed(y.plan.DaysOff); note != "" {
+		if note := onlyPrefixed(y.Plan.DaysOff); note != "" {
 			b.app.report().Note("%s", note)
 		}
 	}
@@ -342,20 +343,20 @@ func (t *dateTable) count() int {
 }
 
 // print reports on what was built.
-func (b *buildCommand) print(y *year, t *dateTable) error {
+func (b *buildCommand) print(y *app.Year, t *dateTable) error {
 	r := b.app.report()
-	if y.plan.File != "" {
-		r.Line("Plan: %s", y.plan.File)
+	if y.Plan.File != "" {
+		r.Line("Plan: %s", y.Plan.File)
 	}
 	for _, c := range t.calendars(y) {
 		if whole := wholeYears(c, t.from, t.to); t.grain.Unit == calendar.Day && !(t.exact && whole == "none") {
 			name := c.Name()
-			if c == calendar.Calendar(y.set.Year) {
+			if c == calendar.Calendar(y.Set.Year) {
 				name = "calendar"
 			}
 			r.Line("Complete %s years: %s", name, whole)
 		}
-		if slices.Contains(y.set.Fiscal, c) {
+		if slices.Contains(y.Set.Fiscal, c) {
 			printFiscal(r, c, t.from.AddMonths(11))
 		}
 	}
@@ -375,10 +376,10 @@ func (b *buildCommand) print(y *year, t *dateTable) error {
 
 // calendars returns the calendars that the table says something of: the
 // Gregorian, and of the fiscal ones those that are in its columns.
-func (t *dateTable) calendars(y *year) []calendar.Calendar {
-	calendars := []calendar.Calendar{y.set.Year}
-	for _, fiscal := range y.set.Fiscal {
-		plain := calendar.IsCalendarYear(fiscal) && y.plan.File == ""
+func (t *dateTable) calendars(y *app.Year) []calendar.Calendar {
+	calendars := []calendar.Calendar{y.Set.Year}
+	for _, fiscal := range y.Set.Fiscal {
+		plain := calendar.IsCalendarYear(fiscal) && y.Plan.File == ""
 		if !plain && slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Group == fiscal.Name() }) {
 			calendars = append(calendars, fiscal)
 		}

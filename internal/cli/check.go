@@ -14,6 +14,7 @@ import (
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/dimension"
+	"roundyear/internal/app"
 	"roundyear/internal/delimited"
 	"roundyear/internal/nearest"
 	"roundyear/internal/reading"
@@ -35,7 +36,7 @@ type checkCommand struct {
 	reading   readingFlags
 
 	command   *cobra.Command
-	year      *year
+	year      *app.Year
 	catalogue *dimension.Catalogue
 	// built are the flags that the table was built with, as its description says.
 	built           []string
@@ -95,7 +96,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	if c.year, err = c.app.year(&c.calendars); err != nil {
 		return err
 	}
-	if err := overruleNames(c.year.plan, c.languages, c.labels); err != nil {
+	if err := overruleNames(c.year.Plan, c.languages, c.labels); err != nil {
 		return err
 	}
 	if err := c.makeCatalogue(); err != nil {
@@ -105,7 +106,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	if err != nil {
 		return err
 	}
-	covers, err := c.year.covers(c.covers, c.reading)
+	covers, err := coversOf(c.year, c.covers, c.reading)
 	if err != nil {
 		return err
 	}
@@ -115,9 +116,9 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	}
 	report := found.dates.Report(facts...)
 	if len(facts) > 0 {
-		calendars := []calendar.Calendar{c.year.set.Year}
+		calendars := []calendar.Calendar{c.year.Set.Year}
 		if c.hasYear() {
-			for _, fiscal := range c.year.set.Fiscal {
+			for _, fiscal := range c.year.Set.Fiscal {
 				if !calendar.IsCalendarYear(fiscal) {
 					calendars = append(calendars, fiscal)
 				}
@@ -151,13 +152,13 @@ func (c *checkCommand) follow(conventions check.Conventions) error {
 	if c.hasYear() {
 		return nil
 	}
-	plan := c.year.plan
+	plan := c.year.Plan
 	if len(c.languages) == 0 {
 		plan.Names = []*language.Names{conventions.Language}
 	}
 	plan.Weekend, plan.Weeks.First = conventions.Weekend, conventions.WeekStart
 	var err error
-	if c.year.set, err = plan.Set(); err != nil {
+	if c.year.Set, err = plan.Set(); err != nil {
 		return err
 	}
 	return c.makeCatalogue()
@@ -166,7 +167,7 @@ func (c *checkCommand) follow(conventions check.Conventions) error {
 // hasYear tells whether a plan or a flag says how the business's year runs.
 func (c *checkCommand) hasYear() bool {
 	f := c.calendars
-	return c.year.plan.File != "" || f.fiscalStart != "" || f.fiscalEnd != "" || f.weekStart != "" || f.weekMinDays != 0 || len(f.weekend) > 0 || len(f.regions) > 0
+	return c.year.Plan.File != "" || f.fiscalStart != "" || f.fiscalEnd != "" || f.weekStart != "" || f.weekMinDays != 0 || len(f.weekend) > 0 || len(f.regions) > 0
 }
 
 // checked is the table as it was read.
@@ -272,7 +273,7 @@ func (c *checkCommand) dateColumn(ctx context.Context, source *rows.Source) (str
 	if c.date != "" {
 		return c.date, nil
 	}
-	for _, name := range []string{c.year.plan.Model.Naming.Of("date"), "date"} {
+	for _, name := range []string{c.year.Plan.Model.Naming.Of("date"), "date"} {
 		if place, err := source.Find(name); err == nil {
 			return source.Names()[place], nil
 		}
@@ -328,7 +329,7 @@ func (c *checkCommand) keyColumn(source *rows.Source) (int, error) {
 	if c.key != "" {
 		return source.Find(c.key)
 	}
-	for _, name := range []string{c.year.plan.Model.Naming.Of("date_key"), "date_key"} {
+	for _, name := range []string{c.year.Plan.Model.Naming.Of("date_key"), "date_key"} {
 		if place, err := source.Find(name); err == nil {
 			return place, nil
 		}
@@ -339,7 +340,7 @@ func (c *checkCommand) keyColumn(source *rows.Source) (int, error) {
 // specialKeys are the keys of rows without a day: the plan's, and those that
 // the rows have where no plan says it.
 func (c *checkCommand) specialKeys() map[string]string {
-	rows := c.year.plan.Special
+	rows := c.year.Plan.Special
 	if len(rows) == 0 {
 		rows = []dimension.SpecialRow{dimension.Unknown, dimension.NotYet, dimension.NotApplicable}
 	}
@@ -397,7 +398,7 @@ func (c *checkCommand) match(ctx context.Context, source *rows.Source, dates *re
 		return nil, nil, err
 	}
 	matching := &check.Matching{
-		Catalogue: c.catalogue, NameOf: c.year.plan.Model.Naming.Of, Given: given, ByValues: c.hasYear(), Read: ownDates(dates),
+		Catalogue: c.catalogue, NameOf: c.year.Plan.Model.Naming.Of, Given: given, ByValues: c.hasYear(), Read: ownDates(dates),
 		Attributes: c.catalogue.Attributes(),
 	}
 	matched = slices.DeleteFunc(matching.Match(source.Names(), samples), func(m check.Matched) bool { return nothing[m.Column] })

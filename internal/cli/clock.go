@@ -4,12 +4,13 @@ import (
 	"fmt"
 
 	"roundyear/dimension"
+	"roundyear/internal/app"
 	"roundyear/internal/report"
 	"roundyear/yearplan"
 )
 
 // buildClock builds the table of times of day.
-func (b *buildCommand) buildClock(y *year) error {
+func (b *buildCommand) buildClock(y *app.Year) error {
 	if b.days.given() || b.grain != "day" || len(b.columns) > 0 {
 		return usageError{fmt.Errorf("--clock builds the time-of-day table, which has no range, grain or choice of columns")}
 	}
@@ -17,12 +18,12 @@ func (b *buildCommand) buildClock(y *year) error {
 	if !ok {
 		return usageError{fmt.Errorf("--clock must be a step such as 1h, 15m or 30s, not %q", b.clock)}
 	}
-	clock, err := dimension.NewClock(step, y.plan.Clock.Parts)
+	clock, err := dimension.NewClock(step, y.Plan.Clock.Parts)
 	if err != nil {
 		return usageError{fmt.Errorf("--clock: %w", err)}
 	}
 	attributes := clock.Attributes()
-	columns, err := y.plan.Model.Naming.Columns(attributes)
+	columns, err := y.Plan.Model.Naming.Columns(attributes)
 	if err != nil {
 		return usageError{err}
 	}

@@ -7,6 +7,7 @@ import (
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/app"
 )
 
 type columnsCommand struct {
@@ -53,7 +54,7 @@ func (c *columnsCommand) run() error {
 	if err != nil {
 		return err
 	}
-	if err := overruleNames(y.plan, c.languages, c.labels); err != nil {
+	if err := overruleNames(y.Plan, c.languages, c.labels); err != nil {
 		return err
 	}
 	asOf, err := asOf(c.asOf)
@@ -80,7 +81,7 @@ func (c *columnsCommand) run() error {
 	defer sinks.abort()
 	r := c.app.report()
 	r.Headline("%d attributes; examples are for %s, a %s, as of %s", len(attributes), exampleDay, exampleDay.Weekday(), asOf)
-	for _, fiscal := range y.set.Fiscal {
+	for _, fiscal := range y.Set.Fiscal {
 		year := fiscal.Locate(calendar.Year, exampleDay)
 		r.Line("Its %s year is %s, from %s to %s", fiscal.Name(), fiscal.Label(year), year.First, year.Last)
 	}
@@ -94,13 +95,13 @@ func (c *columnsCommand) run() error {
 	return sinks.commit()
 }
 
-func catalogueRow(y *year, attribute dimension.Attribute, example cell.Value) []cell.Value {
+func catalogueRow(y *app.Year, attribute dimension.Attribute, example cell.Value) []cell.Value {
 	sortBy := ""
 	if attribute.SortBy != "" {
-		sortBy = y.plan.Model.Naming.Of(attribute.SortBy)
+		sortBy = y.Plan.Model.Naming.Of(attribute.SortBy)
 	}
 	return []cell.Value{
-		cell.OfText(y.plan.Model.Naming.Of(attribute.Name)), cell.OfText(attribute.Group), cell.OfText(attribute.Type.String()), cell.OfText(sortBy),
+		cell.OfText(y.Plan.Model.Naming.Of(attribute.Name)), cell.OfText(attribute.Group), cell.OfText(attribute.Type.String()), cell.OfText(sortBy),
 		cell.OfText(attribute.SameFor.String()), cell.OfText(example.String()), cell.OfText(attribute.Meaning),
 	}
 }

@@ -60,7 +60,7 @@ func (a *App) completeGrains(_ *cobra.Command, _ []string, typed string) ([]stri
 		return completed(nil, typed)
 	}
 	var names []string
-	for _, grain := range y.set.Grains() {
+	for _, grain := range y.Set.Grains() {
 		names = append(names, grain.String())
 	}
 	return completed(names, typed)

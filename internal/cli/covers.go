@@ -42,14 +42,14 @@ func (c cover) lastOf(day civil.Day) civil.Day {
 	return calendar.Gregorian().Locate(c.unit, day).Last
 }
 
-// covers returns the columns that --cover names, or those of the plan's range
+// coversOf returns the columns that --cover names, or those of the plan's range
 // when it names none.
-func (y *year) covers(flags []string, reading readingFlags) ([]cover, error) {
+func coversOf(y *app.Year, flags []string, reading readingFlags) ([]cover, error) {
 	var covers []cover
 	for _, text := range flags {
 		input, column := splitCover(text)
 		one := cover{name: text, inputs: []string{input}, column: column, reading: reading}
-		if facts := y.factsOf(one.inputs); facts != nil {
+		if facts := y.FactsOf(one.inputs); facts != nil {
 			one.reading = reading.by(facts, column)
 			if dates := facts.DatesOf(column); dates != nil {
 				one.unit = dates.Grain
@@ -60,21 +60,21 @@ func (y *year) covers(flags []string, reading readingFlags) ([]cover, error) {
 	if len(flags) > 0 {
 		return covers, nil
 	}
-	return y.joins(y.plan.Range.Cover, reading)
+	return joinsOf(y, y.Plan.Range.Cover, reading)
 }
 
-// joins returns date columns of the plan's facts. The error is that of facts
+// joinsOf returns date columns of the plan's facts. The error is that of facts
 // that have not been normalised yet.
-func (y *year) joins(joins []yearplan.Join, reading readingFlags) ([]cover, error) {
+func joinsOf(y *app.Year, joins []yearplan.Join, reading readingFlags) ([]cover, error) {
 	var covers []cover
 	for _, join := range joins {
-		facts := y.plan.FactsNamed(join.Facts)
+		facts := y.Plan.FactsNamed(join.Facts)
 		dates := facts.DatesOf(join.Column)
-		one := cover{name: join.String(), inputs: y.filesOf(facts), column: join.Column, reading: reading.by(facts, join.Column), unit: dates.Grain}
+		one := cover{name: join.String(), inputs: y.FilesOf(facts), column: join.Column, reading: reading.by(facts, join.Column), unit: dates.Grain}
 		if facts.Out != "" {
-			if _, err := os.Stat(y.path(facts.Out)); errors.Is(err, fs.ErrNotExist) {
-				return nil, &fault.Fault{File: shown(y.path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan have not been normalised yet", facts.Name),
-					Remedy: fmt.Sprintf("Run roundyear normalise %s -o %s", quotedGlobs(y, facts.Files), terminal.Path(shown(y.path(facts.Out))))}
+			if _, err := os.Stat(y.Path(facts.Out)); errors.Is(err, fs.ErrNotExist) {
+				return nil, &fault.Fault{File: shown(y.Path(facts.Out)), What: fmt.Sprintf("the facts %s of the plan have not been normalised yet", facts.Name),
+					Remedy: fmt.Sprintf("Run roundyear normalise %s -o %s", quotedGlobs(y, facts.Files), terminal.Path(shown(y.Path(facts.Out))))}
 			}
 			one.column, one.reading = join.Column+"_date", reading
 			if dates.DayStarts != "" {
@@ -87,10 +87,10 @@ func (y *year) joins(joins []yearplan.Join, reading readingFlags) ([]cover, erro
 }
 
 // quotedGlobs writes files of the plan as a command line takes them.
-func quotedGlobs(y *year, files []string) string {
+func quotedGlobs(y *app.Year, files []string) string {
 	var texts []string
 	for _, file := range files {
-		texts = append(texts, terminal.Path(shown(y.path(file))))
+		texts = append(texts, terminal.Path(shown(y.Path(file))))
 	}
 	return strings.Join(texts, " ")
 }

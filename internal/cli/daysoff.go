@@ -1,14 +1,19 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/dimension"
+	"roundyear/fault"
+	"roundyear/internal/app"
+	"roundyear/internal/report"
 	"roundyear/yearplan"
 )
 
@@ -32,56 +37,30 @@ func (f *calendarFlags) readRegions(plan *yearplan.Plan) error {
 }
 
 // daysOff returns the days off of the plan, and says which lists are old.
-func (a *App) daysOff(y *year) ([]dimension.DaysOff, error) {
-	sets, err := y.sets()
-	for _, note := range y.notes {
-		a.report().Note("%s", note)
+func (a *App) daysOff(y *app.Year) ([]dimension.DaysOff, error) {
+	sets, err := y.DaysOff()
+	for _, kept := range y.Kept {
+		a.report().Note("%s: the list could not be fetched (%s); using the copy of %s, %s old",
+			kept.Name, reasonOf(kept.Why), kept.At.Format("2006-01-02"), age(time.Since(kept.At)))
 	}
 	return sets, err
 }
 
-// sets returns the days off of the plan: the main set, and one for each prefix.
-// The plan's weekend holds for all of them; without one each has that of its
-// first region.
-func (y *year) sets() ([]dimension.DaysOff, error) {
-	var prefixes []string
-	rules := map[string][]*daysoff.Rule{}
-	regions := map[string][]dimension.Region{}
-	for _, source := range y.plan.DaysOff {
-		if !slices.Contains(prefixes, source.Prefix) {
-			prefixes = append(prefixes, source.Prefix)
-		}
-		switch {
-		case source.Region != nil:
-			rules[source.Prefix] = append(rules[source.Prefix], source.Region.Rules...)
-			region := dimension.Region{Code: source.Region.Code, Rules: source.Region.Rules}
-			if !slices.ContainsFunc(regions[source.Prefix], func(r dimension.Region) bool { return r.Code == region.Code }) {
-				regions[source.Prefix] = append(regions[source.Prefix], region)
-			}
-		case source.Rule != nil:
-			if len(source.Rule.Scope) == 0 || source.AppliesAt(y.plan.RegionsOf(source.Prefix)...) {
-				rules[source.Prefix] = append(rules[source.Prefix], source.Rule)
-			}
-		default:
-			read, err := y.readList(source)
-			if err != nil {
-				return nil, err
-			}
-			rules[source.Prefix] = append(rules[source.Prefix], read...)
-		}
+// reasonOf is what is wrong, without where and what to do.
+func reasonOf(err error) string {
+	var problem *fault.Fault
+	if errors.As(err, &problem) {
+		return problem.What
 	}
-	slices.SortStableFunc(prefixes, func(a, b string) int {
-		// The main set comes first.
-		if (a == "") != (b == "") {
-			return strings.Compare(a, b)
-		}
-		return 0
-	})
-	var sets []dimension.DaysOff
-	for _, prefix := range prefixes {
-		sets = append(sets, dimension.DaysOff{Prefix: prefix, Set: daysoff.NewSet(rules[prefix], y.plan.WeekendOf(prefix)), Regions: regions[prefix]})
+	return err.Error()
+}
+
+// age is how long ago something was, in days or in hours.
+func age(ago time.Duration) string {
+	if hours := int(ago.Hours()); hours < 48 {
+		return report.Plural(hours, "hour")
 	}
-	return sets, nil
+	return report.Plural(int(ago.Hours()/24), "day")
 }
 
 // dayOffColumns are the columns of the list of days off, with those of --why.
@@ -153,31 +132,9 @@ func projectedNote(region *yearplan.Region, from, to civil.Day) string {
 	return fmt.Sprintf("%s: verified for %d–%d; other years are projected and may differ", region.Code, region.VerifiedFrom, region.VerifiedTo)
 }
 
-// beyondVerified lists the regions of the plan's days off and sites for which a
-// range goes beyond the years that are verified, with those years.
-func (y *year) beyondVerified(from, to civil.Day) (beyond []string) {
-	var looked []string
-	look := func(region *yearplan.Region) {
-		if region == nil || slices.Contains(looked, region.Code) {
-			return
-		}
-		looked = append(looked, region.Code)
-		if !region.IsVerified(from, to) {
-			beyond = append(beyond, fmt.Sprintf("%s %d–%d", region.Code, region.VerifiedFrom, region.VerifiedTo))
-		}
-	}
-	for _, source := range y.plan.DaysOff {
-		look(source.Region)
-	}
-	for _, site := range y.plan.Sites {
-		look(site.Region)
-	}
-	return beyond
-}
-
 // printBeyondVerified says where a table goes beyond the years that are verified.
-func (a *App) printBeyondVerified(y *year, from, to civil.Day) {
-	if beyond := y.beyondVerified(from, to); len(beyond) > 0 {
+func (a *App) printBeyondVerified(y *app.Year, from, to civil.Day) {
+	if beyond := y.BeyondVerified(from, to); len(beyond) > 0 {
 		a.report().Note("days off are verified for %s; other years are projected and may differ", strings.Join(beyond, ", "))
 	}
 }

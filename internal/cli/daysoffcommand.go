@@ -11,6 +11,7 @@ import (
 	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/dimension"
+	"roundyear/internal/app"
 	"roundyear/internal/daylist"
 	"roundyear/internal/report"
 	"roundyear/yearplan"
@@ -79,13 +80,13 @@ subdivisions and verified years, and with --why also sources and known gaps.`,
 func (d *daysOffCommand) run(args []string) error {
 	read := d.app.year
 	if len(args) > 0 && len(d.out.outs) == 0 {
-		read = func(f *calendarFlags) (*year, error) { return d.app.yearDespitePlan(nil, f) }
+		read = func(f *calendarFlags) (*app.Year, error) { return d.app.yearDespitePlan(nil, f) }
 	}
 	y, err := read(&d.calendars)
 	if err != nil {
 		return err
 	}
-	if err := overruleNames(y.plan, d.languages, nil); err != nil {
+	if err := overruleNames(y.Plan, d.languages, nil); err != nil {
 		return err
 	}
 	today, err := asOf(d.asOf)
@@ -104,11 +105,11 @@ func (d *daysOffCommand) run(args []string) error {
 	case d.months:
 		return d.draw(y, places, from, to)
 	case d.json:
-		return d.writeJSON(places, from, to, y.plan.Names[0].Tag)
+		return d.writeJSON(places, from, to, y.Plan.Names[0].Tag)
 	case d.compare:
-		return d.sideBySide(places, from, to, y.plan.Names[0].Tag)
+		return d.sideBySide(places, from, to, y.Plan.Names[0].Tag)
 	}
-	return d.list(places, from, to, y.plan.Names[0].Tag, today)
+	return d.list(places, from, to, y.Plan.Names[0].Tag, today)
 }
 
 // days returns the range of the list.
@@ -141,7 +142,7 @@ func (d *daysOffCommand) days(today civil.Day) (from, to civil.Day, err error) {
 }
 
 // places returns the regions that are named, or the sets of the plan.
-func (d *daysOffCommand) places(y *year, args []string) ([]place, error) {
+func (d *daysOffCommand) places(y *app.Year, args []string) ([]place, error) {
 	var places []place
 	for _, code := range args {
 		region, err := yearplan.RegionOf(code)
@@ -150,7 +151,7 @@ func (d *daysOffCommand) places(y *year, args []string) ([]place, error) {
 		}
 		weekend := region.Weekend
 		if len(d.calendars.weekend) > 0 {
-			weekend = y.plan.Weekend
+			weekend = y.Plan.Weekend
 		}
 		places = append(places, place{name: region.Code, set: daysoff.NewSet(region.Rules, weekend), regions: []*yearplan.Region{region}})
 	}
@@ -171,13 +172,13 @@ func (d *daysOffCommand) places(y *year, args []string) ([]place, error) {
 }
 
 // placeOf names a set of the plan. One that is a region alone is that region.
-func (d *daysOffCommand) placeOf(y *year, set dimension.DaysOff) place {
+func (d *daysOffCommand) placeOf(y *app.Year, set dimension.DaysOff) place {
 	p := place{name: set.Prefix, set: set.Set}
 	if p.name == "" {
 		p.name = "main"
 	}
 	sources := 0
-	for _, source := range y.plan.DaysOff {
+	for _, source := range y.Plan.DaysOff {
 		if source.Prefix != set.Prefix {
 			continue
 		}

@@ -7,6 +7,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/internal/app"
 	"roundyear/language"
 )
 
@@ -21,7 +22,7 @@ const (
 
 // draw draws the months of a range for each place. Days off and weekends are
 // told apart by marks; colour is added to them.
-func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error {
+func (d *daysOffCommand) draw(y *app.Year, places []place, from, to civil.Day) error {
 	out, err := d.app.createPainted("-")
 	if err != nil {
 		return err
@@ -32,7 +33,7 @@ func (d *daysOffCommand) draw(y *year, places []place, from, to civil.Day) error
 			fmt.Fprintln(out)
 		}
 		d.printPlaces([]place{p}, entries([]place{p}, from, to), from, to)
-		drawer := monthDrawer{set: p.set, names: y.plan.Names[0], first: y.plan.Weeks.First, colour: colour, used: map[int]bool{}}
+		drawer := monthDrawer{set: p.set, names: y.Plan.Names[0], first: y.Plan.Weeks.First, colour: colour, used: map[int]bool{}}
 		months := drawer.months(from, to)
 		for len(months) > 0 {
 			count := min(monthsAcross, len(months))

@@ -10,6 +10,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/app"
 	"roundyear/internal/terminal"
 )
 
@@ -52,7 +53,7 @@ func (e *explainCommand) run(args []string) error {
 	if err != nil {
 		return err
 	}
-	if err := overruleNames(y.plan, e.languages, e.labels); err != nil {
+	if err := overruleNames(y.Plan, e.languages, e.labels); err != nil {
 		return err
 	}
 	asOf, err := asOf(e.asOf)
@@ -99,7 +100,7 @@ func (e *explainCommand) run(args []string) error {
 }
 
 // print writes what a day is, by groups.
-func (e *explainCommand) print(out io.Writer, y *year, explanations []dimension.Explanation, day civil.Day) {
+func (e *explainCommand) print(out io.Writer, y *app.Year, explanations []dimension.Explanation, day civil.Day) {
 	painted := func(code, text string) string {
 		if !e.app.coloured(e.app.stdoutTerminal) {
 			return text
@@ -113,7 +114,7 @@ func (e *explainCommand) print(out io.Writer, y *year, explanations []dimension.
 			group = one.Attribute.Group
 			fmt.Fprintf(out, "\n%s\n", painted("\x1b[2m", terminal.Clean(group)))
 		}
-		name, value := terminal.Clean(y.plan.Model.Naming.Of(one.Attribute.Name)), terminal.Clean(one.Value.String())
+		name, value := terminal.Clean(y.Plan.Model.Naming.Of(one.Attribute.Name)), terminal.Clean(one.Value.String())
 		if one.Value.IsBlank() {
 			value = "(blank)"
 		}
@@ -146,7 +147,7 @@ func wrapped(text string, width int) []string {
 }
 
 // writeJSON writes the explanations of all days.
-func (e *explainCommand) writeJSON(y *year, catalogue *dimension.Catalogue, attributes []dimension.Attribute, days []civil.Day, asOf civil.Day) error {
+func (e *explainCommand) writeJSON(y *app.Year, catalogue *dimension.Catalogue, attributes []dimension.Attribute, days []civil.Day, asOf civil.Day) error {
 	type jsonAttribute struct {
 		Name    string `json:"name"`
 		Group   string `json:"group"`
@@ -165,7 +166,7 @@ func (e *explainCommand) writeJSON(y *year, catalogue *dimension.Catalogue, attr
 		one := jsonDay{Date: day.String(), AsOf: asOf.String()}
 		for _, found := range catalogue.Explain(attributes, day) {
 			one.Attributes = append(one.Attributes, jsonAttribute{
-				Name: y.plan.Model.Naming.Of(found.Attribute.Name), Group: found.Attribute.Group, Type: found.Attribute.Type.String(),
+				Name: y.Plan.Model.Naming.Of(found.Attribute.Name), Group: found.Attribute.Group, Type: found.Attribute.Type.String(),
 				Value: jsonValue(found.Value), Because: found.Because, Meaning: found.Attribute.Meaning,
 			})
 		}

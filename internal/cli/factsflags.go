@@ -64,17 +64,17 @@ func (f *factsFlags) add(command *cobra.Command) {
 // plan is an operation on the columns of a source.
 type plan struct {
 	app.Facts
-	year *year
+	year *app.Year
 }
 
 // plan works out what the flags ask of a source.
-func (f *factsFlags) plan(y *year, inputs []string, source *rows.Source) (_ *plan, err error) {
-	planned := y.factsOf(inputs)
+func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source) (_ *plan, err error) {
+	planned := y.FactsOf(inputs)
 	p := &plan{Facts: app.Facts{Source: source}, year: y}
 	if f.date == "" && planned != nil && len(planned.Dates) == 1 {
 		f.date = planned.Dates[0].Column
 	}
-	if p.Operation.Grain, err = y.set.Grain(f.grain); err != nil {
+	if p.Operation.Grain, err = y.Set.Grain(f.grain); err != nil {
 		return nil, usageError{err}
 	}
 	if p.Operation.AsOf, err = asOf(f.asOf); err != nil {
@@ -225,7 +225,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if columns := f.reading.patternColumns(); f.date == "" && len(columns) == 1 {
 		f.date = columns[0]
 	}
-	f.reading = f.reading.by(y.factsOf(inputs), f.date)
+	f.reading = f.reading.by(y.FactsOf(inputs), f.date)
 	source, done, err := f.app.open(ctx, inputs, 1, f.reading.form())
 	if err != nil {
 		return err
@@ -256,10 +256,10 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 		}
 		return &fault.Fault{File: source.Name(), Column: dates.Name, What: "no rows are left: " + leftOut(tally) + " are excluded", Remedy: widen(tally)}
 	}
-	if err := p.year.checkKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.set.Fiscal, p.Operation.Grain.Calendar) {
+	if err := p.year.CheckKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
 		return err
 	}
-	if err := p.checkCoarse(source, dates, p.year.unitOf(inputs, dates), tally); err != nil {
+	if err := p.checkCoarse(source, dates, p.year.UnitOf(inputs, dates), tally); err != nil {
 		return err
 	}
 	result, err := tally.Result()
@@ -342,7 +342,7 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, un
 		filled = report.Plural(result.Filled(), "row") + " filled for periods without data"
 	}
 	r.Line("%s; as of %s", filled, p.Operation.AsOf)
-	if slices.Contains(p.year.set.Fiscal, p.Operation.Grain.Calendar) {
+	if slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
 		printFiscal(r, p.Operation.Grain.Calendar, summary.Last)
 	}
 	for _, period := range result.CutPeriods() {

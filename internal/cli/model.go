@@ -8,10 +8,10 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/fault"
+	"roundyear/internal/app"
 	"roundyear/internal/input"
 	"roundyear/internal/publish"
 	"roundyear/internal/table"
-	"roundyear/yearplan"
 )
 
 // The files that describe a table, beside it.
@@ -21,14 +21,14 @@ const (
 )
 
 // wantsModel tells whether the table is described beside it.
-func (b *buildCommand) wantsModel(y *year) bool {
+func (b *buildCommand) wantsModel(y *app.Year) bool {
 	inFile := len(b.out.outs) > 0 && b.out.outs[0] != "-"
-	return inFile && (b.model || len(y.plan.Model.Out) > 0 && b.outsAreThePlans(y))
+	return inFile && (b.model || len(y.Plan.Model.Out) > 0 && b.outsAreThePlans(y))
 }
 
-func (b *buildCommand) outsAreThePlans(y *year) bool {
+func (b *buildCommand) outsAreThePlans(y *app.Year) bool {
 	for i, out := range b.out.outs {
-		if i >= len(y.plan.Model.Out) || out != shown(y.path(y.plan.Model.Out[i])) {
+		if i >= len(y.Plan.Model.Out) || out != shown(y.Path(y.Plan.Model.Out[i])) {
 			return false
 		}
 	}
@@ -37,10 +37,10 @@ func (b *buildCommand) outsAreThePlans(y *year) bool {
 
 // writeModel writes datapackage.json and model.md into the folder of the first
 // output.
-func (b *buildCommand) writeModel(y *year, t *dateTable) error {
+func (b *buildCommand) writeModel(y *app.Year, t *dateTable) error {
 	folder := filepath.Dir(b.out.outs[0])
 	m := publish.Describe(t.catalogue, t.attributes, t.columns, t.grain)
-	m.Name, m.Special = y.plan.Model.Name, t.special
+	m.Name, m.Special = y.Plan.Model.Name, t.special
 	if t.grain.Unit != calendar.Day {
 		m.Name = table.StemOf(b.out.outs[0])
 	}
@@ -51,7 +51,7 @@ func (b *buildCommand) writeModel(y *year, t *dateTable) error {
 			m.Files = append(m.Files, fromFolder(folder, out))
 		}
 	}
-	for _, fiscal := range y.set.Fiscal {
+	for _, fiscal := range y.Set.Fiscal {
 		year := fiscal.Locate(calendar.Year, t.from.AddMonths(11))
 		m.Rules = append(m.Rules, fmt.Sprintf("%s: %s. %s runs from %s to %s.", fiscal.Name(), fiscal.Rule(), fiscal.Label(year), year.First, year.Last))
 	}
@@ -73,7 +73,7 @@ func (b *buildCommand) writeModel(y *year, t *dateTable) error {
 
 // roles returns the dates of facts that join to the table: those of the plan's
 // model, else those that were covered. The first of each facts is its main one.
-func (b *buildCommand) roles(y *year, folder string) []publish.Role {
+func (b *buildCommand) roles(y *app.Year, folder string) []publish.Role {
 	var roles []publish.Role
 	add := func(facts, date, key string, files []string) {
 		role := publish.Role{Facts: facts, Date: date, Key: key, Main: true, Prefix: date + "_"}
@@ -102,27 +102,15 @@ func (b *buildCommand) roles(y *year, folder string) []publish.Role {
 	if len(b.days.covers) > 0 {
 		return roles
 	}
-	joins := y.plan.Model.Joins
+	joins := y.Plan.Model.Joins
 	if len(joins) == 0 {
-		joins = y.plan.Range.Cover
+		joins = y.Plan.Range.Cover
 	}
 	for _, join := range joins {
-		facts := y.plan.FactsNamed(join.Facts)
-		add(facts.Name, join.Column, join.Column+"_key", y.filesOf(facts))
+		facts := y.Plan.FactsNamed(join.Facts)
+		add(facts.Name, join.Column, join.Column+"_key", y.FilesOf(facts))
 	}
 	return roles
-}
-
-// files returns the files of facts: the normalised ones if the plan names them.
-func (y *year) filesOf(facts *yearplan.Facts) []string {
-	if facts.Out != "" {
-		return []string{y.path(facts.Out)}
-	}
-	var files []string
-	for _, file := range facts.Files {
-		files = append(files, y.path(file))
-	}
-	return files
 }
 
 // fromFolder is a path as it is written from a folder.

@@ -155,8 +155,8 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 
 // byPlan takes the date columns, and how they are read, from the plan's facts
 // to which the inputs belong, where the flags do not say it.
-func (n *normaliseCommand) byPlan(y *year, inputs []string) {
-	facts := y.factsOf(inputs)
+func (n *normaliseCommand) byPlan(y *app.Year, inputs []string) {
+	facts := y.FactsOf(inputs)
 	if facts == nil {
 		return
 	}
@@ -172,16 +172,16 @@ func (n *normaliseCommand) byPlan(y *year, inputs []string) {
 		column = n.dates[0]
 	}
 	n.reading = n.reading.by(facts, column)
-	n.planned = (len(y.plan.Range.Cover) > 0 || y.plan.Range.From != nil) && facts.Out != "" && shown(y.path(facts.Out)) == shown(n.out)
+	n.planned = (len(y.Plan.Range.Cover) > 0 || y.Plan.Range.From != nil) && facts.Out != "" && shown(y.Path(facts.Out)) == shown(n.out)
 }
 
 // readOptions reads the flags that do not depend on the source.
-func (n *normaliseCommand) readOptions(y *year) error {
+func (n *normaliseCommand) readOptions(y *app.Year) error {
 	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal, Formulas: formulas(n.guard)}
 	switch n.blank {
 	case "keep":
 	case "unknown":
-		n.options.BlankKey = strconv.Itoa(y.unknownKey())
+		n.options.BlankKey = strconv.Itoa(y.UnknownKey())
 	default:
 		return usageError{fmt.Errorf("--blank must be keep or unknown, not %q", n.blank)}
 	}

@@ -12,8 +12,8 @@ import (
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/fault"
+	"roundyear/internal/app"
 	"roundyear/internal/report"
-	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -91,7 +91,7 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 	}
 	var faults []jsonPlanFault
 	if !noFiles {
-		faults = y.fileFaults(ctx)
+		faults = fileFaults(ctx, y)
 	}
 	if asJSON {
 		if faults == nil {
@@ -117,8 +117,8 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 	}
 	a.printPlan(y, today)
 	// A list that cannot be read has been said, or is not to be read.
-	lists := slices.ContainsFunc(y.plan.DaysOff, func(d yearplan.DaysOff) bool { return d.File != "" })
-	unread := slices.ContainsFunc(faults, func(f jsonPlanFault) bool { return f.Part == daysOffPart })
+	lists := slices.ContainsFunc(y.Plan.DaysOff, func(d yearplan.DaysOff) bool { return d.File != "" })
+	unread := slices.ContainsFunc(faults, func(f jsonPlanFault) bool { return f.Part == app.DaysOffPart })
 	if !unread && !(noFiles && lists) {
 		if err := a.printDaysOff(y, today); err != nil {
 			return err
@@ -149,83 +149,25 @@ func onlyPrefixed(sources []yearplan.DaysOff) string {
 	return fmt.Sprintf("every set of days off has a prefix, so is_workday excludes weekends only; %s %s days off too", strings.Join(columns, " and "), exclude)
 }
 
-// daysOffPart is the part of a plan with days off.
-const daysOffPart = "days_off"
-
-// fileFaults are the faults of what the plan refers to: files of facts and lists of
-// days off that cannot be read, columns that they do not have, and outputs whose
-// ending says no format.
-func (y *year) fileFaults(ctx context.Context) []jsonPlanFault {
+// fileFaults are the faults of what the plan refers to, as they are shown.
+func fileFaults(ctx context.Context, y *app.Year) []jsonPlanFault {
 	var faults []jsonPlanFault
-	add := func(part string, err error) {
-		one := jsonPlanFault{Part: part, What: err.Error()}
+	for _, found := range y.FileFaults(ctx) {
+		one := jsonPlanFault{Part: found.Part, What: found.Err.Error()}
 		var problem *fault.Fault
-		if errors.As(err, &problem) {
-			one = jsonPlanFault{Part: part, File: problem.File, Line: problem.Line, What: problem.What, Remedy: problem.Remedy}
-			if problem.Cause != nil {
-				one.What += ": " + problem.Cause.Error()
-			}
+		if errors.As(found.Err, &problem) {
+			one = jsonPlanFault{Part: found.Part, File: problem.File, Line: problem.Line, What: problem.Reason(), Remedy: problem.Remedy}
 		}
 		faults = append(faults, one)
-	}
-	for i := range y.plan.Facts {
-		facts := &y.plan.Facts[i]
-		part := "facts." + facts.Name
-		for _, file := range facts.Files {
-			for _, err := range y.factFaults(ctx, facts, y.path(file)) {
-				add(part, err)
-			}
-		}
-	}
-	for _, out := range y.plan.Model.Out {
-		if _, err := table.FormatOfPath(y.path(out)); err != nil {
-			add("model.dimension.out", err)
-		}
-	}
-	for _, source := range y.plan.DaysOff {
-		if source.File == "" {
-			continue
-		}
-		if _, err := y.readList(source); err != nil {
-			add(daysOffPart, err)
-		}
-	}
-	y.notes = nil // they are said when the lists are used
-	return faults
-}
-
-// factFaults are the faults of one file, or pattern of files, of facts.
-func (y *year) factFaults(ctx context.Context, facts *yearplan.Facts, path string) (faults []error) {
-	flags := readingFlags{}.by(facts, "")
-	source, err := table.Open(ctx, []string{path}, nil, flags.form())
-	if err != nil {
-		return []error{err}
-	}
-	defer source.Close()
-	names := []string{}
-	for _, dates := range facts.Dates {
-		if len(dates.Parts) > 0 {
-			names = append(names, dates.Parts...)
-		} else {
-			names = append(names, dates.Column)
-		}
-	}
-	if facts.OrderPer != "" {
-		names = append(names, facts.OrderPer)
-	}
-	for _, name := range names {
-		if _, err := source.Find(name); err != nil {
-			faults = append(faults, err)
-		}
 	}
 	return faults
 }
 
 // printPlan shows how the years of the calendars run.
-func (a *App) printPlan(y *year, today civil.Day) {
+func (a *App) printPlan(y *app.Year, today civil.Day) {
 	r := a.report()
 	var rows [][]string
-	calendars := append([]calendar.Calendar{y.set.Year, y.set.Week}, y.set.Fiscal...)
+	calendars := append([]calendar.Calendar{y.Set.Year, y.Set.Week}, y.Set.Fiscal...)
 	for _, c := range calendars {
 		year := c.Locate(calendar.Year, today)
 		var units []string
@@ -238,12 +180,12 @@ func (a *App) printPlan(y *year, today civil.Day) {
 	for _, c := range calendars[1:] {
 		r.Line("%s: %s", c.Name(), c.Rule())
 	}
-	for _, facts := range y.plan.Facts {
+	for _, facts := range y.Plan.Facts {
 		var dates []string
 		for _, date := range facts.Dates {
 			dates = append(dates, date.Column)
 		}
-		r.Line("Facts %s: dates %s in %s", facts.Name, strings.Join(dates, ", "), strings.Join(y.filesOf(&facts), ", "))
+		r.Line("Facts %s: dates %s in %s", facts.Name, strings.Join(dates, ", "), strings.Join(y.FilesOf(&facts), ", "))
 	}
 }
 
@@ -252,18 +194,18 @@ const yearsLookedAt = 10
 
 // printDaysOff shows what the sets of days off are made of, and which moves land
 // on another day off, so that a day is lost.
-func (a *App) printDaysOff(y *year, today civil.Day) error {
+func (a *App) printDaysOff(y *app.Year, today civil.Day) error {
 	sets, err := a.daysOff(y)
 	if err != nil {
 		return err
 	}
 	r := a.report()
-	if note := onlyPrefixed(y.plan.DaysOff); note != "" {
+	if note := onlyPrefixed(y.Plan.DaysOff); note != "" {
 		r.Line("%s", note)
 	}
 	for _, one := range sets {
 		var sources []string
-		for _, source := range y.plan.DaysOff {
+		for _, source := range y.Plan.DaysOff {
 			switch {
 			case source.Prefix != one.Prefix:
 			case source.Region != nil:

@@ -86,7 +86,7 @@ func (s *spanned) bound(ctx context.Context, a *App, covers []cover) (err error)
 }
 
 // find works out the range: the days given, or those that facts need.
-func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFlags, t *dateTable) error {
+func (f *spanFlags) find(ctx context.Context, a *App, y *app.Year, reading readingFlags, t *dateTable) error {
 	first, last, err := f.span.days()
 	if err != nil {
 		return err
@@ -99,11 +99,11 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 	}
 	var covers []cover
 	if first == nil || len(f.covers) > 0 {
-		if covers, err = y.covers(f.covers, reading); err != nil {
+		if covers, err = coversOf(y, f.covers, reading); err != nil {
 			return err
 		}
 	}
-	planned, padYears := y.plan.Range, f.padYears
+	planned, padYears := y.Plan.Range, f.padYears
 	switch {
 	case (first == nil) != (last == nil):
 		return usageError{errors.New("a range needs both --from and --to")}
@@ -140,7 +140,7 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 	// each calendar are whole after it.
 	t.from, t.to = t.from.AddMonths(-12*padYears), (t.to+1).AddMonths(12*padYears)-1
 	if !t.exact {
-		t.from, t.to = y.set.WholeYears(t.from, t.to)
+		t.from, t.to = y.Set.WholeYears(t.from, t.to)
 	}
 	if t.from < firstBuilt || t.to > lastBuilt {
 		return usageError{fmt.Errorf("the range from %s to %s is outside %s to %s", t.from, t.to, firstBuilt, lastBuilt)}
@@ -151,7 +151,7 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *year, reading readingFl
 	if years := t.to.Year() - t.from.Year() + 1; years > maxYears {
 		return usageError{fmt.Errorf("the range from %s to %s is %d years long, but at most %d are possible: is one of them a placeholder date?", t.from, t.to, years, maxYears)}
 	}
-	return y.checkKnown(t.from, t.to)
+	return y.CheckKnown(t.from, t.to)
 }
 
 // cover takes the range of the days of facts.

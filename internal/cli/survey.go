@@ -84,7 +84,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Su
 	if err != nil {
 		return nil, err
 	}
-	flags := s.reading.by(y.factsOf([]string{name}), "")
+	flags := s.reading.by(y.FactsOf([]string{name}), "")
 	// Three columns that are a date are found by the survey itself.
 	flags.parts = s.reading.parts
 	var files []*app.Surveyed

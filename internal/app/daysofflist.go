@@ -1,4 +1,4 @@
-package cli
+package app
 
 import (
 	"bytes"
@@ -12,23 +12,30 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"roundyear/civil"
+	"roundyear/datetext"
 	"roundyear/daysoff"
 	"roundyear/fault"
 	"roundyear/internal/compress"
 	"roundyear/internal/daylist"
 	"roundyear/internal/input"
-	"roundyear/internal/report"
+	"roundyear/internal/reading"
 	"roundyear/internal/table"
 	"roundyear/rows"
 	"roundyear/yearplan"
 )
 
-// readList reads the days off of a file or an address, one for each year if it
+// KeptList is a list of days off that could not be fetched, of which a copy of an earlier run was
+// used.
+type KeptList struct {
+	Name string
+	*daylist.Kept
+}
+
+// ReadList reads the days off of a file or an address, one for each year if it
 // has {year} in it.
-func (y *year) readList(source yearplan.DaysOff) ([]*daysoff.Rule, error) {
+func (y *Year) ReadList(source yearplan.DaysOff) ([]*daysoff.Rule, error) {
 	if !strings.Contains(source.File, "{year}") {
 		return y.readOneList(source, source.File, 0)
 	}
@@ -45,12 +52,12 @@ func (y *year) readList(source yearplan.DaysOff) ([]*daysoff.Rule, error) {
 
 // readOneList reads one list of a file or an address. A list that was kept from
 // before is said to be one.
-func (y *year) readOneList(source yearplan.DaysOff, name string, number int) (rules []*daysoff.Rule, err error) {
+func (y *Year) readOneList(source yearplan.DaysOff, name string, number int) (rules []*daysoff.Rule, err error) {
 	if !daylist.IsAddress(name) {
-		name = y.path(name)
-		content, err := y.files.ReadFile(name)
-		if y.files.Context().Err() != nil {
-			return nil, y.files.Context().Err()
+		name = y.Path(name)
+		content, err := y.Files.ReadFile(name)
+		if y.Files.Context().Err() != nil {
+			return nil, y.Files.Context().Err()
 		}
 		if err != nil {
 			return nil, cannotReadList(name, err)
@@ -61,13 +68,12 @@ func (y *year) readOneList(source yearplan.DaysOff, name string, number int) (ru
 	if err == nil {
 		folder = filepath.Join(folder, "roundyear", "days-off")
 	}
-	kept, err := daylist.Fetcher{Folder: folder}.Fetch(y.files.Context(), name, func(content []byte) (err error) {
+	kept, err := daylist.Fetcher{Folder: folder}.Fetch(y.Files.Context(), name, func(content []byte) (err error) {
 		rules, err = y.parseList(source, name, content, number)
 		return err
 	})
 	if kept != nil {
-		y.notes = append(y.notes, fmt.Sprintf("%s: the list could not be fetched (%s); using the copy of %s, %s old",
-			daylist.Shown(name), reasonOf(kept.Why), kept.At.Format("2006-01-02"), age(time.Since(kept.At))))
+		y.Kept = append(y.Kept, KeptList{daylist.Shown(name), kept})
 	}
 	return rules, err
 }
@@ -84,25 +90,8 @@ func cannotReadList(name string, err error) error {
 	return problem
 }
 
-// reasonOf is what is wrong, without where and what to do.
-func reasonOf(err error) string {
-	var problem *fault.Fault
-	if errors.As(err, &problem) {
-		return problem.What
-	}
-	return err.Error()
-}
-
-// age is how long ago something was, in days or in hours.
-func age(ago time.Duration) string {
-	if hours := int(ago.Hours()); hours < 48 {
-		return report.Plural(hours, "hour")
-	}
-	return report.Plural(int(ago.Hours()/24), "day")
-}
-
 // parseList reads a list. Its ending says what it is, or else its content.
-func (y *year) parseList(source yearplan.DaysOff, name string, content []byte, number int) (_ []*daysoff.Rule, err error) {
+func (y *Year) parseList(source yearplan.DaysOff, name string, content []byte, number int) (_ []*daysoff.Rule, err error) {
 	if content, err = input.Unpacked(name, content); err != nil {
 		return nil, err
 	}
@@ -190,8 +179,8 @@ func uniqueNames(names []string) []string {
 // readDelimitedList reads single days from a delimited file with columns of the
 // date and the name, and those of the program's own lists if there are any: kind,
 // half, expected, taken_on and both_days.
-func (y *year) readDelimitedList(name string, content []byte, date, title string, list yearplan.DaysOff) ([]*daysoff.Rule, error) {
-	ctx := y.files.Context()
+func (y *Year) readDelimitedList(name string, content []byte, date, title string, list yearplan.DaysOff) ([]*daysoff.Rule, error) {
+	ctx := y.Files.Context()
 	source, err := table.OpenContent(ctx, name, content)
 	if err != nil {
 		return nil, headerFault(err)
@@ -216,11 +205,11 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 	}
 	kind, half, expected, takenOn, bothDays := fieldOf("kind"), fieldOf("half"), fieldOf("expected"), fieldOf("taken_on"), fieldOf("both_days")
 	column := source.Names()[dateIndex]
-	flags := readingFlags{pivot: 1970}
+	asked := reading.Asked{Pivot: datetext.DefaultPivot}
 	if list.Pattern != "" {
-		flags.patterns = []string{column + "=" + list.Pattern}
+		asked.Patterns = map[string]string{column: list.Pattern}
 	}
-	dates, err := (&App{}).dates(ctx, source, column, flags)
+	dates, err := Dates(ctx, source, column, asked)
 	if err == nil {
 		err = dates.FirstUnread()
 	}
@@ -261,7 +250,7 @@ func (y *year) readDelimitedList(name string, content []byte, date, title string
 	case err != nil:
 		return nil, err
 	case len(rules) > maxListed:
-		return nil, &fault.Fault{File: name, What: fmt.Sprintf("has more than %s days off", report.Count(maxListed)), Remedy: "Remove the years that you do not need"}
+		return nil, &fault.Fault{File: name, What: "has more than 1,000,000 days off", Remedy: "Remove the years that you do not need"}
 	}
 	return rules, nil
 }
