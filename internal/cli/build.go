@@ -125,11 +125,11 @@ func (b *buildCommand) run(ctx context.Context) error {
 		return err
 	}
 	if t.grain.Unit != calendar.Day {
-		t.attributes = t.catalogue.ConstantWithin(t.attributes, t.grain, t.from, t.to)
+		t.attributes = t.catalogue.ConstantWithin(t.attributes, t.grain, t.From, t.To)
 		if len(t.attributes) == 0 {
 			return usageError{fmt.Errorf("none of the columns is the same for a whole %s", grainWords(t.grain))}
 		}
-		t.from, t.to = t.grain.Locate(t.from).First, t.grain.Locate(t.to).Last
+		t.From, t.To = t.grain.Locate(t.From).First, t.grain.Locate(t.To).Last
 	}
 	b.outs(y)
 	return b.write(ctx, y, t)
@@ -141,8 +141,8 @@ func (b *buildCommand) checkVerified(y *app.Year, t *dateTable) error {
 	if !b.verified {
 		return nil
 	}
-	if beyond := y.BeyondVerified(t.from, t.to); len(beyond) > 0 {
-		return usageError{fmt.Errorf("--only-verified: the table runs from %s to %s, but days off are verified for %s; narrow the range, or omit --only-verified", t.from, t.to, strings.Join(beyond, ", "))}
+	if beyond := y.BeyondVerified(t.From, t.To); len(beyond) > 0 {
+		return usageError{fmt.Errorf("--only-verified: the table runs from %s to %s, but days off are verified for %s; narrow the range, or omit --only-verified", t.From, t.To, strings.Join(beyond, ", "))}
 	}
 	return nil
 }
@@ -155,7 +155,7 @@ type dateTable struct {
 	grain      calendar.Grain
 	special    []dimension.SpecialRow
 	asOf       civil.Day
-	spanned
+	app.Spanned
 }
 
 // describe works out what the table has, but not yet from when to when.
@@ -256,7 +256,7 @@ func (b *buildCommand) write(ctx context.Context, y *app.Year, t *dateTable) err
 	}
 	defer sinks.abort()
 	headline := func(count int) {
-		b.app.report().Headline("%s, one per %s from %s to %s, with %s%s", report.Plural(count, "row"), grainWords(t.grain), t.from, t.to, report.Plural(len(t.attributes), "attribute"), b.out.where())
+		b.app.report().Headline("%s, one per %s from %s to %s, with %s%s", report.Plural(count, "row"), grainWords(t.grain), t.From, t.To, report.Plural(len(t.attributes), "attribute"), b.out.where())
 	}
 	if sinks.forPeople() {
 		headline(t.count())
@@ -291,7 +291,7 @@ func (b *buildCommand) write(ctx context.Context, y *app.Year, t *dateTable) err
 	if slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool {
 		return a.Group == dimension.Workdays || slices.ContainsFunc(y.Plan.DaysOff, func(d yearplan.DaysOff) bool { return d.Prefix == a.Group })
 	}) {
-		b.app.printBeyondVerified(y, t.from, t.to)
+		b.app.printBeyondVerified(y, t.From, t.To)
 		if note := onlyPrefixed(y.Plan.DaysOff); note != "" {
 			b.app.report().Note("%s", note)
 		}
@@ -337,9 +337,9 @@ func (t *dateTable) moves() bool {
 // count returns the number of rows that stand for days or periods.
 func (t *dateTable) count() int {
 	if t.grain.Unit == calendar.Day {
-		return int(t.to-t.from) + 1
+		return int(t.To-t.From) + 1
 	}
-	return t.grain.Locate(t.to).Number - t.grain.Locate(t.from).Number + 1
+	return t.grain.Locate(t.To).Number - t.grain.Locate(t.From).Number + 1
 }
 
 // print reports on what was built.
@@ -349,7 +349,7 @@ func (b *buildCommand) print(y *app.Year, t *dateTable) error {
 		r.Line("Plan: %s", y.Plan.File)
 	}
 	for _, c := range t.calendars(y) {
-		if whole := wholeYears(c, t.from, t.to); t.grain.Unit == calendar.Day && !(t.exact && whole == "none") {
+		if whole := wholeYears(c, &t.Spanned); t.grain.Unit == calendar.Day && !(t.Exact && whole == "none") {
 			name := c.Name()
 			if c == calendar.Calendar(y.Set.Year) {
 				name = "calendar"
@@ -357,7 +357,7 @@ func (b *buildCommand) print(y *app.Year, t *dateTable) error {
 			r.Line("Complete %s years: %s", name, whole)
 		}
 		if slices.Contains(y.Set.Fiscal, c) {
-			printFiscal(r, c, t.from.AddMonths(11))
+			printFiscal(r, c, t.From.AddMonths(11))
 		}
 	}
 	if len(t.special) > 0 {
@@ -370,7 +370,7 @@ func (b *buildCommand) print(y *app.Year, t *dateTable) error {
 	if t.moves() {
 		r.Line("Moving attributes: as of %s", t.asOf)
 	}
-	t.print(r, t.calendars(y))
+	printSpan(r, &t.Spanned, t.calendars(y))
 	return nil
 }
 

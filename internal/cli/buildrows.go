@@ -14,9 +14,9 @@ func (t *dateTable) writeRows(ctx context.Context, sinks *sinks) (int, error) {
 	if _, ok := sinks.lines(); ok && t.grain.Unit == calendar.Day {
 		return t.count(), t.writeDays(ctx, sinks)
 	}
-	rows := t.catalogue.Days(t.attributes, t.from, t.to)
+	rows := t.catalogue.Days(t.attributes, t.From, t.To)
 	if t.grain.Unit != calendar.Day {
-		rows = t.catalogue.Periods(t.attributes, t.grain, t.from, t.to)
+		rows = t.catalogue.Periods(t.attributes, t.grain, t.From, t.To)
 	}
 	count := 0
 	for row := range rows {
@@ -37,9 +37,9 @@ const blockDays = 1024
 
 // writeDays writes days block by block.
 func (t *dateTable) writeDays(ctx context.Context, sinks *sinks) error {
-	return sinks.writeBlocks(ctx, int(t.to-t.from)+1, blockDays, func(from, to int, write func([]cell.Value, []bool)) {
+	return sinks.writeBlocks(ctx, int(t.To-t.From)+1, blockDays, func(from, to int, write func([]cell.Value, []bool)) {
 		cursor := t.catalogue.Cursor(t.attributes)
-		for day := t.from + civil.Day(from); day < t.from+civil.Day(to); day++ {
+		for day := t.From + civil.Day(from); day < t.From+civil.Day(to); day++ {
 			write(cursor.MoveTo(day), cursor.Changed())
 		}
 	})

@@ -115,7 +115,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 		if err != nil {
 			return nil, err
 		}
-		return c.app.daysOf(ctx, covers)
+		return app.DaysOf(ctx, c.app.open, covers)
 	}
 	report, err := request.Run(ctx)
 	var unknown *app.UnknownAttribute

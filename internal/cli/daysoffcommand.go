@@ -130,13 +130,13 @@ func (d *daysOffCommand) days(today civil.Day) (from, to civil.Day, err error) {
 		if d.year != 0 {
 			year = d.year
 		}
-		if year < firstBuilt.Year() || year > lastBuilt.Year() {
-			return 0, 0, usageError{fmt.Errorf("--year must be from %d to %d, not %d", firstBuilt.Year(), lastBuilt.Year(), year)}
+		if year < app.FirstBuilt.Year() || year > app.LastBuilt.Year() {
+			return 0, 0, usageError{fmt.Errorf("--year must be from %d to %d, not %d", app.FirstBuilt.Year(), app.LastBuilt.Year(), year)}
 		}
 		from, to = civil.FirstOfYear(year), civil.FirstOfYear(year+1)-1
 	}
-	if from < firstBuilt || to > lastBuilt {
-		return 0, 0, usageError{fmt.Errorf("the range from %s to %s is outside %s to %s", from, to, firstBuilt, lastBuilt)}
+	if from < app.FirstBuilt || to > app.LastBuilt {
+		return 0, 0, usageError{fmt.Errorf("the range from %s to %s is outside %s to %s", from, to, app.FirstBuilt, app.LastBuilt)}
 	}
 	return from, to, nil
 }

@@ -78,8 +78,8 @@ func (e *explainCommand) run(args []string) error {
 		if err != nil {
 			return usageError{fmt.Errorf("%w; write the date as 2026-03-01", err)}
 		}
-		if day < firstBuilt {
-			return usageError{fmt.Errorf("%s is before %s, the first day that a date table can have", day, firstBuilt)}
+		if day < app.FirstBuilt {
+			return usageError{fmt.Errorf("%s is before %s, the first day that a date table can have", day, app.FirstBuilt)}
 		}
 		days = append(days, day)
 	}

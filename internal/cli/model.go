@@ -45,14 +45,14 @@ func (b *buildCommand) writeModel(y *app.Year, t *dateTable) error {
 		m.Name = table.StemOf(b.out.outs[0])
 	}
 	m.BuiltWith = b.builtWith(y, t, folder)
-	m.Title = fmt.Sprintf("One row per %s from %s to %s.", grainWords(t.grain), t.from, t.to)
+	m.Title = fmt.Sprintf("One row per %s from %s to %s.", grainWords(t.grain), t.From, t.To)
 	for _, out := range b.out.outs {
 		if out != "-" {
 			m.Files = append(m.Files, fromFolder(folder, out))
 		}
 	}
 	for _, fiscal := range y.Set.Fiscal {
-		year := fiscal.Locate(calendar.Year, t.from.AddMonths(11))
+		year := fiscal.Locate(calendar.Year, t.From.AddMonths(11))
 		m.Rules = append(m.Rules, fmt.Sprintf("%s: %s. %s runs from %s to %s.", fiscal.Name(), fiscal.Rule(), fiscal.Label(year), year.First, year.Last))
 	}
 	if t.grain.Unit == calendar.Day {

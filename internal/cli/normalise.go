@@ -376,8 +376,8 @@ func (n *normaliseCommand) print(source *rows.Source, result *app.Normalised) {
 	if n.streamsOut() {
 		return
 	}
-	if first := result.Ranges[0]; first.Any && first.First < firstBuilt {
-		r.Note("correct the dates before %s, the first day that a date table can have", firstBuilt)
+	if first := result.Ranges[0]; first.Any && first.First < app.FirstBuilt {
+		r.Note("correct the dates before %s, the first day that a date table can have", app.FirstBuilt)
 		return
 	}
 	if n.planned {

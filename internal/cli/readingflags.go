@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/datetext"
+	"roundyear/internal/app"
 	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
 )
@@ -91,8 +92,8 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 		}
 		asked.Patterns[column] = pattern
 	}
-	if f.pivot < firstBuilt.Year() || f.pivot > lastPivot {
-		return asked, usageError{fmt.Errorf("--pivot must be a four-digit year from %d to %d, such as 1970, not %d", firstBuilt.Year(), lastPivot, f.pivot)}
+	if f.pivot < app.FirstBuilt.Year() || f.pivot > lastPivot {
+		return asked, usageError{fmt.Errorf("--pivot must be a four-digit year from %d to %d, such as 1970, not %d", app.FirstBuilt.Year(), lastPivot, f.pivot)}
 	}
 	asked.Pivot, asked.OrderPer = f.pivot, f.orderPer
 	if f.language != "" {

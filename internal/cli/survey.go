@@ -214,5 +214,5 @@ func isBeforeBuilt(c *app.SurveyedColumn) bool {
 	if c.Summary == nil {
 		return false
 	}
-	return c.Summary.First < firstBuilt || len(c.Summary.Suspicious) > 0 && c.Summary.Suspicious[0].Day < firstBuilt
+	return c.Summary.First < app.FirstBuilt || len(c.Summary.Suspicious) > 0 && c.Summary.Suspicious[0].Day < app.FirstBuilt
 }

@@ -26,7 +26,7 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *app.Year) error {
 	if err := b.checkVerified(y, t); err != nil {
 		return err
 	}
-	sinks, err := b.out.open(b.app, app.TradingColumns, t.to-t.from < 40)
+	sinks, err := b.out.open(b.app, app.TradingColumns, t.To-t.From < 40)
 	if err != nil {
 		return err
 	}
@@ -37,12 +37,12 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *app.Year) error {
 		counts[i] = app.NewSiteTrading(site)
 	}
 	headline := func() {
-		b.app.report().Headline("%s, one per day and site: %s from %s to %s%s", report.Plural(int(t.to-t.from+1)*len(sites), "row"), report.Plural(len(sites), "site"), t.from, t.to, b.out.where())
+		b.app.report().Headline("%s, one per day and site: %s from %s to %s%s", report.Plural(int(t.To-t.From+1)*len(sites), "row"), report.Plural(len(sites), "site"), t.From, t.To, b.out.where())
 	}
 	if sinks.forPeople() {
 		headline()
 	}
-	for day := t.from; day <= t.to; day++ {
+	for day := t.From; day <= t.To; day++ {
 		for _, count := range counts {
 			if err := sinks.write(count.Row(day)); err != nil {
 				return err
@@ -58,7 +58,7 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *app.Year) error {
 	if !sinks.forPeople() {
 		headline()
 	}
-	b.app.printBeyondVerified(y, t.from, t.to)
+	b.app.printBeyondVerified(y, t.From, t.To)
 	var rows [][]string
 	for _, count := range counts {
 		rows = append(rows, []string{count.Site.Name, report.Count(count.Open), closures(count)})
