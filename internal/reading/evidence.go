@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"strings"
 
 	"roundyear/datetext"
 	"roundyear/fault"
@@ -70,30 +69,6 @@ type Part struct {
 	system  string
 	columns []*observed
 	ragged  Ragged
-}
-
-// Ragged is the rows with more or fewer fields than there are columns, which say nothing about
-// dates: how many there are, and the first of them.
-type Ragged struct {
-	Count int
-	First []RaggedRow
-}
-
-// RaggedRow is where a ragged row stands, and how many fields it has.
-type RaggedRow struct {
-	File         string
-	Line, Fields int
-}
-
-func (r *Ragged) add(row *rows.Row) {
-	if r.Count++; len(r.First) < maxFaults {
-		r.First = append(r.First, RaggedRow{row.Part().Name, row.Line, row.Ragged()})
-	}
-}
-
-func (r *Ragged) join(other Ragged) {
-	r.Count += other.Count
-	r.First = append(r.First, other.First...)[:min(maxFaults, len(r.First)+len(other.First))]
 }
 
 // NewEvidence returns evidence about some date columns of which no row has been
@@ -222,15 +197,6 @@ func (e *Evidence) Join(p *Part) {
 			total.parts.Faults = append(total.parts.Faults, o.parts.Faults...)[:min(maxFaults, len(total.parts.Faults)+len(o.parts.Faults))]
 		}
 	}
-}
-
-// Ragged returns the ragged rows of all files, which a source that keeps them has.
-func (e *Evidence) Ragged() Ragged {
-	var all Ragged
-	for _, file := range e.files {
-		all.join(e.seen[file].ragged)
-	}
-	return all
 }
 
 // Gather takes in all rows of a source.
@@ -408,43 +374,4 @@ func (o *observed) found(file *rows.Part, d *Dates) (*Found, error) {
 		return nil, explain(err, file, d.Name)
 	}
 	return &Found{File: file, Decision: decision, Values: decision.Values, Blanks: decision.Blanks, Unread: decision.Unread, Faults: decision.Faults}, nil
-}
-
-// explain says where a column stays open, shows values, and what to do.
-func explain(err error, file *rows.Part, column string) error {
-	problem := &fault.Fault{File: file.Name, Column: column, What: err.Error()}
-	var none *datetext.NoDates
-	var open *datetext.OpenOrder
-	var mixed *datetext.MixedOrders
-	var language *datetext.OpenLanguage
-	var year *datetext.OpenYear
-	switch {
-	case errors.As(err, &year):
-		problem.What += ": " + examples(year.First)
-		problem.Remedy = "Add --order day, --order month or --order year"
-	case errors.As(err, &language):
-		problem.Line = language.First.Line
-		problem.Remedy = "Add the language of the names with --language, one of " + strings.Join(language.Tags, ", ")
-	case errors.As(err, &none):
-		if len(none.First) > 0 {
-			problem.Line = none.First[0].Line
-			problem.What += fmt.Sprintf("; the first is %q", none.First[0].Value)
-		}
-		problem.Remedy = fmt.Sprintf("Add its format with --pattern '%s=dd/MM/yyyy' (Unicode LDML), or name another column", column)
-	case errors.As(err, &open):
-		problem.What += ": " + examples(open.First)
-		problem.Remedy = fmt.Sprintf("Add --order day or --order month, or the whole format with --pattern '%s=dd/MM/yyyy'", column)
-	case errors.As(err, &mixed):
-		problem.What += fmt.Sprintf(", such as %q in line %d and %q in line %d", mixed.FirstDayFirst.Value, mixed.FirstDayFirst.Line, mixed.FirstMonthFirst.Value, mixed.FirstMonthFirst.Line)
-		problem.Remedy = "Add --order for the right one; rows of the other are rejected. Or, if a column tells which system a row comes from, add --order-per COLUMN"
-	}
-	return problem
-}
-
-func examples(list []datetext.Example) string {
-	var texts []string
-	for _, example := range list[:min(len(list), 3)] {
-		texts = append(texts, fmt.Sprintf("%q in line %d", example.Value, example.Line))
-	}
-	return strings.Join(texts, ", ")
 }

@@ -1,0 +1,103 @@
+package datetext
+
+import (
+	"strings"
+
+	"roundyear/civil"
+)
+
+// follows tells whether the reader reads texts of the tally's shape by their
+// positions.
+func (r *Reader) follows(t *tally) bool {
+	if r.tally == t {
+		return true
+	}
+	if r.last == nil || r.last.layout == nil || len(t.candidates) == 0 || t.candidates[0].layout == nil || t.shape != string(r.lastShape) {
+		return false
+	}
+	r.tally, r.again = t, false
+	return true
+}
+
+// Reader reads the values of a column in the way that was decided. It is for
+// one goroutine; Clone makes another.
+type Reader struct {
+	only      *Pattern
+	byShape   map[string]*candidate
+	forms     []string
+	last      *candidate
+	lastShape []byte
+	buffer    []byte
+	// tally is one whose shape is that of last.
+	tally *tally
+	// date is the text of the date that was read last by a tally, day its day;
+	// again tells that both hold, and that the tally has counted them.
+	date  []byte
+	day   civil.Day
+	again bool
+	// first is the first day of the month that was read last.
+	year, month int
+	first       civil.Day
+}
+
+// Clone returns a reader for another goroutine.
+func (r *Reader) Clone() *Reader {
+	return &Reader{only: r.only, byShape: r.byShape, forms: r.forms}
+}
+
+// Read reads a value that is not blank. It is false when the value cannot be
+// read; Why then says the reason.
+func (r *Reader) Read(value []byte) (Moment, bool) {
+	value = trim(value)
+	if r.last != nil && r.last.layout != nil && r.last.layout.fits(value) {
+		return r.readByLayout(r.last.layout, value)
+	}
+	value = latin(value)
+	pattern := r.patternFor(value)
+	if pattern == nil {
+		return Moment{}, false
+	}
+	return pattern.Read(value)
+}
+
+func (r *Reader) readByLayout(l *layout, value []byte) (Moment, bool) {
+	year, month, day := l.date(value)
+	seconds, ok := l.seconds(value)
+	if !ok || !isDay(year, month, day) {
+		return Moment{}, false
+	}
+	return r.moment(l, year, month, day, seconds), true
+}
+
+func (r *Reader) moment(l *layout, year, month, day, seconds int) Moment {
+	if year != r.year || month != r.month {
+		r.year, r.month, r.first = year, month, civil.FirstOfMonth(year, civil.Month(month))
+	}
+	return Moment{Day: r.first + civil.Day(day-1), Nanos: int64(seconds) * 1e9, Clock: l.clock}
+}
+
+// Why says in words why a value cannot be read.
+func (r *Reader) Why(value []byte) string {
+	value = latin(trim(value))
+	if pattern := r.patternFor(value); pattern != nil {
+		return pattern.Why(value)
+	}
+	return "is not a date in the format " + strings.Join(r.forms, " or ")
+}
+
+func (r *Reader) patternFor(value []byte) *Pattern {
+	r.buffer = shapeOf(r.buffer[:0], value)
+	if r.last == nil || string(r.buffer) != string(r.lastShape) {
+		r.lastShape = append(r.lastShape[:0], r.buffer...)
+		r.tally, r.again = nil, false
+		if r.only != nil {
+			r.last = &candidate{pattern: r.only, layout: layoutOf(r.only, string(r.buffer))}
+		} else {
+			r.last = r.byShape[string(r.buffer)]
+		}
+	}
+	if r.last == nil {
+		return nil
+	}
+	return r.last.pattern
+}

@@ -1,0 +1,176 @@
+package facts
+
+import (
+	"roundyear/cell"
+	"roundyear/facts/decimal"
+)
+
+// number is a measure of a cell.
+func (r *Result) number(measure int, cell uint32) decimal.Decimal {
+	a := &r.tally.measures[measure]
+	switch a.kind {
+	case Mean:
+		return a.of(cell).Over(a.values(a.cells.record(cell)), r.scales[measure])
+	case Count, Distinct:
+		return decimal.OfInt(a.values(a.cells.record(cell)))
+	}
+	return a.of(cell)
+}
+
+// walk goes through the periods of one group in time order, from any of them on.
+type walk struct {
+	result *Result
+	series *series
+	known  []knownValues
+	// text is the digits of the value that is written.
+	text []byte
+}
+
+// knownValues are the values around a gap of a measure, by their periods; none if there
+// is none. Before is good from searched on, after while it is not behind.
+type knownValues struct {
+	searched      bool
+	before, after int
+}
+
+// none is a period that does not exist.
+const none = -1 << 62
+
+func (r *Result) walk(s *series) *walk {
+	w := &walk{result: r, series: s, known: make([]knownValues, len(r.operation.Measures))}
+	for i := range w.known {
+		w.known[i] = knownValues{false, none, none}
+	}
+	return w
+}
+
+// to appends the measures of a period of the group to a row, and tells whether it is
+// filled.
+func (w *walk) to(number int, row []cell.Value) (_ []cell.Value, filled bool) {
+	at, found := w.result.tally.factsOf(w.series.group, number)
+	if !found {
+		for i := range w.known {
+			row = append(row, w.gap(i, number))
+		}
+		return row, true
+	}
+	record := w.result.tally.cells.record(at)
+	for i := range w.known {
+		row = append(row, w.value(i, at, record))
+		if w.result.tally.measures[i].values(record) > 0 {
+			w.known[i].searched, w.known[i].before = true, number
+		}
+	}
+	return row, false
+}
+
+// value is a measure of a cell that has facts. One of which all values are
+// blank is blank, since zero would be a claim.
+func (w *walk) value(measure int, at uint32, record []int64) cell.Value {
+	a := &w.result.tally.measures[measure]
+	switch {
+	case a.kind.counts():
+		return cell.OfInteger(a.values(record))
+	case a.values(record) > 0:
+		return w.written(measure, w.result.number(measure, at))
+	}
+	return cell.Blank
+}
+
+// gap is a measure of a period without facts.
+func (w *walk) gap(i, number int) cell.Value {
+	measure := w.result.operation.Measures[i]
+	switch {
+	case measure.Gap == Zero && measure.Kind.counts():
+		return cell.OfInteger(0)
+	case measure.Gap == Zero:
+		return w.written(i, decimal.Decimal{})
+	case measure.Gap != Carry && measure.Gap != Linear:
+		return cell.Blank
+	}
+	known := &w.known[i]
+	if !known.searched {
+		known.searched, known.before = true, w.lastKnown(i, number)
+	}
+	if known.before == none {
+		return cell.Blank
+	}
+	if measure.Gap == Carry {
+		return w.written(i, w.valueAt(i, known.before))
+	}
+	if known.after < number {
+		known.after = w.nextKnown(i, number)
+	}
+	if known.after == noneAfter {
+		return cell.Blank
+	}
+	return w.written(i, w.result.between(i, w.valueAt(i, known.before), w.valueAt(i, known.after), number-known.before, known.after-known.before))
+}
+
+// lastKnown returns the last period before another in which a measure has a value.
+func (w *walk) lastKnown(i, number int) int {
+	t := w.result.tally
+	for number--; number >= w.series.first; number-- {
+		if t.pages[w.series.group].page(number>>pageBits) == noPage {
+			number &^= pageCells - 1
+			continue
+		}
+		if at, found := t.factsOf(w.series.group, number); found && t.measures[i].values(t.cells.record(at)) > 0 {
+			return number
+		}
+	}
+	return none
+}
+
+// noneAfter is a period behind all.
+const noneAfter = 1 << 62
+
+// nextKnown returns the next period in which a measure has a value.
+func (w *walk) nextKnown(i, number int) int {
+	t := w.result.tally
+	list := &t.pages[w.series.group]
+	end := (list.base + len(list.pages)) << pageBits
+	for number++; number < end; number++ {
+		if list.page(number>>pageBits) == noPage {
+			number |= pageCells - 1
+			continue
+		}
+		if at, found := t.factsOf(w.series.group, number); found && t.measures[i].values(t.cells.record(at)) > 0 {
+			return number
+		}
+	}
+	return noneAfter
+}
+
+func (w *walk) valueAt(i, number int) decimal.Decimal {
+	at, _ := w.result.tally.factsOf(w.series.group, number)
+	return w.result.number(i, at)
+}
+
+func (w *walk) written(i int, number decimal.Decimal) cell.Value {
+	w.text = number.AppendText(w.text[:0], w.result.scales[i])
+	return cell.OfDecimal(string(w.text))
+}
+
+// between is a point of the straight line between two values, with the decimals
+// of the column and as many more as it needs: all of them where they come to an
+// end, else at least two.
+func (r *Result) between(i int, start, end decimal.Decimal, step, steps int) decimal.Decimal {
+	extra, rest := 0, steps
+	for rest%10 == 0 {
+		extra, rest = extra+1, rest/10
+	}
+	for rest%2 == 0 || rest%5 == 0 {
+		extra++
+		if rest%2 == 0 {
+			rest /= 2
+		} else {
+			rest /= 5
+		}
+	}
+	scale := max(start.Scale(), end.Scale()) + extra
+	if rest > 1 {
+		scale = extraDecimals
+	}
+	return start.Between(end, step, steps, max(scale, r.scales[i])).Trimmed(r.scales[i])
+}

@@ -1,0 +1,113 @@
+package cli
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"roundyear/facts"
+	"roundyear/internal/app"
+	"roundyear/internal/report"
+)
+
+// headline says what was added up.
+func (f *factsFlags) headline(p *plan, result *facts.Result) {
+	summary := result.Summary()
+	text := report.Plural(result.Periods(), grainWords(p.Operation.Grain))
+	if len(p.Operation.Groups) > 0 {
+		text += " and " + report.Plural(result.Groups(), "group")
+	}
+	f.app.report().Headline("%s from %s to %s in %s%s", report.Plural(summary.Rows, "row"), summary.First, summary.Last, text, f.out.where())
+}
+
+// footer is the line of totals under a table for people.
+func footer(p *plan, result *facts.Result) []string {
+	texts := make([]string, len(result.Columns()))
+	texts[0] = "all"
+	summed := false
+	for i := range p.Operation.Measures {
+		if total, _, ok := result.Total(i); ok {
+			texts[3+len(p.Operation.Groups)+i] = report.Grouped(total.String())
+			summed = true
+		}
+	}
+	if !summed {
+		return nil
+	}
+	return texts
+}
+
+// print reports what was filled, and what is in no period.
+func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, unmatched []string) {
+	r, summary := f.app.report(), result.Summary()
+	filled := "No gaps"
+	if result.Filled() > 0 {
+		filled = report.Plural(result.Filled(), "row") + " filled for periods without data"
+	}
+	r.Line("%s; as of %s", filled, p.Operation.AsOf)
+	if slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
+		printFiscal(r, p.Operation.Grain.Calendar, summary.Last)
+	}
+	for _, period := range result.CutPeriods() {
+		r.Line("%s is incomplete: it runs from %s to %s, and --from or --to cuts it off", p.Operation.Grain.Label(period), period.First, period.Last)
+	}
+	if summary.Outside+tally.Filtered > 0 {
+		r.Line("Excluded: %s", leftOut(tally))
+	}
+	for _, text := range unmatched {
+		r.Line("--where: %s", text)
+	}
+	placeholders, far := tally.ImplausibleDays()
+	for _, sentinel := range placeholders {
+		r.Attention("%s on %s, a placeholder date; exclude it with --from or --to", report.Plural(sentinel.Count, "row"), sentinel.Day)
+	}
+	if summary.Undated > 0 {
+		r.Attention("%s without a date, not in any period%s", report.Plural(summary.Undated, "row"), undatedTotals(p, result))
+	}
+	for _, one := range far {
+		r.Attention("%s on %s, far outside the other dates; if that is wrong, exclude it with --from or --to", report.Plural(one.Count, "row"), one.Day)
+	}
+}
+
+func undatedTotals(p *plan, result *facts.Result) string {
+	var texts []string
+	for i, measure := range p.Operation.Measures {
+		if _, undated, ok := result.Total(i); ok && measure.Kind == facts.Sum {
+			texts = append(texts, fmt.Sprintf("%s %s", measure.Name, report.Grouped(undated.String())))
+		}
+	}
+	if len(texts) == 0 {
+		return ""
+	}
+	return ": " + strings.Join(texts, ", ")
+}
+
+// widen says which flags leave facts out.
+func widen(t *app.Tallied) string {
+	var flags []string
+	if t.Summary().Outside > 0 {
+		flags = append(flags, "--from and --to")
+	}
+	if t.Filtered > 0 {
+		flags = append(flags, "--where")
+	}
+	if len(flags) == 0 {
+		return ""
+	}
+	return "Widen " + strings.Join(flags, " or ")
+}
+
+func leftOut(tally *app.Tallied) string {
+	var texts []string
+	summary := tally.Summary()
+	if summary.Undated > 0 {
+		texts = append(texts, report.Plural(summary.Undated, "row")+" without a date")
+	}
+	if summary.Outside > 0 {
+		texts = append(texts, report.Plural(summary.Outside, "row")+" outside the range")
+	}
+	if tally.Filtered > 0 {
+		texts = append(texts, report.Plural(tally.Filtered, "row")+" by --where")
+	}
+	return strings.Join(texts, ", ")
+}

@@ -1,0 +1,134 @@
+package normalise
+
+import (
+	"slices"
+
+	"roundyear/datetext"
+	"roundyear/internal/reading"
+)
+
+// places are where the columns that a date adds stand among all that are added; -1 for one that
+// is left out.
+type places struct{ date, time, business, key, attributes int }
+
+// appendDate appends what a date adds to its row, and counts it.
+func (w *worker) appendDate(b *batch, i int) []byte {
+	moment := w.moments[i]
+	written, business := moment.Day, moment.Day
+	if w.moves {
+		written, business = w.written[i], w.counted[i]
+		switch w.changes[i] {
+		case datetext.Doubled:
+			b.report.Doubled++
+		case datetext.Skipped:
+			b.report.Skipped++
+		}
+	}
+	days := w.days[i]
+	day := days.of(moment.Day)
+	b.report.Ranges[i].Add(moment.Day)
+	w.profiles[i].Add(moment)
+	if w.plain && moment.Clock == datetext.Seconds && len(day.key) == len(day.key8) {
+		if i == 0 {
+			w.months.count(day.month, day.month)
+		}
+		return append(w.appendPlain(b.out, day, moment), day.added...)
+	}
+	line := w.appendFields(b.out, i)
+	if i > 0 {
+		return line
+	}
+	counted := day
+	if w.countsBusiness(i) {
+		counted = days.of(business)
+	}
+	if w.options.PartitionBy != "" {
+		w.partitionMonth = counted.month
+		switch first := w.options.Dates[0].Name; w.options.PartitionBy {
+		case first + "_date":
+			w.partition = partition{value: string(day.date[:])}
+		case first + "_business_date":
+			w.partition = partition{value: string(counted.date[:])}
+		case first + "_key":
+			w.partition = partition{value: string(counted.key)}
+		default:
+			w.partition = partition{value: counted.partition}
+		}
+	}
+	month := counted.month
+	w.months.count(days.of(written).month, month)
+	return line
+}
+
+// countsBusiness tells whether a date counts to a day of business of its own.
+func (w *worker) countsBusiness(i int) bool {
+	return w.timed[i] && w.options.Clock.DayStarts != nil
+}
+
+func (w *worker) appendFields(line []byte, i int) []byte {
+	w.fields(i, func(column int, text []byte) { line = w.out.Add(line, column, text) })
+	return line
+}
+
+// fields calls add with each column that a date adds and its text: the day, the time of day,
+// the day of business, the key and the attributes of the day. A date that is blank has a key
+// at most.
+func (w *worker) fields(i int, add func(column int, text []byte)) {
+	at, isBlank := w.places[i], w.states[i] == reading.Blank
+	give := func(column int, text []byte) {
+		if column >= 0 {
+			add(column, text)
+		}
+	}
+	if isBlank {
+		give(at.date, nil)
+		give(at.time, nil)
+		give(at.business, nil)
+		give(at.key, []byte(w.options.BlankKey))
+		w.days[i].blanks(add)
+		return
+	}
+	moment := w.moments[i]
+	day := w.days[i].of(moment.Day)
+	give(at.date, day.date[:])
+	if at.time >= 0 {
+		// As finely as the value itself tells it: no seconds are made up.
+		w.text = moment.AppendTime(w.text[:0], moment.Clock)
+		add(at.time, w.text)
+	}
+	if w.countsBusiness(i) {
+		business := moment.Day
+		if w.moves {
+			business = w.counted[i]
+		}
+		day = w.days[i].of(business)
+		give(at.business, day.date[:])
+	}
+	give(at.key, day.key)
+	for column, value := range day.values {
+		add(at.attributes+column, value)
+	}
+}
+
+// plainWidth is the width of a date, a time in seconds and a key with their
+// delimiters.
+const plainWidth = 1 + 10 + 1 + 8 + 1 + 8
+
+// appendPlain appends the day, the time of day and the key where nothing is
+// converted or left out: in most files it is all that is to be done.
+func (w *worker) appendPlain(line []byte, day *dayText, moment datetext.Moment) []byte {
+	line = slices.Grow(line, plainWidth)
+	at := len(line)
+	line = line[:at+plainWidth]
+	to := (*[plainWidth]byte)(line[at:])
+	second := uint32(moment.Nanos / 1e9)
+	hour, minute := second/3600, second/60%60
+	second %= 60
+	to[0], to[11], to[20] = w.tight.Delimiter, w.tight.Delimiter, w.tight.Delimiter
+	*(*[10]byte)(to[1:]) = day.date
+	to[12], to[13], to[14] = byte('0'+hour/10), byte('0'+hour%10), ':'
+	to[15], to[16], to[17] = byte('0'+minute/10), byte('0'+minute%10), ':'
+	to[18], to[19] = byte('0'+second/10), byte('0'+second%10)
+	*(*[8]byte)(to[21:]) = day.key8
+	return line
+}

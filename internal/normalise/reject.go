@@ -1,0 +1,66 @@
+package normalise
+
+import (
+	"bytes"
+	"fmt"
+	"strconv"
+
+	"roundyear/internal/delimited"
+	"roundyear/internal/reading"
+	"roundyear/rows"
+)
+
+// why says in words why a date column of a row cannot be read.
+func (w *worker) why(i int, row *rows.Row) string {
+	if w.moves && w.beyond[i] != "" {
+		return w.beyond[i]
+	}
+	return w.readers[i].Why(row)
+}
+
+// reason says why the dates of a row cannot be read.
+func (w *worker) reason(row *rows.Row, unread int) string {
+	reason := w.why(unread, row)
+	for i := unread + 1; i < len(w.readers); i++ {
+		if w.states[i] == reading.Unreadable {
+			reason += fmt.Sprintf("; and %s %q %s", w.options.Dates[i].Name, w.readers[i].Value(row), w.why(i, row))
+		}
+	}
+	return reason
+}
+
+// raggedReason says in words that a row has more or fewer fields than it should.
+func (w *worker) raggedReason(row *rows.Row) string {
+	return rows.RaggedReason(row.Ragged()-w.rejectsBefore(), row.Len()-w.rejectsBefore())
+}
+
+// rejectsBefore returns how many columns of the source an earlier run has added to rejects.
+func (w *worker) rejectsBefore() int {
+	if IsRejects(w.source) {
+		return len(rejectColumns)
+	}
+	return 0
+}
+
+// reject sets a row apart, which can be mended and read in again.
+func (w *worker) reject(b *batch, row *rows.Row, column, value, reason string) {
+	b.report.Rejected++
+	if len(w.source.Parts) > 1 {
+		reason += " (" + row.Part().Name + ")"
+	}
+	start := len(b.rejected)
+	line, isBegun := b.rejected, false
+	if tight, ok := w.rejected.(*delimited.Extender); ok && row.Ragged() > 0 {
+		if line, isBegun = tight.BeginRagged(line, row, w.rejectsBefore()); isBegun {
+			value = string(line[start:])
+		}
+	}
+	if !isBegun {
+		line = w.rejected.Begin(line, row)
+	}
+	for i, text := range []string{strconv.Itoa(row.Line), column, value, reason} {
+		line = w.rejected.Add(line, i, []byte(text))
+	}
+	b.rejectedBreaks += bytes.Count(line[start:], lineBreak)
+	b.rejected = w.rejected.End(line)
+}

@@ -1,0 +1,146 @@
+package yearplan
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"go.yaml.in/yaml/v4"
+
+	"roundyear/calendar"
+	"roundyear/civil"
+	"roundyear/datetext"
+	"roundyear/internal/nearest"
+)
+
+var unitsByName = map[string]calendar.Unit{"day": calendar.Day, "week": calendar.Week, "month": calendar.Month, "quarter": calendar.Quarter, "half": calendar.Half, "year": calendar.Year}
+
+func (r *reader) readFacts(node *yaml.Node) {
+	if node == nil || isNothing(resolved(node)) {
+		return
+	}
+	r.soundFacts = r.sound(node)
+	for key, value := range entries(node) {
+		facts := Facts{Name: key.Value, Files: texts(value, "files"), OrderPer: text(value, "order_per"), Out: text(value, "out")}
+		if header := text(value, "header"); header != "" {
+			has := header == "true"
+			facts.Header = &has
+		}
+		facts.Skip, _ = strconv.Atoi(text(value, "skip"))
+		if !r.sound(value) {
+			r.plan.Facts = append(r.plan.Facts, facts)
+			continue
+		}
+		if strings.ContainsAny(key.Value, ". ") {
+			r.add(key, "", "a name of facts must not contain dots or spaces: %q", key.Value)
+		}
+		if len(facts.Files) == 0 {
+			r.add(value, "Add files: data/sales.csv", "the facts %s have no files", key.Value)
+		}
+		for column, how := range entries(below(value, "dates")) {
+			facts.Dates = append(facts.Dates, r.readDates(column.Value, how))
+		}
+		r.plan.Facts = append(r.plan.Facts, facts)
+	}
+}
+
+func (r *reader) readDates(column string, node *yaml.Node) Dates {
+	dates := Dates{Column: column, Pattern: text(node, "pattern"), Order: text(node, "order"), Language: text(node, "language"),
+		Zone: text(node, "zone"), ToZone: text(node, "to_zone"), DayStarts: text(node, "day_starts"), Parts: texts(node, "parts"), Grain: unitsByName[text(node, "grain")]}
+	if dates.Pattern != "" {
+		if _, err := datetext.Compile(dates.Pattern); err != nil {
+			r.add(below(node, "pattern"), "", "%v", err)
+		}
+	}
+	if parts := len(dates.Parts); parts != 0 && parts != 3 {
+		r.add(below(node, "parts"), "", "parts must list three columns, for the year, the month and the day, not %d", parts)
+	}
+	if dates.Language != "" {
+		if _, err := datetext.LanguageOf(dates.Language); err != nil {
+			r.add(below(node, "language"), "", "%v", err)
+		}
+	}
+	if dates.Zone != "" || dates.ToZone != "" {
+		if dates.ToZone == "" {
+			dates.ToZone = dates.Zone
+		}
+		if _, err := datetext.NewConversion(dates.Zone, dates.ToZone); err != nil {
+			at := below(node, "zone")
+			if at == nil {
+				at = below(node, "to_zone")
+			}
+			r.add(at, "", "%v", err)
+		}
+	}
+	return dates
+}
+
+func (r *reader) readRange(node *yaml.Node) {
+	if !r.sound(node) {
+		return
+	}
+	p := r.plan
+	p.Range.Cover = r.joins(below(node, "cover"))
+	p.Range.Exact, p.Range.Whole = text(node, "whole") == "exact", text(node, "whole") == "years"
+	if years := text(node, "pad_years"); years != "" {
+		p.Range.PadYears, _ = strconv.Atoi(years)
+	}
+	day := func(key string) *civil.Day {
+		if found := text(node, key); found != "" {
+			parsed, _ := civil.Parse(found)
+			return &parsed
+		}
+		return nil
+	}
+	p.Range.From, p.Range.To = day("from"), day("to")
+	if p.Range.From != nil && p.Range.To != nil && *p.Range.To < *p.Range.From {
+		r.add(below(node, "to"), "", "the range ends on %s, before it starts on %s", *p.Range.To, *p.Range.From)
+	}
+	if (p.Range.From == nil) != (p.Range.To == nil) && below(node, "cover") == nil {
+		r.add(node, "Add the other one, or cover", "a range needs from and to, or cover")
+	}
+}
+
+// joins reads a list of FACTS.COLUMN. Facts and columns have to be in the plan.
+func (r *reader) joins(node *yaml.Node) []Join {
+	var joins []Join
+	for _, item := range items(node) {
+		value := resolved(item).Value
+		name, column, found := strings.Cut(value, ".")
+		if !found {
+			r.add(item, "", "a date column must be written as FACTS.COLUMN, such as sales.sold_at, not %q", value)
+			continue
+		}
+		facts := r.plan.FactsNamed(name)
+		if facts == nil {
+			var names []string
+			for _, f := range r.plan.Facts {
+				names = append(names, f.Name)
+			}
+			remedy := "Add them under facts"
+			if near := nearest.Name(name, names); near != "" {
+				remedy = fmt.Sprintf("Did you mean %s?", near)
+			} else if len(names) > 0 {
+				remedy += "; there are " + strings.Join(names, ", ")
+			}
+			r.add(item, remedy, "there are no facts named %q", name)
+			continue
+		}
+		if facts.DatesOf(column) == nil && r.soundFacts {
+			var columns []string
+			for _, dates := range facts.Dates {
+				columns = append(columns, dates.Column)
+			}
+			remedy := fmt.Sprintf("Add it under facts.%s.dates", name)
+			if near := nearest.Name(column, columns); near != "" {
+				remedy = fmt.Sprintf("Did you mean %s.%s?", name, near)
+			} else if len(columns) > 0 {
+				remedy += "; they have " + strings.Join(columns, ", ")
+			}
+			r.add(item, remedy, "the facts %s have no date column %q", name, column)
+			continue
+		}
+		joins = append(joins, Join{name, column})
+	}
+	return joins
+}
