@@ -13,13 +13,6 @@ import (
 	"roundyear/civil"
 )
 
-func day(t testing.TB, text string) civil.Day {
-	t.Helper()
-	parsed, err := civil.Parse(text)
-	require.NoError(t, err)
-	return parsed
-}
-
 func fiscalOf(t testing.TB, starts civil.Month, namedBy calendar.NamedBy) *calendar.Months {
 	t.Helper()
 	cal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: starts, NamedBy: namedBy, Weeks: calendar.ISOWeeks})
@@ -84,14 +77,14 @@ func takenOver(t testing.TB) calendar.Calendar {
 	before, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "group", Starts: civil.January, Weeks: calendar.ISOWeeks})
 	require.NoError(t, err)
 	short, err := calendar.NewDeclared(calendar.DeclaredYears{Name: "group", Weeks: calendar.ISOWeeks, Years: []calendar.DeclaredYear{
-		{Year: 2019, Starts: []civil.Day{day(t, "2019-01-01"), day(t, "2019-02-01"), day(t, "2019-03-01")}, Ends: day(t, "2019-03-31")},
+		{Year: 2019, Starts: []civil.Day{civil.MustParse("2019-01-01"), civil.MustParse("2019-02-01"), civil.MustParse("2019-03-01")}, Ends: civil.MustParse("2019-03-31")},
 	}})
 	require.NoError(t, err)
 	after, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "group", Starts: civil.April, Weeks: calendar.ISOWeeks})
 	require.NoError(t, err)
 	retail, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "group", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31, Split: repeated(4, 5, 4)})
 	require.NoError(t, err)
-	sequence, err := calendar.NewSequence("group", before, calendar.Since{day(t, "2019-01-01"), short}, calendar.Since{day(t, "2019-04-01"), after}, calendar.Since{day(t, "2040-04-01"), retail})
+	sequence, err := calendar.NewSequence("group", before, calendar.Since{civil.MustParse("2019-01-01"), short}, calendar.Since{civil.MustParse("2019-04-01"), after}, calendar.Since{civil.MustParse("2040-04-01"), retail})
 	require.NoError(t, err)
 	return sequence
 }
@@ -108,7 +101,7 @@ func thirds(t testing.TB) calendar.Calendar {
 }
 
 func TestPeriodsTouchAndNumbersRun(t *testing.T) {
-	from, to := day(t, "1899-06-01"), day(t, "2201-06-01")
+	from, to := civil.MustParse("1899-06-01"), civil.MustParse("2201-06-01")
 	for i, cal := range everyKind(t) {
 		for _, unit := range cal.Units() {
 			name := fmt.Sprintf("calendar %d (%s), %s", i, cal.Name(), unit)
@@ -159,7 +152,7 @@ func TestRandomDaysLieInTheirPeriods(t *testing.T) {
 func TestISOWeeksAgreeWithTheStandardLibrary(t *testing.T) {
 	iso := calendar.ISO()
 	witness := time.Date(1900, 1, 1, 0, 0, 0, 0, time.UTC)
-	for d := day(t, "1900-01-01"); d <= day(t, "2200-12-31"); d++ {
+	for d := civil.MustParse("1900-01-01"); d <= civil.MustParse("2200-12-31"); d++ {
 		week := iso.Locate(calendar.Week, d)
 		year, number := witness.ISOWeek()
 		if label := fmt.Sprintf("%04d-W%02d", year, number); iso.Label(week) != label {
@@ -189,8 +182,8 @@ func TestWeekRules(t *testing.T) {
 	} {
 		weeks, err := calendar.NewWeeks(c.rule)
 		require.NoError(t, err)
-		assert.Equal(t, c.label, weeks.Label(weeks.Locate(calendar.Week, day(t, c.day))), "%v %s", c.rule, c.day)
-		assert.Equal(t, c.ofMonth, c.rule.RowsTo(calendar.Gregorian().Locate(calendar.Month, day(t, c.day)).First, day(t, c.day)), "%v %s", c.rule, c.day)
+		assert.Equal(t, c.label, weeks.Label(weeks.Locate(calendar.Week, civil.MustParse(c.day))), "%v %s", c.rule, c.day)
+		assert.Equal(t, c.ofMonth, c.rule.RowsTo(calendar.Gregorian().Locate(calendar.Month, civil.MustParse(c.day)).First, civil.MustParse(c.day)), "%v %s", c.rule, c.day)
 	}
 	_, err := calendar.NewWeeks(calendar.WeekRule{civil.Monday, 8})
 	assert.EqualError(t, err, "the minimum days of week 1 must be from 1 to 7, not 8")
@@ -224,7 +217,7 @@ func TestFiscalYears(t *testing.T) {
 		{civil.April, calendar.ByEnd, "2026-03-31", calendar.Week, "FY2026 W53", "2026-03-30", "2026-03-31"},
 	} {
 		cal := fiscalOf(t, c.starts, c.namedBy)
-		period := cal.Locate(c.unit, day(t, c.day))
+		period := cal.Locate(c.unit, civil.MustParse(c.day))
 		assert.Equal(t, c.label, cal.Label(period), "%s", c.day)
 		assert.Equal(t, c.first, period.First.String(), "%s", c.day)
 		assert.Equal(t, c.last, period.Last.String(), "%s", c.day)
@@ -241,8 +234,8 @@ func TestLabels(t *testing.T) {
 	} {
 		cal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: civil.April, Labels: calendar.Labels{calendar.Year: template}, Weeks: calendar.ISOWeeks})
 		require.NoError(t, err)
-		assert.Equal(t, want, cal.Label(cal.Locate(calendar.Year, day(t, "2025-06-01"))))
-		assert.Equal(t, want+" P03", cal.Label(cal.Locate(calendar.Month, day(t, "2025-06-01"))))
+		assert.Equal(t, want, cal.Label(cal.Locate(calendar.Year, civil.MustParse("2025-06-01"))))
+		assert.Equal(t, want+" P03", cal.Label(cal.Locate(calendar.Month, civil.MustParse("2025-06-01"))))
 	}
 	for template, fault := range map[string]string{
 		"FY{yyyy}":     `label "FY{yyyy}": unknown field {yyyy}; the fields are year, yy, start, start_yy, end, end_yy, year_label, period`,
@@ -256,7 +249,7 @@ func TestLabels(t *testing.T) {
 		assert.EqualError(t, err, fault)
 	}
 	gregorian := calendar.Gregorian()
-	someDay := day(t, "2026-03-09")
+	someDay := civil.MustParse("2026-03-09")
 	for unit, want := range map[calendar.Unit]string{calendar.Day: "2026-03-09", calendar.Month: "2026-03", calendar.Quarter: "2026 Q1", calendar.Half: "2026 H1", calendar.Year: "2026"} {
 		assert.Equal(t, want, gregorian.Label(gregorian.Locate(unit, someDay)))
 	}
@@ -298,11 +291,11 @@ func TestFaultyFiscalCalendars(t *testing.T) {
 	}
 	plain := fiscalOf(t, civil.January, calendar.ByStart)
 	april := fiscalOf(t, civil.April, calendar.ByStart)
-	_, err = calendar.NewSequence("fiscal", plain, calendar.Since{day(t, "2019-04-01"), april})
+	_, err = calendar.NewSequence("fiscal", plain, calendar.Since{civil.MustParse("2019-04-01"), april})
 	assert.EqualError(t, err, "the year that ends on 2019-03-31 is numbered 2019 and the one from 2019-04-01 on 2019: name the years after the change differently, or declare the short year")
 	_, err = calendar.NewDeclared(calendar.DeclaredYears{Name: "x", Weeks: calendar.ISOWeeks, Years: []calendar.DeclaredYear{
-		{Year: 2024, Starts: []civil.Day{day(t, "2024-01-01")}, Ends: day(t, "2024-06-30")},
-		{Year: 2025, Starts: []civil.Day{day(t, "2024-07-02")}, Ends: day(t, "2024-12-31")},
+		{Year: 2024, Starts: []civil.Day{civil.MustParse("2024-01-01")}, Ends: civil.MustParse("2024-06-30")},
+		{Year: 2025, Starts: []civil.Day{civil.MustParse("2024-07-02")}, Ends: civil.MustParse("2024-12-31")},
 	}})
 	assert.EqualError(t, err, "the year 2025 starts on 2024-07-02, but the one before it ends on 2024-06-30: years must be contiguous")
 }
@@ -319,7 +312,7 @@ func TestGrains(t *testing.T) {
 	grain, err := set.Grain(" Fiscal.Month ")
 	require.NoError(t, err)
 	assert.Equal(t, "fiscal.month", grain.String())
-	period := grain.Locate(day(t, "2026-05-09"))
+	period := grain.Locate(civil.MustParse("2026-05-09"))
 	assert.Equal(t, "FY2027 P02", grain.Label(period))
 	assert.Equal(t, period, grain.At(period.Number))
 	assert.Equal(t, 31, period.Days())
@@ -332,7 +325,7 @@ func TestGrains(t *testing.T) {
 func TestWholeYears(t *testing.T) {
 	set, err := calendar.NewSet(calendar.ISOWeeks, fiscalOf(t, civil.February, calendar.ByStart))
 	require.NoError(t, err)
-	from, to := set.WholeYears(day(t, "2024-01-15"), day(t, "2026-03-05"))
+	from, to := set.WholeYears(civil.MustParse("2024-01-15"), civil.MustParse("2026-03-05"))
 	// January 2024 lies in the fiscal year from February 2023.
 	assert.Equal(t, "2023-02-01", from.String())
 	assert.Equal(t, "2027-01-31", to.String())

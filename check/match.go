@@ -6,6 +6,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/internal/nearest"
 )
 
 // SampleRow is a row of the table by which its columns are matched.
@@ -114,22 +115,13 @@ func (m *Matching) byName(column string) int {
 			return i
 		}
 	}
-	wanted := folded(column)
+	wanted := nearest.Folded(column)
 	for i, attribute := range m.Attributes {
-		if folded(attribute.Name) == wanted || folded(m.NameOf(attribute.Name)) == wanted {
+		if nearest.Folded(attribute.Name) == wanted || nearest.Folded(m.NameOf(attribute.Name)) == wanted {
 			return i
 		}
 	}
 	return -1
-}
-
-func folded(name string) string {
-	return strings.Map(func(r rune) rune {
-		if r == '_' || r == ' ' || r == '-' || r == '.' {
-			return -1
-		}
-		return r
-	}, strings.ToLower(name))
 }
 
 // agreement counts for each index and attribute the rows in which they agree.
@@ -186,7 +178,7 @@ func (m *Matching) best(column string, agreeing []int, rows int, taken map[strin
 func commonWords(column, attribute string) int {
 	count := 0
 	for _, word := range strings.Split(attribute, "_") {
-		if len(word) > 1 && strings.Contains(folded(column), word) {
+		if len(word) > 1 && strings.Contains(nearest.Folded(column), word) {
 			count++
 		}
 	}

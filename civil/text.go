@@ -1,6 +1,10 @@
 package civil
 
-import "fmt"
+import (
+	"fmt"
+	"strconv"
+	"strings"
+)
 
 // String returns the date as ISO 8601 writes it: 2026-03-01.
 func (d Day) String() string {
@@ -56,4 +60,37 @@ func WhyNoDay(year int, month Month, dayOfMonth int) string {
 		return fmt.Sprintf("%s %d has %d days", month, year, DaysIn(year, month))
 	}
 	return ""
+}
+
+// MustParse is Parse for texts that are known to be dates.
+func MustParse(text string) Day {
+	day, err := Parse(text)
+	if err != nil {
+		panic(err)
+	}
+	return day
+}
+
+// ParseWeekday reads the English name of a weekday, wide or of three letters, in any case.
+func ParseWeekday(text string) (Weekday, bool) {
+	for weekday := Monday; weekday <= Sunday; weekday++ {
+		if strings.EqualFold(text, weekday.String()) || strings.EqualFold(text, weekday.Short()) {
+			return weekday, true
+		}
+	}
+	return 0, false
+}
+
+// ParseMonth reads a month by its number, or by its English name, wide or of three letters, in any
+// case.
+func ParseMonth(text string) (Month, bool) {
+	if number, err := strconv.Atoi(text); err == nil && number >= 1 && number <= 12 {
+		return Month(number), true
+	}
+	for month := January; month <= December; month++ {
+		if strings.EqualFold(text, month.String()) || strings.EqualFold(text, month.Short()) {
+			return month, true
+		}
+	}
+	return 0, false
 }

@@ -4,7 +4,6 @@
 package datetext
 
 import (
-	"strings"
 	"unicode"
 	"unicode/utf8"
 
@@ -62,13 +61,8 @@ func (m Moment) AppendTime(text []byte, resolution Resolution) []byte {
 // weekdayOf returns the weekday of an English name, wide or abbreviated to
 // three letters, in any case; 0 when it is none.
 func weekdayOf(name []byte) civil.Weekday {
-	text := string(name)
-	for weekday := civil.Monday; weekday <= civil.Sunday; weekday++ {
-		if strings.EqualFold(text, weekday.Short()) || strings.EqualFold(text, weekday.String()) {
-			return weekday
-		}
-	}
-	return 0
+	weekday, _ := civil.ParseWeekday(string(name))
+	return weekday
 }
 
 // latin returns a text with the digits of other scripts written as 0 to 9. A

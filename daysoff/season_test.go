@@ -54,18 +54,18 @@ func TestSolarTermsAsPublished(t *testing.T) {
 		term, ok := daysoff.SunPointOf(name, daysoff.SolarTerms)
 		require.True(t, ok)
 		for _, text := range strings.Fields(want) {
-			assert.Equal(t, []civil.Day{day(t, text)}, daysoff.OnSun{term, shanghai}.In(day(t, text).Year()), name)
+			assert.Equal(t, []civil.Day{civil.MustParse(text)}, daysoff.OnSun{term, shanghai}.In(civil.MustParse(text).Year()), name)
 		}
 	}
 }
 
 func TestDaysBetweenHolidays(t *testing.T) {
 	s := daysoff.NewSet([]*daysoff.Rule{
-		{Name: "A", Kind: daysoff.Statutory, When: daysoff.OnDates{day(t, "2026-09-21"), day(t, "2026-05-02"), day(t, "2026-06-01")}},
-		{Name: "B", Kind: daysoff.Statutory, When: daysoff.OnDates{day(t, "2026-09-23"), day(t, "2026-05-04"), day(t, "2026-06-02")}},
+		{Name: "A", Kind: daysoff.Statutory, When: daysoff.OnDates{civil.MustParse("2026-09-21"), civil.MustParse("2026-05-02"), civil.MustParse("2026-06-01")}},
+		{Name: "B", Kind: daysoff.Statutory, When: daysoff.OnDates{civil.MustParse("2026-09-23"), civil.MustParse("2026-05-04"), civil.MustParse("2026-06-02")}},
 		{Name: "Bridge", Kind: daysoff.Statutory, When: daysoff.Between{}},
 	}, plainWeekend)
-	assert.False(t, s.IsWorkday(day(t, "2026-09-22")))
-	assert.Empty(t, s.Falling(day(t, "2026-05-03")), "not on a Sunday")
+	assert.False(t, s.IsWorkday(civil.MustParse("2026-09-22")))
+	assert.Empty(t, s.Falling(civil.MustParse("2026-05-03")), "not on a Sunday")
 	assert.True(t, s.IsWorkday(civil.MustOf(2026, 6, 3)))
 }

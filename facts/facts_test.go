@@ -18,13 +18,6 @@ import (
 	"roundyear/facts"
 )
 
-func day(t testing.TB, text string) civil.Day {
-	t.Helper()
-	parsed, err := civil.Parse(text)
-	require.NoError(t, err)
-	return parsed
-}
-
 func grain(t testing.TB, name string) calendar.Grain {
 	t.Helper()
 	fiscal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: civil.February, NamedBy: calendar.ByStart, Weeks: calendar.ISOWeeks})
@@ -51,7 +44,7 @@ func tally(t testing.TB, operation facts.Operation, rows ...string) *facts.Tally
 			require.NoError(t, tally.AddUndated(int64(place), values))
 			continue
 		}
-		require.NoError(t, tally.Add(day(t, parts[0]), facts.Place{Day: day(t, parts[0]), Row: int64(place)}, groups, values))
+		require.NoError(t, tally.Add(civil.MustParse(parts[0]), facts.Place{Day: civil.MustParse(parts[0]), Row: int64(place)}, groups, values))
 	}
 	return tally
 }
@@ -92,7 +85,7 @@ var sales = []string{
 }
 
 func monthly(t testing.TB, measures ...facts.Measure) facts.Operation {
-	return facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, Measures: measures, AsOf: day(t, "2026-12-31")}
+	return facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, Measures: measures, AsOf: civil.MustParse("2026-12-31")}
 }
 
 func TestHolesAreFilledAndMarked(t *testing.T) {
@@ -124,11 +117,11 @@ func TestHolesAreFilledAndMarked(t *testing.T) {
 func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
 	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero})
 	operation.Groups = nil
-	from, to := day(t, "2025-12-01"), day(t, "2026-02-03")
+	from, to := civil.MustParse("2025-12-01"), civil.MustParse("2026-02-03")
 	operation.From, operation.To = &from, &to
 	tally := tally(t, operation, sales...)
 	assert.Equal(t, []string{"2025-12|0.000|filled", "2026-01|10.505", "2026-02|7.000"}, lines(t, tally))
-	assert.Equal(t, facts.Summary{Rows: 3, Outside: 2, First: day(t, "2026-01-01"), Last: day(t, "2026-02-03")}, tally.Summary())
+	assert.Equal(t, facts.Summary{Rows: 3, Outside: 2, First: civil.MustParse("2026-01-01"), Last: civil.MustParse("2026-02-03")}, tally.Summary())
 	cut := result(t, tally).CutPeriods()
 	require.Len(t, cut, 1)
 	assert.Equal(t, "2026-02-01", cut[0].First.String())
@@ -136,8 +129,8 @@ func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
 
 func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero})
-	operation.AsOf = day(t, "2026-02-15")
-	to := day(t, "2026-12-31")
+	operation.AsOf = civil.MustParse("2026-02-15")
+	to := civil.MustParse("2026-12-31")
 	operation.To = &to
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505", "2026-01|Var|0.000|filled",
@@ -145,7 +138,7 @@ func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 		"2026-03|Kil|0.000|filled", "2026-03|Var|0.000|filled",
 		"2026-04|Kil|1.000", "2026-04|Var|0.000|filled",
 	}, lines(t, tally(t, operation, sales...)), "between facts no period is missing, though they lie after the as-of date")
-	operation.AsOf = day(t, "2026-05-15")
+	operation.AsOf = civil.MustParse("2026-05-15")
 	whole := lines(t, tally(t, operation, sales...))
 	assert.Equal(t, []string{"2026-05|Kil|0.000|filled|running", "2026-05|Var|0.000|filled|running"}, whole[len(whole)-2:])
 }
@@ -154,7 +147,7 @@ func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 func TestFirstAndLastGoByTheMoment(t *testing.T) {
 	operation := monthly(t, facts.Measure{Kind: facts.First, Name: "first", Gap: facts.Blank}, facts.Measure{Kind: facts.Last, Name: "last", Gap: facts.Blank})
 	operation.Groups = nil
-	sold := day(t, "2026-01-05")
+	sold := civil.MustParse("2026-01-05")
 	for _, c := range []struct {
 		places []facts.Place
 		want   string
@@ -197,11 +190,11 @@ func TestSpacesAroundNumbersAreNoMatter(t *testing.T) {
 	operation.Groups = nil
 	tally := facts.NewTally(operation)
 	for _, value := range []string{" 1 ", "\t2.5", "3\u00a0", "  ", ""} {
-		require.NoError(t, tally.Add(day(t, "2026-01-05"), facts.Place{}, nil, [][]byte{[]byte(value)}))
+		require.NoError(t, tally.Add(civil.MustParse("2026-01-05"), facts.Place{}, nil, [][]byte{[]byte(value)}))
 	}
 	assert.Equal(t, []string{"2026-01|6.5"}, lines(t, tally))
 	var bad *facts.BadValue
-	require.ErrorAs(t, tally.Add(day(t, "2026-01-05"), facts.Place{}, nil, [][]byte{[]byte("1 2")}), &bad)
+	require.ErrorAs(t, tally.Add(civil.MustParse("2026-01-05"), facts.Place{}, nil, [][]byte{[]byte("1 2")}), &bad)
 }
 
 // Many groups over many days are no fault as long as their rows are allowed, and
@@ -213,7 +206,7 @@ func TestRowsAreBoundedAndNotPeriods(t *testing.T) {
 	_, err := tally(t, operation, rows...).Result()
 	var many *facts.TooManyRows
 	require.ErrorAs(t, err, &many)
-	assert.Equal(t, &facts.TooManyRows{26, 23, 13, 2, day(t, "2026-01-01"), day(t, "2027-01-01")}, many)
+	assert.Equal(t, &facts.TooManyRows{26, 23, 13, 2, civil.MustParse("2026-01-01"), civil.MustParse("2027-01-01")}, many)
 	operation.Span = facts.SpanOwn
 	whole := result(t, tally(t, operation, rows...))
 	assert.Equal(t, 14, len(slices.Collect(whole.Rows())))
@@ -274,7 +267,7 @@ func TestRowsWithoutADateAreCounted(t *testing.T) {
 
 func TestABadValueIsAnErrorAndNotTakenIn(t *testing.T) {
 	tally := facts.NewTally(monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero}))
-	err := tally.Add(day(t, "2026-01-01"), facts.Place{}, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
+	err := tally.Add(civil.MustParse("2026-01-01"), facts.Place{}, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
 	var bad *facts.BadValue
 	require.ErrorAs(t, err, &bad)
 	assert.Equal(t, "1,5", bad.Value)
@@ -325,7 +318,7 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 	_, err = db.Exec("CREATE TABLE sales (day TEXT, shop TEXT, cents INTEGER, place INTEGER)")
 	require.NoError(t, err)
 	operation := facts.Operation{
-		Grain: grain(t, "fiscal.quarter"), Groups: []string{"shop"}, AsOf: day(t, "2026-06-01"), Span: facts.SpanOwn,
+		Grain: grain(t, "fiscal.quarter"), Groups: []string{"shop"}, AsOf: civil.MustParse("2026-06-01"), Span: facts.SpanOwn,
 		Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum", Gap: facts.Blank}, {Kind: facts.Count, Name: "count", Gap: facts.Blank}, {Kind: facts.Min, Name: "min", Gap: facts.Blank}, {Kind: facts.Max, Name: "max", Gap: facts.Blank}, {Kind: facts.First, Name: "first", Gap: facts.Blank}, {Kind: facts.Last, Name: "last", Gap: facts.Blank}},
 	}
 	whole, parts := facts.NewTally(operation), []*facts.Tally{facts.NewTally(operation), facts.NewTally(operation), facts.NewTally(operation)}
@@ -333,7 +326,7 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 	require.NoError(t, err)
 	defer insert.Close()
 	for place := range 3000 {
-		sold := day(t, "2019-01-01") + civil.Day(random.IntN(2500))
+		sold := civil.MustParse("2019-01-01") + civil.Day(random.IntN(2500))
 		shop, cents := fmt.Sprintf("s%d", random.IntN(5)), random.IntN(100000)-20000
 		amount := fmt.Appendf(nil, "%d.%02d", cents/100, max(cents%100, -cents%100))
 		if cents < 0 && cents > -100 {
@@ -387,7 +380,7 @@ func TestRowsAddUpAtEveryGrain(t *testing.T) {
 		tally := facts.NewTally(operation)
 		for range 500 {
 			shop := []byte{byte('a' + random.IntN(4))}
-			require.NoError(t, tally.Add(day(t, "2023-12-01")+civil.Day(random.IntN(900)), facts.Place{}, [][]byte{shop}, [][]byte{nil}))
+			require.NoError(t, tally.Add(civil.MustParse("2023-12-01")+civil.Day(random.IntN(900)), facts.Place{}, [][]byte{shop}, [][]byte{nil}))
 		}
 		sum, seen, last := 0, map[string]bool{}, ""
 		for row := range result(t, tally).Rows() {

@@ -44,22 +44,22 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 		return nil
 	}
 	if every := text(node, "every"); every != "" {
-		rule.Every, _ = strconv.Atoi(every)
+		rule.Every = integerOf(every)
 		if rule.Every > 1 && rule.Since == nil {
 			r.add(below(node, "every"), "Add the first year with since", "%s recurs every %d years, but its first year is missing", rule.Name, rule.Every)
 			return nil
 		}
 	}
 	for _, except := range texts(node, "except") {
-		year, _ := strconv.Atoi(except)
+		year := integerOf(except)
 		rule.Except = append(rule.Except, year)
 	}
 	for _, only := range texts(node, "only") {
-		year, _ := strconv.Atoi(only)
+		year := integerOf(only)
 		rule.Only = append(rule.Only, year)
 	}
 	for _, move := range items(below(node, "move")) {
-		by, _ := strconv.Atoi(text(move, "by"))
+		by := integerAt(move, "by")
 		from := weekdayOf(text(move, "from"))
 		if from == 0 || by == 0 {
 			r.add(move, "", "a move of %s needs from (a weekday) and by (a number of days)", rule.Name)
@@ -76,7 +76,7 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 		}
 		rule.ObserveFrom = append(rule.ObserveFrom, weekdayOf(weekday))
 	}
-	rule.AnnouncedTo, _ = strconv.Atoi(text(node, "announced_to"))
+	rule.AnnouncedTo = integerAt(node, "announced_to")
 	if (rule.NextFree || rule.Nearest) && len(rule.Moves) > 0 {
 		r.add(below(node, "observe"), "Remove one of them", "%s has both move and observe: %s", rule.Name, observe)
 		return nil
@@ -116,8 +116,8 @@ func (r *reader) readWhen(name string, node *yaml.Node) daysoff.When {
 // readOneWhen reads one of them: a day, or some days from it on.
 func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 	when := r.readDay(name, node)
-	shift, _ := strconv.Atoi(text(node, "shift"))
-	lasts, _ := strconv.Atoi(text(node, "lasts"))
+	shift := integerAt(node, "shift")
+	lasts := integerAt(node, "lasts")
 	if when == nil || shift == 0 && lasts < 2 {
 		return when
 	}
@@ -130,7 +130,7 @@ func (r *reader) readOneWhen(name string, node *yaml.Node) daysoff.When {
 
 func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 	integer := func(key string) int {
-		value, _ := strconv.Atoi(text(node, key))
+		value := integerAt(node, key)
 		return value
 	}
 	month, weekday := monthOf(text(node, "month")), weekdayOf(text(node, "weekday"))
@@ -181,7 +181,7 @@ func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 	case has("date") || has("dates"):
 		var dates daysoff.OnDates
 		for _, single := range append(texts(node, "date"), texts(node, "dates")...) {
-			day, _ := civil.Parse(single)
+			day := dayOf(single)
 			dates = append(dates, day)
 		}
 		return dates
@@ -191,7 +191,7 @@ func (r *reader) readDay(name string, node *yaml.Node) daysoff.When {
 			key = "on_or_before"
 		}
 		near := below(node, key)
-		day, _ := strconv.Atoi(text(near, "day"))
+		day := integerAt(near, "day")
 		if _, ok := civil.Of(2000, monthOf(text(near, "month")), day); !ok {
 			r.add(near, "", "%s: %s needs a month and a day", name, key)
 			return nil

@@ -3,7 +3,6 @@ package yearplan
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v4"
@@ -153,8 +152,8 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 			}
 			one.DateColumn, one.NameColumn = text(below(item, "columns"), "date"), text(below(item, "columns"), "name")
 			years := below(item, "years")
-			one.YearFrom, _ = strconv.Atoi(text(years, "from"))
-			one.YearTo, _ = strconv.Atoi(text(years, "to"))
+			one.YearFrom = integerAt(years, "from")
+			one.YearTo = integerAt(years, "to")
 			if hasYear := strings.Contains(one.File, "{year}"); hasYear != (years != nil) || one.YearTo < one.YearFrom || one.YearTo-one.YearFrom > 200 {
 				r.add(file, "Add years: {from: 2024, to: 2026}", "{year} in the file name and years must be used together")
 				continue

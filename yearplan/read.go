@@ -3,7 +3,6 @@ package yearplan
 import (
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v4"
@@ -68,8 +67,8 @@ func parse(file string, content []byte) (*yaml.Node, *fault.Fault) {
 	case strings.Contains(err.Error(), "expected single document"):
 		problem.What, problem.Remedy = "a plan must be one YAML document, but this file has several", "Remove the --- lines"
 	case found != nil:
-		problem.Line, _ = strconv.Atoi(found[1])
-		problem.Char, _ = strconv.Atoi(found[2])
+		problem.Line = integerOf(found[1])
+		problem.Char = integerOf(found[2])
 		problem.What = "this is not valid YAML: " + found[3]
 		lines := strings.Split(string(content), "\n")
 		if problem.Line <= len(lines) && strings.HasPrefix(strings.TrimLeft(lines[problem.Line-1], " "), "\t") {
@@ -137,7 +136,7 @@ func (r *reader) read(root *yaml.Node) {
 			p.Weeks.First = weekdayOf(name)
 		}
 		if days := text(weeks, "min_days"); days != "" {
-			p.Weeks.MinDays, _ = strconv.Atoi(days)
+			p.Weeks.MinDays = integerOf(days)
 		}
 	}
 	if weekend := below(root, "weekend"); r.sound(weekend) {

@@ -60,7 +60,7 @@ func (r *reader) readCalendar(name string, node *yaml.Node) calendar.Calendar {
 			first = read
 			continue
 		case since != nil:
-			from, _ := civil.Parse(resolved(since).Value)
+			from := dayOf(resolved(since).Value)
 			changes = append(changes, calendar.Since{From: from, Calendar: read})
 		default:
 			declared, ok := read.(calendar.Bounded)
@@ -160,7 +160,7 @@ func readGroups(node *yaml.Node) calendar.Groups {
 	groups := calendar.Groups{}
 	for _, group := range groupFields {
 		for _, number := range texts(node, group.key) {
-			value, _ := strconv.Atoi(number)
+			value := integerOf(number)
 			groups[group.unit] = append(groups[group.unit], value)
 		}
 	}
@@ -221,7 +221,7 @@ func (r *reader) readWeeks(name string, node *yaml.Node, namedBy calendar.NamedB
 		return nil, errReported
 	}
 	if leap := text(node, "leap_week"); leap != "" && leap != "last" {
-		fiscal.LeapWeek, _ = strconv.Atoi(leap)
+		fiscal.LeapWeek = integerOf(leap)
 	}
 	return calendar.NewFiscalWeeks(fiscal)
 }
@@ -231,9 +231,9 @@ func (r *reader) readYears(name string, node *yaml.Node, labels calendar.Labels)
 	list := items(node)
 	for i, item := range list {
 		year := calendar.DeclaredYear{Groups: readGroups(item)}
-		year.Year, _ = strconv.Atoi(text(item, "year"))
+		year.Year = integerAt(item, "year")
 		for _, start := range texts(item, "starts") {
-			day, _ := civil.Parse(start)
+			day := dayOf(start)
 			year.Starts = append(year.Starts, day)
 		}
 		switch ends := text(item, "ends"); {
@@ -241,9 +241,9 @@ func (r *reader) readYears(name string, node *yaml.Node, labels calendar.Labels)
 			r.add(item, "Add year: 2026", "a declared year of %s has no number", name)
 			return nil, errReported
 		case ends != "":
-			year.Ends, _ = civil.Parse(ends)
+			year.Ends = dayOf(ends)
 		case i+1 < len(list) && len(texts(list[i+1], "starts")) > 0:
-			next, _ := civil.Parse(texts(list[i+1], "starts")[0])
+			next := dayOf(texts(list[i+1], "starts")[0])
 			year.Ends = next - 1
 		default:
 			r.add(item, "Add ends: with its last day", "the last declared year of %s has no end", name)

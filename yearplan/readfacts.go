@@ -2,7 +2,6 @@ package yearplan
 
 import (
 	"fmt"
-	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v4"
@@ -26,7 +25,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 			has := header == "true"
 			facts.Header = &has
 		}
-		facts.Skip, _ = strconv.Atoi(text(value, "skip"))
+		facts.Skip = integerAt(value, "skip")
 		if !r.sound(value) {
 			r.plan.Facts = append(r.plan.Facts, facts)
 			continue
@@ -83,11 +82,11 @@ func (r *reader) readRange(node *yaml.Node) {
 	p.Range.Cover = r.joins(below(node, "cover"))
 	p.Range.Exact, p.Range.Whole = text(node, "whole") == "exact", text(node, "whole") == "years"
 	if years := text(node, "pad_years"); years != "" {
-		p.Range.PadYears, _ = strconv.Atoi(years)
+		p.Range.PadYears = integerOf(years)
 	}
 	day := func(key string) *civil.Day {
 		if found := text(node, key); found != "" {
-			parsed, _ := civil.Parse(found)
+			parsed := dayOf(found)
 			return &parsed
 		}
 		return nil

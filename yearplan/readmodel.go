@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
-	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v4"
@@ -43,7 +42,7 @@ func (r *reader) readSpecialRows(node *yaml.Node) {
 			continue
 		}
 		if key := text(value, "key"); key != "" {
-			row.Key, _ = strconv.Atoi(key)
+			row.Key = integerOf(key)
 		}
 		if label := text(value, "label"); label != "" {
 			row.Label = label
@@ -71,7 +70,7 @@ func ParseStep(text string) (int, bool) {
 	}
 	count := 1
 	if found[1] != "" {
-		count, _ = strconv.Atoi(found[1])
+		count = integerOf(found[1])
 	}
 	return count * map[byte]int{'s': 1, 'm': 60, 'h': 3600}[found[2][0]], count > 0
 }

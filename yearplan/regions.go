@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"path"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 
@@ -72,8 +71,8 @@ func Regions() []string {
 var regionCache sync.Map
 
 // RegionOf returns the region of a code: of a country such as IE the rules that
-// hold in all of it, of a subdivision such as DE-BY those and its own. The error
-// names the nearest.
+// hold in all of it, of a subdivision such as DE-BY those and its own. It is the caller's to
+// change. The error names the nearest.
 func RegionOf(code string) (*Region, error) {
 	wanted := strings.ToUpper(strings.TrimSpace(code))
 	country, _, isPart := strings.Cut(wanted, "-")
@@ -97,9 +96,10 @@ func RegionOf(code string) (*Region, error) {
 	}
 	part := *region
 	part.Code, part.Rules = wanted, nil
+	part.Weekend, part.Subdivisions, part.Missing = slices.Clone(region.Weekend), slices.Clone(region.Subdivisions), slices.Clone(region.Missing)
 	for _, rule := range region.Rules {
 		if rule.AppliesIn(wanted) {
-			part.Rules = append(part.Rules, rule)
+			part.Rules = append(part.Rules, rule.Clone())
 		}
 	}
 	return &part, nil
@@ -162,8 +162,8 @@ func parseRegion(file string, content []byte) (*Region, error) {
 		region.WeekendSince = &since
 	}
 	verified := below(root, "verified")
-	region.VerifiedFrom, _ = strconv.Atoi(text(verified, "from"))
-	region.VerifiedTo, _ = strconv.Atoi(text(verified, "to"))
+	region.VerifiedFrom = integerAt(verified, "from")
+	region.VerifiedTo = integerAt(verified, "to")
 	for _, item := range items(below(root, "days")) {
 		if !r.sound(item) {
 			continue

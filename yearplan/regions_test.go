@@ -245,3 +245,33 @@ func TestHolidaysBeginWhenTheyBegan(t *testing.T) {
 		assert.Equal(t, c.first, first, "%s %s", c.region, c.name)
 	}
 }
+
+// What a caller makes of the rules of a region is not what the next one gets.
+func TestRegionsAreTheCallersOwn(t *testing.T) {
+	for _, code := range []string{"DE-BY", "GB-SCT", "US"} {
+		before, err := yearplan.RegionOf(code)
+		require.NoError(t, err)
+		want, err := yearplan.RegionOf(code)
+		require.NoError(t, err)
+		for _, rule := range before.Rules {
+			rule.Name, rule.Kind = "changed", daysoff.Worked
+			for i := range rule.Scope {
+				rule.Scope[i] = "XX"
+			}
+			for i := range rule.Moves {
+				rule.Moves[i].By = 99
+			}
+			for tag := range rule.Names {
+				rule.Names[tag] = "changed"
+			}
+			if rule.Since != nil {
+				*rule.Since = 0
+			}
+			rule.Except = append(rule.Except, 2026)
+		}
+		before.Weekend[0] = civil.Wednesday
+		after, err := yearplan.RegionOf(code)
+		require.NoError(t, err)
+		assert.Equal(t, want, after)
+	}
+}

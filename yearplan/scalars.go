@@ -6,6 +6,8 @@ import (
 	"strconv"
 	"strings"
 
+	"go.yaml.in/yaml/v4"
+
 	"roundyear/civil"
 	"roundyear/language"
 )
@@ -95,25 +97,31 @@ func monthNames() []string {
 	return names
 }
 
+// weekdayOf returns a weekday by its name; 0 if there is none.
 func weekdayOf(text string) civil.Weekday {
-	for w := civil.Monday; w <= civil.Sunday; w++ {
-		if strings.EqualFold(text, w.String()) || strings.EqualFold(text, w.Short()) {
-			return w
-		}
-	}
-	return 0
+	weekday, _ := civil.ParseWeekday(text)
+	return weekday
 }
 
+// monthOf returns a month by its name or number; 0 if there is none.
 func monthOf(text string) civil.Month {
-	if number, err := strconv.Atoi(text); err == nil && number >= 1 && number <= 12 {
-		return civil.Month(number)
-	}
-	for m := civil.January; m <= civil.December; m++ {
-		if strings.EqualFold(text, m.String()) || strings.EqualFold(text, m.Short()) {
-			return m
-		}
-	}
-	return 0
+	month, _ := civil.ParseMonth(text)
+	return month
+}
+
+// What has the right shape was read once to find that out. These read it again for its value.
+
+// integerAt returns the whole number of a key; 0 without it.
+func integerAt(node *yaml.Node, key string) int { return integerOf(text(node, key)) }
+
+func integerOf(text string) int {
+	value, _ := strconv.Atoi(text)
+	return value
+}
+
+func dayOf(text string) civil.Day {
+	day, _ := civil.Parse(text)
+	return day
 }
 
 // dayOfYear reads 6 april or april 6, and where it may be left out, april

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -156,25 +155,20 @@ func capitalised(text string) string {
 
 // month reads a month by number, name or short name.
 func month(flag, text string) (civil.Month, error) {
-	if number, err := strconv.Atoi(text); err == nil && number >= 1 && number <= 12 {
-		return civil.Month(number), nil
+	month, ok := civil.ParseMonth(text)
+	if !ok {
+		return 0, usageError{fmt.Errorf("%s must be a month such as april, apr or 4, not %q", flag, text)}
 	}
-	for m := civil.January; m <= civil.December; m++ {
-		if strings.EqualFold(text, m.String()) || strings.EqualFold(text, m.Short()) {
-			return m, nil
-		}
-	}
-	return 0, usageError{fmt.Errorf("%s must be a month such as april, apr or 4, not %q", flag, text)}
+	return month, nil
 }
 
 // weekday reads a weekday by name or short name.
 func weekday(flag, text string) (civil.Weekday, error) {
-	for w := civil.Monday; w <= civil.Sunday; w++ {
-		if strings.EqualFold(text, w.String()) || strings.EqualFold(text, w.Short()) {
-			return w, nil
-		}
+	weekday, ok := civil.ParseWeekday(text)
+	if !ok {
+		return 0, usageError{fmt.Errorf("%s must be a weekday such as monday or mon, not %q", flag, text)}
 	}
-	return 0, usageError{fmt.Errorf("%s must be a weekday such as monday or mon, not %q", flag, text)}
+	return weekday, nil
 }
 
 // day reads a day given by a flag; nothing when the flag is not given.

@@ -23,7 +23,7 @@ func Name(wanted string, names []string) string {
 		if len(name) > maxLong {
 			continue
 		}
-		distance := [2]int{distanceOf(folded(wanted), folded(name)), distanceOf(wanted, name)}
+		distance := [2]int{distanceOf(Folded(wanted), Folded(name)), distanceOf(wanted, name)}
 		if distance[0] < least[0] || distance[0] == least[0] && nearest != "" && distance[1] < least[1] {
 			nearest, least = name, distance
 		}
@@ -31,9 +31,11 @@ func Name(wanted string, names []string) string {
 	return nearest
 }
 
-func folded(name string) string {
-	return strings.NewReplacer(" ", "", "_", "").Replace(strings.ToLower(name))
-}
+// separators stand between the words of a name.
+var separators = strings.NewReplacer(" ", "", "_", "", "-", "", ".", "")
+
+// Folded returns a name without regard to case and to what stands between its words.
+func Folded(name string) string { return separators.Replace(strings.ToLower(name)) }
 
 // distanceOf is the edit distance, in which two neighbours that have changed places
 // count as one slip.
