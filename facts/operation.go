@@ -10,7 +10,9 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/datetext"
 	"roundyear/facts/decimal"
+	"roundyear/facts/where"
 )
 
 // Kind is what a measure does with the values of a column.
@@ -66,6 +68,8 @@ func ParseGap(name string) (Gap, error) {
 // Measure is one column of the result.
 type Measure struct {
 	Kind Kind
+	// Column is the column of its values; none for a Count.
+	Column string
 	// Name is the name of the result's column.
 	Name string
 	// Percent is that of a Percentile, from 0 to 100 with at most MaxPercentScale decimals;
@@ -111,8 +115,15 @@ func ParseSpan(name string) (Span, bool) {
 }
 
 // Operation describes periods of measures: the facts of each group, by period,
-// with no period left out.
+// with no period left out. It names columns and knows no rows, so that whatever has the facts
+// can carry it out.
 type Operation struct {
+	// Date is the column of the date, or the name of one in three columns; empty for the only
+	// one that there is. Clock says to which day its moments count.
+	Date  string
+	Clock datetext.Clock
+	// Where are the conditions that facts must meet, all of them.
+	Where []*where.Condition
 	Grain calendar.Grain
 	// Groups are the names of the columns that facts are grouped by.
 	Groups   []string

@@ -8,6 +8,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/check"
 	"roundyear/civil"
+	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/fault"
 	"roundyear/internal/delimited"
@@ -36,7 +37,7 @@ type Cover struct {
 	Asked  reading.Asked
 	Form   delimited.Form
 	// Clock moves moments to the days that they count to.
-	Clock reading.Clock
+	Clock datetext.Clock
 	// Unit is what a value stands for.
 	Unit calendar.Unit
 }

@@ -16,7 +16,7 @@ type Days struct {
 	Date  string
 	Asked reading.Asked
 	// Clock moves moments to the days that they count to.
-	Clock reading.Clock
+	Clock datetext.Clock
 }
 
 // DatedRow is a row with the day that it counts to; a Blank one has none.

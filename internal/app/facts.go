@@ -15,18 +15,37 @@ import (
 // Facts asks for facts of a source to be added up.
 type Facts struct {
 	Source *rows.Source
-	// Date is the column of the date, or the name of one in three columns; empty for the
-	// only one that there is. Asked is what is said of how it is written.
-	Date  string
+	// Asked is what is said of how their date is written.
 	Asked reading.Asked
-	// Clock moves moments to the days that they count to.
-	Clock reading.Clock
-	// Filter keeps the rows that count.
-	Filter *Filter
-	// Operation says what is added up; Groups and Measures are the columns of its groups
-	// and measures, -1 for a measure that needs none.
-	Operation        facts.Operation
-	Groups, Measures []int
+	// Operation says what is added up.
+	Operation facts.Operation
+
+	// groups and measures are the places of its columns, -1 for a measure that needs none.
+	groups, measures []int
+	filter           *filter
+}
+
+// resolve finds the columns of the operation.
+func (f *Facts) resolve() (err error) {
+	f.groups, f.measures = nil, nil
+	for _, name := range f.Operation.Groups {
+		place, err := f.Source.Find(name)
+		if err != nil {
+			return err
+		}
+		f.groups = append(f.groups, place)
+	}
+	for _, measure := range f.Operation.Measures {
+		place := -1
+		if measure.Kind != facts.Count {
+			if place, err = f.Source.Find(measure.Column); err != nil {
+				return err
+			}
+		}
+		f.measures = append(f.measures, place)
+	}
+	f.filter, err = newFilter(f.Source, f.Operation.Where)
+	return err
 }
 
 // Tallied is what came of reading the facts.
@@ -40,15 +59,18 @@ type Tallied struct {
 	// none.
 	Unmatched []string
 
-	filter *Filter
+	filter *filter
 	days   *survey.Profile
 }
 
 // Tally reads all facts of the source once and adds them up; twice if the first rows do
 // not tell how their date is read. A date or a value that cannot be read is an error.
 func (f *Facts) Tally(ctx context.Context) (*Tallied, error) {
+	if err := f.resolve(); err != nil {
+		return nil, err
+	}
 	var whole *Tallied
-	dates, err := DatesInOnePass(ctx, f.Source, f.Date, f.Asked, func(dates *reading.Dates, evidence *reading.Evidence) (err error) {
+	dates, err := DatesInOnePass(ctx, f.Source, f.Operation.Date, f.Asked, func(dates *reading.Dates, evidence *reading.Evidence) (err error) {
 		whole, err = f.tally(ctx, dates, evidence)
 		return err
 	})

@@ -28,13 +28,14 @@ func addedUp(t *testing.T, path string, chunk int, conditions ...string) string 
 	require.NoError(t, err)
 	defer source.Close()
 	source.BatchSize = chunk
-	filter, err := app.ParseFilter(source, conditions)
+	where, err := app.ParseConditions(source, conditions)
 	require.NoError(t, err)
 	request := app.Facts{
-		Source: source, Date: "sold", Asked: reading.Asked{Pivot: 1970}, Filter: filter, Groups: []int{1}, Measures: []int{2, 2, 2, -1, 3},
+		Source: source, Asked: reading.Asked{Pivot: 1970},
 		Operation: facts.Operation{
+			Date: "sold", Where: where,
 			Grain: calendar.Grain{Calendar: calendar.Gregorian(), Unit: calendar.Month}, Groups: []string{"shop"}, AsOf: civil.MustOf(2030, 1, 1),
-			Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum"}, {Kind: facts.First, Name: "first"}, {Kind: facts.Mean, Name: "mean"}, {Kind: facts.Count, Name: "count"}, {Kind: facts.Distinct, Name: "who"}},
+			Measures: []facts.Measure{{Kind: facts.Sum, Column: "amount", Name: "sum"}, {Kind: facts.First, Column: "amount", Name: "first"}, {Kind: facts.Mean, Column: "amount", Name: "mean"}, {Kind: facts.Count, Name: "count"}, {Kind: facts.Distinct, Column: "customer", Name: "who"}},
 		},
 	}
 	tallied, err := request.Tally(context.Background())

@@ -33,12 +33,12 @@ type factsWorker struct {
 
 func newFactsWorker(f *Facts, dates *reading.Dates) *factsWorker {
 	w := &factsWorker{
-		request: f, part: &Tallied{Tally: facts.NewTally(f.Operation), filter: f.Filter.clone(), days: survey.New()}, dates: dates.ReadColumns(),
-		still: f.Clock.MovesNothing(), needsPlaces: f.Operation.NeedsPlaces(),
-		fields: make([]rows.Fields, len(f.Groups)+len(f.Measures)),
-		group:  make([][]byte, len(f.Groups)), value: make([][]byte, len(f.Measures)),
+		request: f, part: &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New()}, dates: dates.ReadColumns(),
+		still: f.Operation.Clock.MovesNothing(), needsPlaces: f.Operation.NeedsPlaces(),
+		fields: make([]rows.Fields, len(f.groups)+len(f.measures)),
+		group:  make([][]byte, len(f.groups)), value: make([][]byte, len(f.measures)),
 	}
-	w.block.Groups, w.block.Values = make([][][]byte, len(f.Groups)), make([][][]byte, len(f.Measures))
+	w.block.Groups, w.block.Values = make([][][]byte, len(f.groups)), make([][][]byte, len(f.measures))
 	return w
 }
 
@@ -88,13 +88,13 @@ func (w *factsWorker) filter(b *rows.Batch, from, to int) error {
 // counts to the day of that.
 func (w *factsWorker) takeBlock(b *rows.Batch, from, to int) error {
 	f := w.request
-	for i, column := range f.Groups {
+	for i, column := range f.groups {
 		w.fields[i].Read(b, column, from, to)
 		w.block.Groups[i] = chosen(w.fields[i].Texts, w.kept)
 	}
-	for i, column := range f.Measures {
+	for i, column := range f.measures {
 		if column >= 0 {
-			fields := &w.fields[len(f.Groups)+i]
+			fields := &w.fields[len(f.groups)+i]
 			fields.Read(b, column, from, to)
 			w.block.Values[i] = chosen(fields.Texts, w.kept)
 		}
@@ -145,7 +145,7 @@ func (w *factsWorker) takeRows(b *rows.Batch, from int) error {
 		for g := range w.group {
 			w.group[g] = w.block.Groups[g][at]
 		}
-		for m, column := range f.Measures {
+		for m, column := range f.measures {
 			if column >= 0 {
 				w.value[m] = w.block.Values[m][at]
 			}
@@ -162,7 +162,7 @@ func (w *factsWorker) takeRows(b *rows.Batch, from int) error {
 			day := moment.Day
 			if !w.still {
 				var zoned bool
-				if moment, day, _, zoned = f.Clock.Move(moment); !zoned {
+				if moment, day, _, zoned = f.Operation.Clock.Move(moment); !zoned {
 					b.Row(from+i, &w.row)
 					return w.dates.Reader().NoZone(&w.row)
 				}
@@ -186,6 +186,6 @@ func (w *factsWorker) locate(err error, b *rows.Batch, row int) error {
 	if !errors.As(err, &bad) {
 		return err
 	}
-	column := b.Part.Columns[w.request.Measures[bad.Measure]]
+	column := b.Part.Columns[w.request.measures[bad.Measure]]
 	return &fault.Fault{File: b.Part.Name, Line: b.LineOf(row), Column: column.Name, What: bad.Error()}
 }

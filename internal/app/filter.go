@@ -13,9 +13,9 @@ import (
 	"roundyear/internal/terminal"
 )
 
-// Filter keeps the rows that meet all of some conditions. It counts which of the
+// filter keeps the rows that meet all of some conditions. It counts which of the
 // values that conditions ask for were seen, so each goroutine has its own.
-type Filter struct {
+type filter struct {
 	conditions []*where.Condition
 	columns    []int
 	seen       [][]bool
@@ -33,10 +33,10 @@ func (e *ConditionError) Error() string { return fmt.Sprintf("%q %s", e.Text, e.
 // Unwrap returns the reason.
 func (e *ConditionError) Unwrap() error { return e.Err }
 
-// ParseFilter reads conditions on the columns of a source. The error is a ConditionError,
-// or the fault of a column that there is not.
-func ParseFilter(source *rows.Source, texts []string) (*Filter, error) {
-	f := &Filter{}
+// ParseConditions reads conditions on the columns of a source. The error is a ConditionError, or
+// the fault of a column that there is not.
+func ParseConditions(source *rows.Source, texts []string) ([]*where.Condition, error) {
+	var conditions []*where.Condition
 	isColumn := func(name string) bool {
 		_, err := source.Find(name)
 		return err == nil
@@ -46,19 +46,32 @@ func ParseFilter(source *rows.Source, texts []string) (*Filter, error) {
 		if err != nil {
 			return nil, &ConditionError{text, err}
 		}
+		if _, err := source.Find(condition.Column); err != nil {
+			return nil, err
+		}
+		conditions = append(conditions, condition)
+	}
+	return conditions, nil
+}
+
+// newFilter returns a filter of conditions that has seen nothing. The error is the fault of a
+// column that there is not.
+func newFilter(source *rows.Source, conditions []*where.Condition) (*filter, error) {
+	f := &filter{conditions: conditions}
+	for _, condition := range conditions {
 		column, err := source.Find(condition.Column)
 		if err != nil {
 			return nil, err
 		}
-		f.conditions, f.columns = append(f.conditions, condition), append(f.columns, column)
+		f.columns = append(f.columns, column)
 		f.seen = append(f.seen, make([]bool, len(condition.Values)))
 	}
 	return f, nil
 }
 
 // clone returns a filter of the same conditions that has seen nothing.
-func (f *Filter) clone() *Filter {
-	other := &Filter{conditions: f.conditions, columns: f.columns}
+func (f *filter) clone() *filter {
+	other := &filter{conditions: f.conditions, columns: f.columns}
 	for _, seen := range f.seen {
 		other.seen = append(other.seen, make([]bool, len(seen)))
 	}
@@ -66,7 +79,7 @@ func (f *Filter) clone() *Filter {
 }
 
 // join takes in what another filter has seen.
-func (f *Filter) join(other *Filter) {
+func (f *filter) join(other *filter) {
 	for i := range f.seen {
 		for j, seen := range other.seen[i] {
 			f.seen[i][j] = f.seen[i][j] || seen
@@ -75,11 +88,11 @@ func (f *Filter) join(other *Filter) {
 }
 
 // isEmpty tells whether there are no conditions.
-func (f *Filter) isEmpty() bool { return len(f.conditions) == 0 }
+func (f *filter) isEmpty() bool { return len(f.conditions) == 0 }
 
 // keeps tells whether a record meets all conditions. The error is a Fault for a value
 // that cannot be compared, unless another condition leaves the record out anyway.
-func (f *Filter) keeps(row *rows.Row) (bool, error) {
+func (f *filter) keeps(row *rows.Row) (bool, error) {
 	all := true
 	var problem error
 	for i, condition := range f.conditions {
@@ -108,7 +121,7 @@ const maxSuggested = 10000
 
 // unmatched says of each value that a condition asks for and no row has that there is
 // none, with the nearest value that there is.
-func (f *Filter) unmatched(ctx context.Context, source *rows.Source) ([]string, error) {
+func (f *filter) unmatched(ctx context.Context, source *rows.Source) ([]string, error) {
 	values := map[int]map[string]bool{}
 	for i, condition := range f.conditions {
 		if condition.Operator == where.Equal && slices.Contains(f.seen[i], false) {

@@ -174,7 +174,7 @@ func (n *Normalise) inTwoPasses(ctx context.Context, columns []string) (*Normali
 	}
 	options := n.Options
 	options.Dates = dates
-	if n.Rejects == "" && options.Clock != (reading.Clock{}) {
+	if n.Rejects == "" && options.Clock != (datetext.Clock{}) {
 		if err := n.tryMoves(ctx, options); err != nil {
 			return nil, err
 		}

@@ -92,16 +92,15 @@ func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source) (_ 
 		if err != nil {
 			return nil, err
 		}
-		p.Groups = append(p.Groups, place)
 		p.Operation.Groups = append(p.Operation.Groups, source.Names()[place])
 	}
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
 	}
-	if p.Clock, err = f.reading.clock(); err != nil {
+	if p.Operation.Clock, err = f.reading.clock(); err != nil {
 		return nil, err
 	}
-	p.Filter, err = app.ParseFilter(source, f.where)
+	p.Operation.Where, err = app.ParseConditions(source, f.where)
 	var condition *app.ConditionError
 	if errors.As(err, &condition) {
 		return nil, usageError{fmt.Errorf("--where %w", condition)}
@@ -130,15 +129,14 @@ func (f *factsFlags) readSpan(operation *facts.Operation) error {
 // readMeasures names the measures: by their column, and where a column has
 // several, by the kind behind it.
 func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
-	uses, isMedian := map[int]int{}, map[int]bool{}
+	uses, isMedian := map[string]int{}, map[int]bool{}
 	add := func(column string, measure facts.Measure) error {
 		place, err := source.Find(column)
 		if err != nil {
 			return err
 		}
-		uses[place]++
-		measure.Gap = measure.Kind.DefaultGap()
-		p.Measures = append(p.Measures, place)
+		measure.Column, measure.Gap = source.Names()[place], measure.Kind.DefaultGap()
+		uses[measure.Column]++
 		p.Operation.Measures = append(p.Operation.Measures, measure)
 		return nil
 	}
@@ -150,7 +148,7 @@ func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
 		}
 	}
 	for _, name := range f.median {
-		isMedian[len(p.Measures)] = true
+		isMedian[len(p.Operation.Measures)] = true
 		if err := add(name, facts.Measure{Kind: facts.Percentile, Percent: decimal.OfInt(50)}); err != nil {
 			return err
 		}
@@ -164,25 +162,24 @@ func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
 			return err
 		}
 	}
-	for i, place := range p.Measures {
+	for i := range p.Operation.Measures {
 		measure := &p.Operation.Measures[i]
-		measure.Name = source.Names()[place]
+		measure.Name = measure.Column
 		switch {
 		case isMedian[i]:
-			if uses[place] > 1 {
+			if uses[measure.Column] > 1 {
 				measure.Name += "_median"
 			}
 		case measure.Kind == facts.Percentile:
 			measure.Name += "_p" + measure.Percent.String()
-		case uses[place] > 1 || measure.Kind == facts.Distinct:
+		case uses[measure.Column] > 1 || measure.Kind == facts.Distinct:
 			measure.Name += "_" + measure.Kind.String()
 		}
 	}
 	if f.count {
-		p.Measures = append(p.Measures, -1)
 		p.Operation.Measures = append(p.Operation.Measures, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	}
-	if len(p.Measures) == 0 {
+	if len(p.Operation.Measures) == 0 {
 		return usageError{errors.New("nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct, --median, --percentile or --count")}
 	}
 	taken := map[string]bool{"period": true, "period_start": true, "period_end": true, "is_filled": true, "is_running": true}
@@ -241,7 +238,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := adjust(p, source); err != nil {
 		return err
 	}
-	p.Date = f.date
+	p.Operation.Date = f.date
 	if p.Asked, err = f.reading.asked(); err != nil {
 		return err
 	}

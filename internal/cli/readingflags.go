@@ -125,8 +125,8 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 const lastPivot = 9900
 
 // clock returns what the flags say about zones and the day of business.
-func (f *readingFlags) clock() (reading.Clock, error) {
-	var clock reading.Clock
+func (f *readingFlags) clock() (datetext.Clock, error) {
+	var clock datetext.Clock
 	if f.toZone == "" && f.zone != "" {
 		return clock, usageError{errors.New("--zone needs --to-zone, the time zone to convert to")}
 	}

@@ -36,7 +36,7 @@ type Options struct {
 	// Clock says what moves moments to other days. Where the day of business
 	// does not start at midnight its day stands in a column of its own, and
 	// the key is that day's.
-	Clock reading.Clock
+	Clock datetext.Clock
 	// Catalogue and Added are attributes of the day to add behind the key.
 	Catalogue *dimension.Catalogue
 	Added     []dimension.Attribute

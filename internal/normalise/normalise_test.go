@@ -102,11 +102,11 @@ func TestMomentsBeyondAllDatesAreRejected(t *testing.T) {
 	require.NoError(t, err)
 	for _, c := range []struct {
 		value, reason string
-		clock         reading.Clock
+		clock         datetext.Clock
 	}{
-		{"0001-01-01 00:00:00", "its business day is before 0001-01-01, the first possible date", reading.Clock{DayStarts: &four}},
-		{"9999-12-31 23:59:59", "in the time zone of --to-zone it is after 9999-12-31, the last possible date", reading.Clock{Conversion: tokyo}},
-		{"0001-01-01 00:00:00", "in the time zone of --to-zone it is before 0001-01-01, the first possible date", reading.Clock{Conversion: york}},
+		{"0001-01-01 00:00:00", "its business day is before 0001-01-01, the first possible date", datetext.Clock{DayStarts: &four}},
+		{"9999-12-31 23:59:59", "in the time zone of --to-zone it is after 9999-12-31, the last possible date", datetext.Clock{Conversion: tokyo}},
+		{"0001-01-01 00:00:00", "in the time zone of --to-zone it is before 0001-01-01, the first possible date", datetext.Clock{Conversion: york}},
 	} {
 		report, out, rejected := normalised(t, "sold,n\n2026-03-01 12:00:00,1\n"+c.value+",2\n", Options{Clock: c.clock})
 		assert.Equal(t, 1, report.Out)

@@ -83,7 +83,7 @@ func (w *worker) start() {
 		w.leaveKey = w.options.leavesOut(first + "_key")
 	}
 	o := &w.options
-	w.plain = w.tight != nil && o.Clock == reading.Clock{} && o.PartitionBy == "" && !o.DropTime
+	w.plain = w.tight != nil && o.Clock == datetext.Clock{} && o.PartitionBy == "" && !o.DropTime
 	column := 0
 	for i := range w.readers {
 		own := places{-1, -1, -1, -1, -1}
@@ -111,7 +111,7 @@ func (w *worker) start() {
 	w.states = make([]reading.State, len(w.readers))
 	w.counted, w.written = make([]civil.Day, len(w.readers)), make([]civil.Day, len(w.readers))
 	w.beyond, w.changes = make([]string, len(w.readers)), make([]datetext.Change, len(w.readers))
-	w.moves = o.Clock != reading.Clock{}
+	w.moves = o.Clock != datetext.Clock{}
 }
 
 func (w *worker) work(from *rows.Batch) (*batch, error) {

@@ -18,7 +18,7 @@ type Columns struct {
 	row     rows.Row
 }
 
-// Columns returns what reads the date of many rows at a time.
+// ReadColumns returns what reads the date of many rows at a time.
 func (d *Dates) ReadColumns() *Columns {
 	reader := d.Reader()
 	return &Columns{reader: reader, readers: []*Reader{reader}}

@@ -1,9 +1,11 @@
 package reading
 
 import (
+	"fmt"
 	"strings"
 
 	"roundyear/datetext"
+	"roundyear/fault"
 	"roundyear/rows"
 )
 
@@ -126,4 +128,11 @@ func isBlank(value []byte) bool {
 		}
 	}
 	return true
+}
+
+// NoZone is the error for a record whose date is wanted in another zone and
+// does not say in which it was written.
+func (r *Reader) NoZone(row *rows.Row) error {
+	return &fault.Fault{File: row.Part().Name, Line: row.Line, Column: r.dates.Name,
+		What: fmt.Sprintf("%q has no UTC offset", r.Value(row)), Remedy: "Add its time zone with --zone"}
 }

@@ -144,7 +144,7 @@ func TestClocksMoveDays(t *testing.T) {
 	require.NoError(t, err)
 	four := int64(4 * 3600 * 1e9)
 	moment := datetext.Moment{Day: civil.MustOf(2026, 3, 1), Nanos: 18 * 3600 * 1e9, Clock: datetext.Minutes}
-	for want, clock := range map[string]Clock{
+	for want, clock := range map[string]datetext.Clock{
 		"2026-03-01": {}, "2026-03-02": {Conversion: conversion}, "2026-02-28": {DayStarts: &four},
 	} {
 		if clock.DayStarts != nil {
@@ -157,6 +157,6 @@ func TestClocksMoveDays(t *testing.T) {
 	}
 	unknown, err := datetext.NewConversion("", "Asia/Tokyo")
 	require.NoError(t, err)
-	_, ok := Clock{Conversion: unknown}.Day(moment)
+	_, ok := datetext.Clock{Conversion: unknown}.Day(moment)
 	assert.False(t, ok)
 }

@@ -1,19 +1,16 @@
-package reading
+package datetext
 
 import (
 	"fmt"
 
 	"roundyear/civil"
-	"roundyear/datetext"
-	"roundyear/fault"
-	"roundyear/rows"
 )
 
 // Clock is what moves moments to other days: the zone they are wanted in, and
 // when the day of business starts. The zero Clock moves nothing.
 type Clock struct {
 	// Conversion moves moments to another zone; nil for none.
-	Conversion *datetext.Conversion
+	Conversion *Conversion
 	// DayStarts is when the day of business starts, in nanoseconds after
 	// midnight; nil for at midnight.
 	DayStarts *int64
@@ -26,24 +23,24 @@ func (c Clock) MovesNothing() bool { return c.Conversion == nil && c.DayStarts =
 // counts to. Zoned is false when its zone is needed and not known. A moment that
 // would leave the years 0001 to 9999 on the way, such as a placeholder for no
 // date, is Beyond and stays as it is.
-func (c Clock) Move(moment datetext.Moment) (moved datetext.Moment, counted civil.Day, change datetext.Change, zoned bool) {
+func (c Clock) Move(moment Moment) (moved Moment, counted civil.Day, change Change, zoned bool) {
 	moved = moment
 	if c.Conversion != nil {
-		if moved, change, zoned = c.Conversion.Convert(moment); !zoned || change == datetext.Beyond {
+		if moved, change, zoned = c.Conversion.Convert(moment); !zoned || change == Beyond {
 			return moment, moment.Day, change, zoned
 		}
 	}
 	counted = moved.Day
 	if c.DayStarts != nil {
-		if counted = datetext.BusinessDay(moved, *c.DayStarts); counted < civil.MinDay {
-			return moment, moment.Day, datetext.Beyond, true
+		if counted = BusinessDay(moved, *c.DayStarts); counted < civil.MinDay {
+			return moment, moment.Day, Beyond, true
 		}
 	}
 	return moved, counted, change, true
 }
 
 // WhyBeyond says in words why a moment leaves the years 0001 to 9999.
-func (c Clock) WhyBeyond(moment datetext.Moment) string {
+func (c Clock) WhyBeyond(moment Moment) string {
 	switch {
 	case c.Conversion == nil || moment.Day < civil.MaxDay-1 && c.DayStarts != nil:
 		return fmt.Sprintf("its business day is before %s, the first possible date", civil.MinDay)
@@ -55,14 +52,7 @@ func (c Clock) WhyBeyond(moment datetext.Moment) string {
 
 // Day returns the day that a moment counts to. It is false when its zone is
 // needed and not known.
-func (c Clock) Day(moment datetext.Moment) (civil.Day, bool) {
+func (c Clock) Day(moment Moment) (civil.Day, bool) {
 	_, day, _, zoned := c.Move(moment)
 	return day, zoned
-}
-
-// NoZone is the error for a record whose date is wanted in another zone and
-// does not say in which it was written.
-func (r *Reader) NoZone(row *rows.Row) error {
-	return &fault.Fault{File: row.Part().Name, Line: row.Line, Column: r.dates.Name,
-		What: fmt.Sprintf("%q has no UTC offset", r.Value(row)), Remedy: "Add its time zone with --zone"}
 }
