@@ -62,8 +62,12 @@ func DatesInOnePass(ctx context.Context, source *rows.Source, column string, ask
 		}
 		if err == nil {
 			decided, err := evidence.Decide()
-			if err == nil && decided[0].Unread() == 0 && reading.SameReading(guess, decided) {
+			switch {
+			case err != nil || decided[0].Unread() > 0:
+			case reading.SameReading(guess, decided):
 				return decided[0], nil
+			default:
+				return decided[0], pass(decided[0], nil) // all rows have decided already
 			}
 		}
 	}

@@ -122,3 +122,35 @@ func TestFaultsOfAGuessAreThoseOfTheFile(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, []byte("sold,shop,amount,customer\n01/02/2026,a,1,x\n"), 0o666))
 	assert.Contains(t, addedUp(t, path, 0), "does not show whether the day or the month comes first")
 }
+
+// Where the first rows leave the order of day and month open, the others are read once if the day
+// comes first, and twice if the month does.
+func TestOpenOrdersAreReadAtMostTwice(t *testing.T) {
+	for order, passes := range map[string]int64{"%02[1]d/%02[2]d/2026": 1, "%02[2]d/%02[1]d/2026": 2} {
+		var text strings.Builder
+		text.WriteString("sold,shop,amount,customer\n")
+		for i := range 5000 {
+			day := 1 + i/1500
+			if i > 4000 {
+				day = 13 + i/1000
+			}
+			fmt.Fprintf(&text, order+",a,1,x\n", day, 3)
+		}
+		path := filepath.Join(t.TempDir(), "s.csv")
+		require.NoError(t, os.WriteFile(path, []byte(text.String()), 0o666))
+		source, err := table.Open(context.Background(), []string{path}, nil, delimited.Form{})
+		require.NoError(t, err)
+		defer source.Close()
+		source.BatchSize = 4096
+		var read int64
+		source.Progress = func(bytes int) { read += int64(bytes) }
+		request := app.Facts{Source: source, Asked: reading.Asked{Pivot: 1970}, Operation: facts.Operation{
+			Grain: calendar.Grain{Calendar: calendar.Gregorian(), Unit: calendar.Month}, AsOf: civil.MustOf(2030, 1, 1), Measures: []facts.Measure{{Kind: facts.Count, Name: "n"}}}}
+		tallied, err := request.Tally(context.Background())
+		require.NoError(t, err)
+		assert.Equal(t, 5000, tallied.Summary().Rows)
+		assert.Equal(t, "2026-03-01", tallied.Summary().First.String(), order)
+		assert.Equal(t, "2026-03-17", tallied.Summary().Last.String())
+		assert.Equal(t, passes, read/source.Size()+min(read%source.Size(), 1), "%d bytes of %d", read, source.Size())
+	}
+}

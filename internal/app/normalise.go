@@ -102,10 +102,11 @@ func (n *Normalise) Run(ctx context.Context) (*Normalised, error) {
 	if err := n.Source.Sample(ctx, 1, func(*rows.Row) {}); err != nil {
 		return nil, err
 	}
-	if done, err := n.inOnePass(ctx, columns); err != nil || done != nil {
+	done, evidence, err := n.inOnePass(ctx, columns)
+	if err != nil || done != nil {
 		return done, err
 	}
-	return n.inTwoPasses(ctx, columns)
+	return n.inTwoPasses(ctx, columns, evidence)
 }
 
 // onlyColumn returns the only date column of the source. The columns that a file of rejects has
@@ -130,40 +131,49 @@ func (n *Normalise) streamsOut() bool { return n.Out == "-" || output.IsStream(n
 
 // inOnePass guesses from the first rows how the dates are read, reads all rows by the guess and
 // gathers the evidence for it on the way. Where the evidence does not confirm the guess nothing
-// is left of the run, and it returns nil; so it does where the output would be seen before that
-// is known.
-func (n *Normalise) inOnePass(ctx context.Context, columns []string) (*Normalised, error) {
+// is left of the run, and it returns nil and the evidence of all rows; where the output would be
+// seen before that is known it returns nothing.
+func (n *Normalise) inOnePass(ctx context.Context, columns []string) (*Normalised, *reading.Evidence, error) {
 	if n.streamsOut() || n.Rejects == "-" {
-		return nil, nil
+		return nil, nil, nil
 	}
 	evidence, err := reading.NewEvidence(n.Source, columns, n.Asked)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	guess, err := reading.Guess(ctx, n.Source, columns, n.Asked)
 	if err != nil {
 		// All rows may say what the first ones leave open, or say it better.
-		return nil, nil
+		return nil, nil, nil
 	}
 	options := n.Options
 	options.Dates, options.Evidence = guess, evidence
-	var dates []*reading.Dates
-	return n.write(ctx, options, func() ([]*reading.Dates, error) {
-		if dates, err = evidence.Decide(); err != nil || !reading.SameReading(guess, dates) {
+	isWhole := false
+	done, err := n.write(ctx, options, func() ([]*reading.Dates, error) {
+		isWhole = true
+		dates, err := evidence.Decide()
+		if err != nil || !reading.SameReading(guess, dates) {
 			return nil, err
 		}
 		return dates, n.limit(dates, evidence.Ragged())
 	})
+	if !isWhole {
+		evidence = nil
+	}
+	return done, evidence, err
 }
 
-// inTwoPasses decides how the dates are read from all rows, and then reads them.
-func (n *Normalise) inTwoPasses(ctx context.Context, columns []string) (*Normalised, error) {
-	evidence, err := reading.NewEvidence(n.Source, columns, n.Asked)
-	if err != nil {
-		return nil, err
-	}
-	if err := evidence.Gather(ctx, n.Source); err != nil {
-		return nil, err
+// inTwoPasses decides how the dates are read from all rows, by their evidence if there is some, and
+// then reads them.
+func (n *Normalise) inTwoPasses(ctx context.Context, columns []string, evidence *reading.Evidence) (*Normalised, error) {
+	if evidence == nil {
+		var err error
+		if evidence, err = reading.NewEvidence(n.Source, columns, n.Asked); err != nil {
+			return nil, err
+		}
+		if err := evidence.Gather(ctx, n.Source); err != nil {
+			return nil, err
+		}
 	}
 	dates, err := evidence.Decide()
 	if err != nil {
@@ -275,7 +285,7 @@ func (n *Normalise) write(ctx context.Context, options normalise.Options, confir
 		}
 		return rejects, err
 	})
-	if errors.Is(err, errSeenTooSoon) {
+	if errors.Is(err, errSeenTooSoon) || errors.Is(err, normalise.ErrWrongGuess) {
 		return nil, nil
 	}
 	if err != nil {

@@ -5,6 +5,7 @@ import (
 	"compress/gzip"
 	"encoding/csv"
 	"encoding/json"
+	"fmt"
 	"io"
 	"os"
 	"os/exec"
@@ -241,5 +242,29 @@ func TestResultsAreCompressedByEnding(t *testing.T) {
 		for _, name := range []string{"d.csv.gz", "d.jsonl.zst"} {
 			assert.Contains(t, done(t, folder, "check", name, "-p", plan).err, "365 rows", name)
 		}
+	}
+}
+
+// The first rows leave the order open, and what is taken for it turns out wrong: nothing of that is
+// left, whether few or many rows could not be read by it.
+func TestAnOrderThatWasTakenWrong(t *testing.T) {
+	for _, many := range []int{20, 4000} {
+		var text, want strings.Builder
+		text.WriteString("sold,n\n")
+		want.WriteString("sold,n,sold_date,sold_key\n")
+		for i := range 6000 {
+			day := 1 + i/1200%9
+			if i >= 6000-many {
+				day = 13 + i%10
+			}
+			fmt.Fprintf(&text, "03/%02d/2026,%d\n", day, i)
+			fmt.Fprintf(&want, "03/%02d/2026,%d,2026-03-%02d,202603%02d\n", day, i, day, day)
+		}
+		folder := folderWith(t, map[string]string{"s.csv": text.String()})
+		done(t, folder, "normalise", "s.csv", "-o", "c.csv")
+		assert.Equal(t, want.String(), textOf(t, folder, "c.csv"))
+		assert.Equal(t, []string{"c.csv", "s.csv"}, names(t, folder))
+		result := done(t, folder, "totals", "s.csv", "--count", "--as-of", "2026-04-01")
+		assert.Contains(t, result.out, "2026-03,2026-03-01,2026-03-31,6000,")
 	}
 }

@@ -6,6 +6,7 @@ package normalise
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -257,6 +258,9 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		total.join(b.report)
 		if b.evidence != nil {
 			options.Evidence.Join(b.evidence)
+			if total.Rejected > manyRejects && total.Rejected*10 > total.In {
+				return ErrWrongGuess
+			}
 		}
 		total.written -= b.breaks
 		total.writtenRejected -= b.rejectedBreaks
@@ -306,6 +310,13 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 	}
 	return total, total.Check()
 }
+
+// ErrWrongGuess ends a run that gathers evidence and rejects so many rows that its dates must have
+// been guessed wrong.
+var ErrWrongGuess = errors.New("the dates were guessed wrong")
+
+// manyRejects is how many rows are rejected before that.
+const manyRejects = 1000
 
 // maxFirst is how many rows are kept to be shown.
 const maxFirst = 3

@@ -25,10 +25,19 @@ func Decide(ctx context.Context, source *rows.Source, columns []string, asked As
 	return evidence.Decide()
 }
 
-// Guess settles how each date column is read from the first rows of each file.
-// What it says holds only if the evidence of all rows, gathered while they are
-// read by it, confirms it.
+// Guess settles how each date column is read from the first rows of each file. Where they leave
+// the order of day and month open it takes the day for the first. What it says holds only if the
+// evidence of all rows, gathered while they are read by it, confirms it.
 func Guess(ctx context.Context, source *rows.Source, columns []string, asked Asked) ([]*Dates, error) {
+	guess, err := guessed(ctx, source, columns, asked)
+	if err != nil && asked.Order == datetext.Unsettled && ctx.Err() == nil {
+		asked.Order = datetext.DayFirst
+		return guessed(ctx, source, columns, asked)
+	}
+	return guess, err
+}
+
+func guessed(ctx context.Context, source *rows.Source, columns []string, asked Asked) ([]*Dates, error) {
 	evidence, err := NewEvidence(source, columns, asked)
 	if err != nil {
 		return nil, err
