@@ -6,7 +6,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/dimension"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 // SampleRow is a row of the table by which its columns are matched.

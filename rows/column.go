@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"roundyear/fault"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 // Type is the type of a column.

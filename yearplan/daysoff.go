@@ -10,7 +10,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/daysoff"
 	"roundyear/dimension"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 // DaysOff is a source of days off in the plan.

@@ -9,7 +9,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/datetext"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 var unitsByName = map[string]calendar.Unit{"day": calendar.Day, "week": calendar.Week, "month": calendar.Month, "quarter": calendar.Quarter, "half": calendar.Half, "year": calendar.Year}

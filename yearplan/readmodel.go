@@ -9,8 +9,8 @@ import (
 	"go.yaml.in/yaml/v4"
 
 	"roundyear/dimension"
-	"roundyear/internal/nearest"
 	"roundyear/language"
+	"roundyear/nearest"
 )
 
 func (r *reader) readLabels(node *yaml.Node) {

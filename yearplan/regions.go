@@ -12,7 +12,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 // regionFiles are the days off of regions, read when first needed.

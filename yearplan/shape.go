@@ -9,7 +9,7 @@ import (
 	"go.yaml.in/yaml/v4"
 
 	"roundyear/fault"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 // shape says what a part of the plan may contain. The plan is checked

@@ -9,8 +9,8 @@ import (
 	"slices"
 
 	"roundyear/facts/where"
-	"roundyear/internal/nearest"
 	"roundyear/internal/terminal"
+	"roundyear/nearest"
 )
 
 // filter keeps the rows that meet all of some conditions. It counts which of the

@@ -15,10 +15,10 @@ import (
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/internal/app"
-	"roundyear/internal/nearest"
 	"roundyear/internal/report"
 	"roundyear/internal/terminal"
 	"roundyear/language"
+	"roundyear/nearest"
 	"roundyear/yearplan"
 )
 

@@ -12,7 +12,7 @@ import (
 	"roundyear/dimension"
 	"roundyear/internal/app"
 	"roundyear/internal/delimited"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 type checkCommand struct {

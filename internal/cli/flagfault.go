@@ -10,7 +10,7 @@ import (
 	"github.com/spf13/pflag"
 
 	"roundyear/fault"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 var (

@@ -13,10 +13,10 @@ import (
 
 	"roundyear/fault"
 	"roundyear/internal/app"
-	"roundyear/internal/nearest"
 	"roundyear/internal/normalise"
 	"roundyear/internal/output"
 	"roundyear/internal/table"
+	"roundyear/nearest"
 	"roundyear/rows"
 )
 

@@ -27,7 +27,7 @@ var program, plain string
 // covered are the packages of which lines are counted: those that have the program
 // for their test. To count the lines of loops over rows, which have tests of their
 // own, would make the program six times as slow.
-const covered = "./cmd/roundyear,./internal/cli,./internal/daylist,./internal/nearest,./internal/output,./internal/publish,./internal/report,./yearplan"
+const covered = "./cmd/roundyear,./internal/cli,./internal/daylist,./nearest,./internal/output,./internal/publish,./internal/report,./yearplan"
 
 func TestMain(m *testing.M) { os.Exit(buildAndRun(m)) }
 

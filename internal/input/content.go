@@ -15,7 +15,7 @@ import (
 
 	"roundyear/fault"
 	"roundyear/internal/compress"
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 // Content is what an input holds.

@@ -6,7 +6,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"roundyear/internal/nearest"
+	"roundyear/nearest"
 )
 
 func TestTheNearestNameIsFound(t *testing.T) {
