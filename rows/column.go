@@ -33,6 +33,9 @@ const (
 	Bool
 )
 
+// IsDate tells whether values of the type are days or have one.
+func (t Type) IsDate() bool { return t == Day || t == Moment || t == Instant }
+
 // Column is a column of a source.
 type Column struct {
 	Name string

@@ -15,56 +15,8 @@ import (
 	"roundyear/civil"
 	"roundyear/fault"
 	"roundyear/rows"
+	"roundyear/rows/rowstest"
 )
-
-// typed is a part of vectors, which come in batches of so many rows.
-type typed struct {
-	vectors []rows.Vector
-	count   int
-}
-
-func (d *typed) Scan(ctx context.Context, scan *rows.Scan) error {
-	size := max(scan.Size, 1)
-	for from := 0; from < d.count; from += size {
-		b := scan.Spare()
-		b.Line, b.Task = from+1, [2]int{from, min(from+size, d.count)}
-		if !scan.Give(b) {
-			return ctx.Err()
-		}
-	}
-	return nil
-}
-
-func (d *typed) Decode(b *rows.Batch) {
-	span := b.Task.([2]int)
-	b.Count = span[1] - span[0]
-	for _, whole := range d.vectors {
-		v := rows.Vector{Type: whole.Type, Scale: whole.Scale}
-		if whole.Valid != nil {
-			v.Valid = make([]uint64, b.Count/64+1)
-		}
-		for i := range b.Count {
-			if whole.Valid != nil && whole.IsValid(span[0]+i) {
-				v.Valid[i/64] |= 1 << (i % 64)
-			}
-		}
-		if whole.Type == rows.Text {
-			v.Bytes, v.Offsets = whole.Bytes, whole.Offsets[span[0]:span[1]+1]
-		} else {
-			v.Int = whole.Int[span[0]:span[1]]
-		}
-		b.Vectors = append(b.Vectors, v)
-	}
-}
-
-func sourceOf(columns []rows.Column, vectors ...rows.Vector) *rows.Source {
-	s := &rows.Source{}
-	count := len(vectors[0].Int)
-	if err := s.Add(&rows.Part{Name: "t", Columns: columns, Decoder: &typed{vectors, count}}); err != nil {
-		panic(err)
-	}
-	return s
-}
 
 func all(t *testing.T, s *rows.Source) [][]string {
 	t.Helper()
@@ -90,7 +42,7 @@ func all(t *testing.T, s *rows.Source) [][]string {
 func TestTypedValuesAsText(t *testing.T) {
 	day := int64(civil.MustOf(2024, 2, 29))
 	columns := []rows.Column{{Name: "d", Type: rows.Day}, {Name: "m", Type: rows.Moment, Scale: 3}, {Name: "i", Type: rows.Instant}, {Name: "n", Type: rows.Integer}, {Name: "x", Type: rows.Decimal, Scale: 2}, {Name: "b", Type: rows.Bool}, {Name: "t"}}
-	source := sourceOf(columns,
+	source := rowstest.Typed(columns,
 		rows.Vector{Type: rows.Day, Int: []int64{day, int64(civil.MinDay), int64(civil.MaxDay) + 1}},
 		rows.Vector{Type: rows.Moment, Scale: 3, Int: []int64{day*86400000 + 33360005, -1, 0}},
 		rows.Vector{Type: rows.Instant, Int: []int64{day * 86400, 86399, -86400}, Valid: []uint64{0b011}},
@@ -142,7 +94,7 @@ func TestTypedValuesAgreeWithTheStandardLibrary(t *testing.T) {
 }
 
 func TestPartsHaveTheSameColumns(t *testing.T) {
-	s := sourceOf([]rows.Column{{Name: "a", Type: rows.Integer}}, rows.Vector{Type: rows.Integer, Int: []int64{1}})
+	s := rowstest.Typed([]rows.Column{{Name: "a", Type: rows.Integer}}, rows.Vector{Type: rows.Integer, Int: []int64{1}})
 	for want, columns := range map[string][]rows.Column{
 		`u: has "a" in another type than t`:          {{Name: "a", Type: rows.Day}},
 		`u: has "b" as column 1, but t has "a"`:      {{Name: "b", Type: rows.Integer}},

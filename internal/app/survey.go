@@ -165,9 +165,9 @@ func (c *SurveyedColumn) IsParts() bool { return c.Dates != nil && len(c.Dates.C
 // Grain returns what the dates of the column stand for: day, month and so on.
 func (c *SurveyedColumn) Grain() string {
 	switch {
-	case c.Problem != nil, !c.IsParts() && c.Dates.Files[0].Decision == nil:
+	case c.Problem != nil, !c.IsParts() && !c.Dates.Type.IsDate() && c.Dates.Files[0].Decision == nil:
 		return ""
-	case c.IsParts() || c.Dates.Files[0].Decision.Patterns[0].Grain == "day":
+	case c.IsParts() || c.Dates.Type.IsDate() || c.Dates.Files[0].Decision.Patterns[0].Grain == "day":
 		if c.Summary == nil {
 			return "day"
 		}

@@ -66,20 +66,23 @@ func (n *normaliseCommand) print(source *rows.Source, result *app.Normalised) {
 		where = " to " + n.out
 	}
 	r.Headline("%s read, %s written%s, %s rejected", report.Plural(result.In, "row"), report.Count(result.Out), where, report.Count(result.Rejected))
-	var rows [][]string
+	var lines [][]string
 	for _, d := range dates {
 		for _, found := range d.Files {
 			form, why := "year, month, day", "given"
-			if found.Decision != nil {
+			switch {
+			case found.Decision != nil:
 				form, why = formOf(found.Decision), whyOf(found.Decision)
-			} else if len(d.Columns) == 1 {
+			case d.Type.IsDate():
+				form, why = dateTypes[d.Type], "type of the column"
+			case len(d.Columns) == 1:
 				form, why = "", "all values are blank"
 			}
-			rows = append(rows, []string{d.Name, strings.TrimSpace(found.File.Name + " " + found.System), form, why, report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread)})
+			lines = append(lines, []string{d.Name, strings.TrimSpace(found.File.Name + " " + found.System), form, why, report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread)})
 		}
 	}
 	r.Table([]string{"column", "file", "format", "because", "dates", "blank", "unreadable"},
-		[]bool{false, false, false, false, true, true, true}, rows)
+		[]bool{false, false, false, false, true, true, true}, lines)
 	for i, d := range dates {
 		if result.Ranges[i].Any {
 			r.Line("%s: from %s to %s", d.Name+"_date", result.Ranges[i].First, result.Ranges[i].Last)
@@ -173,6 +176,9 @@ func (n *normaliseCommand) printBeforeAndAfter(r *report.Report, dates *reading.
 
 // maxPeriods is how many periods are shown before and after.
 const maxPeriods = 12
+
+// dateTypes are the types of columns that hold dates, in words.
+var dateTypes = map[rows.Type]string{rows.Day: "date", rows.Moment: "date and time", rows.Instant: "date and time in UTC"}
 
 func formOf(decision *datetext.Decision) string {
 	var forms []string

@@ -67,9 +67,12 @@ func columnRow(c *app.SurveyedColumn) []string {
 	}
 	found, s := c.Dates.Files[0], c.Summary
 	form := "year, month and day columns"
-	if found.Decision != nil {
+	switch {
+	case found.Decision != nil:
 		form = formOf(found.Decision)
-	} else if !c.IsParts() {
+	case c.Dates.Type.IsDate():
+		form = dateTypes[c.Dates.Type]
+	case !c.IsParts():
 		form = "all values are blank"
 	}
 	line := []string{c.Name, form, "", "", report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread), "", "", "", ""}

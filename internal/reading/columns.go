@@ -38,6 +38,10 @@ func (c *Columns) Read(b *rows.Batch, from, to int, evidence *Part) {
 	}
 	c.Moments, c.States = c.Moments[:to-from], c.States[:to-from]
 	d := c.reader.dates
+	if d.Type.IsDate() {
+		c.readVector(b, from, to, evidence)
+		return
+	}
 	if len(d.Columns) != 1 || d.per >= 0 || c.reader.current == nil {
 		for i := from; i < to; i++ {
 			b.Row(i, &c.row)
@@ -64,6 +68,18 @@ func (c *Columns) Read(b *rows.Batch, from, to int, evidence *Part) {
 			c.States[i] = Blank
 		default:
 			c.States[i] = Unreadable
+		}
+	}
+}
+
+// readVector reads days or moments, which need no deciding: of the evidence they are only counted.
+func (c *Columns) readVector(b *rows.Batch, from, to int, evidence *Part) {
+	vector := &b.Vectors[c.reader.dates.Columns[0]]
+	for i := from; i < to; i++ {
+		c.Moments[i-from], c.States[i-from] = readVector(vector, i)
+		if evidence != nil {
+			b.Row(i, &c.row)
+			evidence.Observe(&c.row)
 		}
 	}
 }

@@ -98,7 +98,11 @@ func NewEvidence(source *rows.Source, columns []string, asked Asked) (*Evidence,
 		if err != nil {
 			return nil, err
 		}
-		e.dates = append(e.dates, Dates{Name: source.Names()[index], Columns: []int{index}, per: e.per})
+		d := Dates{Name: source.Names()[index], Columns: []int{index}, per: e.per}
+		if typ := source.Columns()[index].Type; typ.IsDate() && patterns[index] == nil {
+			d.Type = typ
+		}
+		e.dates = append(e.dates, d)
 	}
 	for _, parts := range asked.Parts {
 		d := Dates{Name: parts.Name, per: e.per}
@@ -153,7 +157,7 @@ func (p *Part) Observe(row *rows.Row) {
 		p.enter(row.Field(p.evidence.per))
 	}
 	for _, o := range p.columns {
-		if len(o.dates.Columns) == 1 {
+		if o.dates.isDecided() {
 			o.column.Observe(row.Line, row.Field(o.dates.Columns[0]))
 		} else {
 			o.parts.observeParts(row, o.dates)
@@ -168,7 +172,7 @@ func (p *Part) ObserveAndRead(row *rows.Row, readers []*Reader, moments []datete
 		p.enter(row.Field(p.evidence.per))
 	}
 	for i, o := range p.columns {
-		if len(o.dates.Columns) != 1 {
+		if !o.dates.isDecided() {
 			o.parts.observeParts(row, o.dates)
 			moments[i], states[i] = readers[i].Read(row)
 			continue
@@ -363,10 +367,10 @@ func (f *Found) observeParts(row *rows.Row, d *Dates) {
 
 // found settles how the column is read in the file.
 func (o *observed) found(file *rows.Part, d *Dates) (*Found, error) {
-	if len(d.Columns) == 3 {
+	if !d.isDecided() {
 		found := o.parts
-		found.File = file
-		if found.Unread > 0 && found.Unread == found.Values {
+		found.File, found.Type = file, d.Type
+		if found.Unread > 0 && found.Unread == found.Values && len(d.Columns) == 3 {
 			return nil, &fault.Fault{File: file.Name, Line: found.Faults[0].Line, Column: d.Name,
 				What:   fmt.Sprintf("no row can be read as year, month, day; the first is %s", found.Faults[0].Value),
 				Remedy: "Are the columns of --parts in the order year, month, day?"}

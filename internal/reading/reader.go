@@ -73,6 +73,9 @@ func (r *Reader) Read(row *rows.Row) (datetext.Moment, State) {
 		}
 		return datetext.Moment{Day: read}, Read
 	}
+	if r.dates.Type.IsDate() {
+		return readVector(row.Vector(r.dates.Columns[0]))
+	}
 	value := row.Field(r.dates.Columns[0])
 	if isBlank(value) {
 		return datetext.Moment{}, Blank
@@ -87,6 +90,29 @@ func (r *Reader) Read(row *rows.Row) (datetext.Moment, State) {
 	}
 	return moment, Read
 }
+
+// readVector reads a day or a moment.
+func readVector(v *rows.Vector, row int) (datetext.Moment, State) {
+	if !v.IsValid(row) {
+		return datetext.Moment{}, Blank
+	}
+	day, nanos, ok := v.Moment(row)
+	if !ok {
+		return datetext.Moment{}, Unreadable
+	}
+	moment := datetext.Moment{Day: day, Nanos: nanos, HasOffset: v.Type == rows.Instant}
+	switch {
+	case v.Type == rows.Day:
+	case nanos%1e9 == 0:
+		moment.Clock = datetext.Seconds
+	default:
+		moment.Clock = datetext.Seconds + datetext.Resolution(v.Scale)
+	}
+	return moment, Read
+}
+
+// beyondDates is why a day or moment cannot be read.
+const beyondDates = "is outside the years 0001 to 9999"
 
 // Value returns what stands in the record where the date should be.
 func (r *Reader) Value(row *rows.Row) string {
@@ -103,6 +129,9 @@ func (r *Reader) Why(row *rows.Row) string {
 		_, reason := datetext.ReadParts(r.parts(row))
 		return reason
 	}
+	if r.dates.Type.IsDate() {
+		return beyondDates
+	}
 	if r.enterSystem(row); r.current == nil {
 		return "belongs to a system without dates"
 	}
@@ -113,6 +142,9 @@ func (r *Reader) Why(row *rows.Row) string {
 func (r *Reader) WhyText(value string) string {
 	if len(r.dates.Columns) == 3 {
 		return "is not a year, month and day"
+	}
+	if r.dates.Type.IsDate() {
+		return beyondDates
 	}
 	return r.current.Why([]byte(value))
 }

@@ -42,6 +42,8 @@ type Dates struct {
 	Name string
 	// Columns are the indexes of the column, or of the year, month and day.
 	Columns []int
+	// Type is that of the column; Text where how it is read is decided.
+	Type rows.Type
 	// Files says for each file of the source what was found in it, and for
 	// each value of the column that tells systems apart, if there is one.
 	Files []*Found
@@ -54,8 +56,10 @@ type Found struct {
 	File *rows.Part
 	// System is the value of the column that tells systems apart, if any.
 	System string
-	// Decision says how the column is read and why; nil for parts, and where
-	// there is nothing but blanks.
+	// Type is that of the column. One of days or moments has no decision.
+	Type rows.Type
+	// Decision says how the column is read and why; nil for parts, for days and moments,
+	// and where there is nothing but blanks.
 	Decision *datetext.Decision
 	// Values, Blanks and Unread count the rows with a date, without one, and
 	// with one that cannot be read; Faults are the first of those.
@@ -66,6 +70,9 @@ type Found struct {
 // Clock returns the finest time of day in any of the files.
 func (d *Dates) Clock() datetext.Resolution {
 	finest := datetext.NoTime
+	if d.Type.IsDate() && d.Type != rows.Day {
+		finest = datetext.Seconds
+	}
 	for _, found := range d.Files {
 		if found.Decision != nil {
 			finest = max(finest, found.Decision.Clock)
@@ -73,6 +80,9 @@ func (d *Dates) Clock() datetext.Resolution {
 	}
 	return finest
 }
+
+// isDecided tells whether how the date is read is decided from its texts.
+func (d *Dates) isDecided() bool { return len(d.Columns) == 1 && !d.Type.IsDate() }
 
 // Unread returns the number of values that cannot be read.
 func (d *Dates) Unread() int {
