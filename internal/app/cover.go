@@ -8,11 +8,9 @@ import (
 	"roundyear/calendar"
 	"roundyear/check"
 	"roundyear/civil"
-	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/fault"
 	"roundyear/internal/delimited"
-	"roundyear/internal/reading"
 	"roundyear/rows"
 )
 
@@ -31,13 +29,9 @@ type Cover struct {
 	// Name is what people call it: FILE:COLUMN, or FACTS.COLUMN of the plan.
 	Name   string
 	Inputs []string
-	// Column is the column of the date, as for Facts; Asked what is said of it, and Form of its
-	// files.
+	// Column is the column of the date, as for Facts.
 	Column string
-	Asked  reading.Asked
-	Form   delimited.Form
-	// Clock moves moments to the days that they count to.
-	Clock datetext.Clock
+	Reading
 	// Unit is what a value stands for.
 	Unit calendar.Unit
 }

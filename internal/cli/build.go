@@ -117,7 +117,11 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := b.days.find(ctx, b.app, y, b.reading, t); err != nil {
+	reading, err := b.reading.read()
+	if err != nil {
+		return err
+	}
+	if err := b.days.find(ctx, b.app, y, reading, t); err != nil {
 		return err
 	}
 	if err := b.checkVerified(y, t); err != nil {

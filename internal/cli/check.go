@@ -101,9 +101,11 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	}
 	request := app.Check{Date: c.date, Key: c.key, Mappings: mappings, Year: c.year, HasYear: c.hasYear(), HasLanguages: len(c.languages) > 0, HasAsOf: c.asOf != "",
 		Catalogue: func() (*dimension.Catalogue, error) { return c.app.catalogue(c.year, asOf) }}
-	if request.Asked, err = c.reading.asked(); err != nil {
+	reading, err := c.reading.read()
+	if err != nil {
 		return err
 	}
+	request.Asked = reading.Asked
 	source, done, err := c.app.open(ctx, []string{input}, 2, delimited.Form{Header: delimited.HeaderIsThere})
 	if err != nil {
 		return err
@@ -111,7 +113,7 @@ func (c *checkCommand) run(ctx context.Context, input string) error {
 	defer done()
 	request.Source, request.Facts = source, func() ([]*check.Facts, error) {
 		done() // the table was read
-		covers, err := coversOf(c.year, c.covers, c.reading)
+		covers, err := coversOf(c.year, c.covers, reading)
 		if err != nil {
 			return nil, err
 		}

@@ -97,9 +97,6 @@ func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source) (_ 
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
 	}
-	if p.Operation.Clock, err = f.reading.clock(); err != nil {
-		return nil, err
-	}
 	p.Operation.Where, err = app.ParseConditions(source, f.where)
 	var condition *app.ConditionError
 	if errors.As(err, &condition) {
@@ -222,8 +219,11 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if columns := f.reading.patternColumns(); f.date == "" && len(columns) == 1 {
 		f.date = columns[0]
 	}
-	f.reading = f.reading.by(y.FactsOf(inputs), f.date)
-	source, done, err := f.app.open(ctx, inputs, 1, f.reading.form())
+	reading, err := f.reading.readBy(y.FactsOf(inputs), f.date)
+	if err != nil {
+		return err
+	}
+	source, done, err := f.app.open(ctx, inputs, 1, reading.Form)
 	if err != nil {
 		return err
 	}
@@ -239,9 +239,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 		return err
 	}
 	p.Operation.Date = f.date
-	if p.Asked, err = f.reading.asked(); err != nil {
-		return err
-	}
+	p.Asked, p.Operation.Clock = reading.Asked, reading.Clock
 	tally, err := p.Tally(ctx)
 	if err != nil {
 		return err

@@ -11,6 +11,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/datetext"
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/normalise"
@@ -111,19 +112,17 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err != nil {
 		return err
 	}
-	patterned := n.reading.patternColumns()
-	n.byPlan(y, inputs)
-	if len(n.dates) == 0 && len(n.reading.parts) == 0 {
-		n.dates = patterned
-	}
-	asked, err := n.reading.asked()
+	reading, err := n.byPlan(y, inputs)
 	if err != nil {
 		return err
 	}
-	if err := n.readOptions(y); err != nil {
+	if len(n.dates) == 0 && len(reading.Asked.Parts) == 0 {
+		n.dates = n.reading.patternColumns()
+	}
+	if err := n.readOptions(y, reading.Clock); err != nil {
 		return err
 	}
-	source, done, err := n.app.open(ctx, inputs, 2, n.reading.form())
+	source, done, err := n.app.open(ctx, inputs, 2, reading.Form)
 	if err != nil {
 		return err
 	}
@@ -132,7 +131,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err := n.checkOut(source); err != nil {
 		return err
 	}
-	request := app.Normalise{Source: source, Columns: n.dates, Asked: asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
+	request := app.Normalise{Source: source, Columns: n.dates, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
 		Create: n.app.create, MaxRejects: n.maxRejects}
 	result, err := request.Run(ctx)
 	var refused *app.Refused
@@ -151,10 +150,10 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 
 // byPlan takes the date columns, and how they are read, from the plan's facts
 // to which the inputs belong, where the flags do not say it.
-func (n *normaliseCommand) byPlan(y *app.Year, inputs []string) {
+func (n *normaliseCommand) byPlan(y *app.Year, inputs []string) (app.Reading, error) {
 	facts := y.FactsOf(inputs)
 	if facts == nil {
-		return
+		return n.reading.read()
 	}
 	if len(n.dates) == 0 && len(n.reading.parts) == 0 {
 		for _, dates := range facts.Dates {
@@ -167,23 +166,19 @@ func (n *normaliseCommand) byPlan(y *app.Year, inputs []string) {
 	if len(n.dates) == 1 {
 		column = n.dates[0]
 	}
-	n.reading = n.reading.by(facts, column)
 	n.planned = (len(y.Plan.Range.Cover) > 0 || y.Plan.Range.From != nil) && facts.Out != "" && shown(y.Path(facts.Out)) == shown(n.out)
+	return n.reading.readBy(facts, column)
 }
 
 // readOptions reads the flags that do not depend on the source.
-func (n *normaliseCommand) readOptions(y *app.Year) error {
-	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal, Formulas: formulas(n.guard)}
+func (n *normaliseCommand) readOptions(y *app.Year, clock datetext.Clock) error {
+	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal, Formulas: formulas(n.guard), Clock: clock}
 	switch n.blank {
 	case "keep":
 	case "unknown":
 		n.options.BlankKey = strconv.Itoa(y.UnknownKey())
 	default:
 		return usageError{fmt.Errorf("--blank must be keep or unknown, not %q", n.blank)}
-	}
-	var err error
-	if n.options.Clock, err = n.reading.clock(); err != nil {
-		return err
 	}
 	today, err := asOf("")
 	if err != nil {

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -12,6 +11,7 @@ import (
 	"roundyear/internal/app"
 	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
+	"roundyear/yearplan"
 )
 
 // readingFlags say how the dates of facts are read. They are the same on every
@@ -51,6 +51,25 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags.StringVar(&f.toZone, "to-zone", "", "time `ZONE` to convert to (IANA)")
 	flags.StringVar(&f.dayStarts, "day-starts", "", "`TIME` at which the business day starts, such as 04:00")
 	flags.StringArrayVar(&f.parts, "parts", nil, "date split over three columns, `NAME=YEAR,MONTH,DAY` (repeatable)")
+}
+
+// read reads the flags.
+func (f *readingFlags) read() (r app.Reading, err error) {
+	r.Form = f.form()
+	if r.Clock, err = f.clock(); err != nil {
+		return r, err
+	}
+	r.Asked, err = f.asked()
+	return r, err
+}
+
+// readBy reads the flags, with what the plan says of facts and a date column where they say nothing.
+func (f *readingFlags) readBy(facts *yearplan.Facts, column string) (app.Reading, error) {
+	r, err := f.read()
+	if err != nil {
+		return r, err
+	}
+	return r.By(facts, column)
 }
 
 // form is what the flags say of the files.
@@ -138,12 +157,11 @@ func (f *readingFlags) clock() (datetext.Clock, error) {
 		clock.Conversion = conversion
 	}
 	if f.dayStarts != "" {
-		starts, err := time.Parse("15:04", f.dayStarts)
+		starts, err := app.ParseDayStarts(f.dayStarts)
 		if err != nil {
 			return clock, usageError{fmt.Errorf("--day-starts must be a time of day such as 04:00, not %q", f.dayStarts)}
 		}
-		nanos := int64(starts.Hour()*3600+starts.Minute()*60) * 1e9
-		clock.DayStarts = &nanos
+		clock.DayStarts = starts
 	}
 	return clock, nil
 }

@@ -11,6 +11,7 @@ import (
 	"roundyear/datetext"
 	"roundyear/internal/app"
 	"roundyear/internal/input"
+	"roundyear/internal/reading"
 	"roundyear/internal/table"
 	"roundyear/rows"
 )
@@ -84,17 +85,24 @@ func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Su
 	if err != nil {
 		return nil, err
 	}
-	flags := s.reading.by(y.FactsOf([]string{name}), "")
+	own, err := s.reading.read()
+	if err != nil {
+		return nil, err
+	}
+	reading, err := own.By(y.FactsOf([]string{name}), "")
+	if err != nil {
+		return nil, err
+	}
 	// Three columns that are a date are found by the survey itself.
-	flags.parts = s.reading.parts
+	reading.Asked.Parts = own.Asked.Parts
 	var files []*app.Surveyed
 	for _, path := range paths {
-		source, done, err := s.app.open(ctx, []string{path}, 1, flags.form())
+		source, done, err := s.app.open(ctx, []string{path}, 1, reading.Form)
 		if err != nil {
 			return nil, err
 		}
 		source.KeepsRagged = true
-		file, err := s.surveyFile(ctx, source, flags)
+		file, err := s.surveyFile(ctx, source, reading.Asked)
 		done()
 		if err != nil {
 			return nil, err
@@ -105,11 +113,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Su
 }
 
 // surveyFile surveys one file.
-func (s *surveyCommand) surveyFile(ctx context.Context, source *rows.Source, flags readingFlags) (*app.Surveyed, error) {
-	asked, err := flags.asked()
-	if err != nil {
-		return nil, err
-	}
+func (s *surveyCommand) surveyFile(ctx context.Context, source *rows.Source, asked reading.Asked) (*app.Surveyed, error) {
 	today, err := asOf(s.asOf)
 	if err != nil {
 		return nil, err

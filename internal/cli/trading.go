@@ -20,7 +20,11 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *app.Year) error {
 		return usageError{fmt.Errorf("--trading needs a plan that describes the sites under sites")}
 	}
 	t := &dateTable{grain: calendar.Grain{Calendar: y.Set.Year, Unit: calendar.Day}}
-	if err := b.days.find(ctx, b.app, y, b.reading, t); err != nil {
+	reading, err := b.reading.read()
+	if err != nil {
+		return err
+	}
+	if err := b.days.find(ctx, b.app, y, reading, t); err != nil {
 		return err
 	}
 	if err := b.checkVerified(y, t); err != nil {

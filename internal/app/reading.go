@@ -1,0 +1,98 @@
+package app
+
+import (
+	"fmt"
+	"maps"
+	"time"
+
+	"roundyear/datetext"
+	"roundyear/internal/delimited"
+	"roundyear/internal/reading"
+	"roundyear/yearplan"
+)
+
+// Reading is how facts are read: what is said of their dates, to which days these count, and the
+// form of their files.
+type Reading struct {
+	Asked reading.Asked
+	Clock datetext.Clock
+	Form  delimited.Form
+}
+
+// By returns the reading with what the plan says of facts and a date column of theirs, where it says
+// nothing itself.
+func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
+	if facts == nil {
+		return r, nil
+	}
+	patterns := maps.Clone(r.Asked.Patterns)
+	if patterns == nil {
+		patterns = map[string]string{}
+	}
+	for _, dates := range facts.Dates {
+		if _, given := patterns[dates.Column]; dates.Pattern != "" && !given && (column == "" || column == dates.Column) {
+			patterns[dates.Column] = dates.Pattern
+		}
+	}
+	r.Asked.Patterns = patterns
+	if len(r.Asked.Parts) == 0 {
+		for _, dates := range facts.Dates {
+			if len(dates.Parts) == 3 {
+				r.Asked.Parts = append(r.Asked.Parts, reading.Parts{Name: dates.Column, Year: dates.Parts[0], Month: dates.Parts[1], Day: dates.Parts[2]})
+			}
+		}
+	}
+	if r.Asked.OrderPer == "" {
+		r.Asked.OrderPer = facts.OrderPer
+	}
+	planned := formOf(facts)
+	if r.Form.Header == delimited.HeaderUnlessData {
+		r.Form.Header = planned.Header
+	}
+	r.Form.Skip = max(r.Form.Skip, planned.Skip)
+	dates := facts.DatesOf(column)
+	if dates == nil && len(facts.Dates) == 1 {
+		dates = &facts.Dates[0]
+	}
+	if dates == nil {
+		return r, nil
+	}
+	return r.byDates(dates)
+}
+
+// byDates takes what the plan says of a date column.
+func (r Reading) byDates(dates *yearplan.Dates) (_ Reading, err error) {
+	if r.Asked.Order == datetext.Unsettled && dates.Order != "" {
+		r.Asked.Order, _ = datetext.ParseOrder(dates.Order)
+	}
+	if r.Asked.Language == nil && dates.Language != "" {
+		if r.Asked.Language, err = datetext.LanguageOf(dates.Language); err != nil {
+			return r, err
+		}
+	}
+	if r.Clock.DayStarts == nil && dates.DayStarts != "" {
+		if r.Clock.DayStarts, err = ParseDayStarts(dates.DayStarts); err != nil {
+			return r, err
+		}
+	}
+	if r.Clock.Conversion == nil && dates.ToZone != "" {
+		if r.Clock.Conversion, err = datetext.NewConversion(dates.Zone, dates.ToZone); err != nil {
+			return r, err
+		}
+	}
+	return r, nil
+}
+
+// ParseDayStarts reads the time of day at which the day of business starts, as nanoseconds after
+// midnight.
+func ParseDayStarts(text string) (*int64, error) {
+	starts, err := time.Parse("15:04", text)
+	if err != nil {
+		starts, err = time.Parse("15:04:05", text)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%q is not a time of day such as 04:00", text)
+	}
+	nanos := int64(starts.Hour()*3600+starts.Minute()*60+starts.Second()) * 1e9
+	return &nanos, nil
+}
