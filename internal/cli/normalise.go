@@ -59,7 +59,7 @@ func (a *App) normaliseCommand() *cobra.Command {
 (COLUMN_date), the time of day if there is one (COLUMN_time), and the key that
 joins the row to the date dimension (COLUMN_key, yyyymmdd). The time is cut off,
 never rounded. Everything else stays as it was, byte for byte, unless the
-extension of --out asks for another format: .csv, .tsv or .jsonl.
+extension of --out asks for another format: ` + table.Endings(table.Extendable()) + `.
 
 The date format is decided from the whole column, in each file on its own. One
 value above 12 settles whether the day or the month comes first. If nothing
@@ -94,7 +94,7 @@ unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
-	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; .csv, .tsv or .jsonl sets the format, .gz or .zst after it compresses; - is standard output, in the format of the input")
+	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; - is standard output, in the format of the input")
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
 	n.reading.add(command)
@@ -240,11 +240,7 @@ func formatFor(path string, source *rows.Source) (string, error) {
 	if err == nil && slices.Contains(table.Extendable(), format) {
 		return format, nil
 	}
-	var endings []string
-	for _, name := range table.Extendable() {
-		endings = append(endings, "."+name)
-	}
-	return "", &fault.Fault{File: path, What: "normalise writes " + strings.Join(endings, ", ") + " and .txt files", Remedy: "The file name must end in one of them"}
+	return "", &fault.Fault{File: path, What: "normalise writes files that end in " + table.Endings(append(table.Extendable(), "txt"))}
 }
 
 // streamsOut tells whether rows are seen as they are written.

@@ -29,7 +29,7 @@ func (f *outputFlags) add(command *cobra.Command) {
 }
 
 func (f *outputFlags) addOut(command *cobra.Command) {
-	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its extension sets the format, .gz or .zst after it compresses; - is standard output (repeatable)")
+	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its extension sets the format, "+table.PackedEndings()+" after it compresses; - is standard output (repeatable)")
 	addForce(command, &f.force)
 	addGuard(command, &f.guard)
 }

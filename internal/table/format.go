@@ -176,6 +176,32 @@ func NewExtender(format string, extension rows.Extension, formulas Formulas) (ro
 	return found.extend(extension, formulas), true
 }
 
+// Endings writes endings of formats in one list: .csv, .tsv or .jsonl.
+func Endings(names []string) string {
+	var endings []string
+	for _, name := range names {
+		endings = append(endings, "."+name)
+	}
+	return oneOf(endings)
+}
+
+// PackedEndings writes the endings of the ways of compressing: .gz or .zst.
+func PackedEndings() string {
+	var endings []string
+	for _, method := range compress.Methods {
+		endings = append(endings, method.Ending)
+	}
+	return oneOf(endings)
+}
+
+func oneOf(list []string) string {
+	last := len(list) - 1
+	if last == 0 {
+		return list[0]
+	}
+	return strings.Join(list[:last], ", ") + " or " + list[last]
+}
+
 // Extendable returns the names of the formats that rows of a source are written in.
 func Extendable() []string {
 	var names []string
