@@ -32,8 +32,12 @@ type Batch struct {
 	Fault error
 
 	keepsRagged bool
+	wanted      []bool
 	next        int
 }
+
+// Wants tells whether a column will be asked for, by its place. Decode may leave others empty.
+func (b *Batch) Wants(column int) bool { return b.wanted == nil || b.wanted[column] }
 
 // Place is where a row of text lies: its first field in Text, and all of it as it was read in
 // Input. Line counts from the line of the batch.

@@ -40,7 +40,7 @@ func (s *Source) scan(ctx context.Context, spare func() *Batch, give func(*Batch
 		scan := &Scan{Size: s.BatchSize, Spare: func() *Batch {
 			b := spare()
 			b.reset(part)
-			b.keepsRagged = s.KeepsRagged
+			b.keepsRagged, b.wanted = s.KeepsRagged, s.wanted
 			return b
 		}, Give: func(b *Batch) bool {
 			if s.Progress != nil {

@@ -161,3 +161,19 @@ func TestRaggedRowsAreAskedForOrAreFaults(t *testing.T) {
 	require.NoError(t, only.Add(&rows.Part{Name: "o", Columns: rows.Texts([]string{"a", "b"}), Decoder: lines{"1\n2"}}))
 	assert.ErrorContains(t, only.Sample(context.Background(), 10, see), "o, line 1: 1 field, but the header has 2. No row has as many fields as the header")
 }
+
+// A format is told which columns are wanted, and the source itself still wants all.
+func TestNarrowedSources(t *testing.T) {
+	s := &rows.Source{BatchSize: 7}
+	require.NoError(t, s.Add(&rows.Part{Name: "r", Columns: rows.Texts([]string{"a", "b", "c"}), Decoder: lines{"1,2,3"}}))
+	for want, source := range map[[3]bool]*rows.Source{{true, true, true}: s, {false, true, false}: s.Narrowed(1), {true, false, true}: s.Narrowed(2, 0, 2), {}: s.Narrowed()} {
+		err := rows.Process(context.Background(), source, func() func(*rows.Batch) ([3]bool, error) {
+			return func(b *rows.Batch) ([3]bool, error) { return [3]bool{b.Wants(0), b.Wants(1), b.Wants(2)}, nil }
+		}, func(got [3]bool) error {
+			assert.Equal(t, want, got)
+			return nil
+		})
+		require.NoError(t, err)
+		assert.Equal(t, 7, source.BatchSize)
+	}
+}

@@ -56,7 +56,9 @@ type Source struct {
 	// among the others, and say so; otherwise the first one is a fault. Set before reading.
 	KeepsRagged bool
 
-	names []string
+	// wanted tells which columns are read; nil for all.
+	wanted []bool
+	names  []string
 	// places are the places of the columns by their names, once they are asked for.
 	places map[string][]int
 }
@@ -84,6 +86,17 @@ func differingColumns(a, b *Part) string {
 		}
 	}
 	return fmt.Sprintf("has no column %q, which %s has", a.Columns[len(b.Columns)].Name, a.Name)
+}
+
+// Narrowed returns the source with only some columns wanted, by their places. A format may leave the
+// others empty, if that saves work.
+func (s *Source) Narrowed(places ...int) *Source {
+	own := *s
+	own.wanted = make([]bool, len(s.Columns()))
+	for _, place := range places {
+		own.wanted[place] = true
+	}
+	return &own
 }
 
 // Close closes the parts that keep something open.

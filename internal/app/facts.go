@@ -4,6 +4,7 @@ package app
 
 import (
 	"context"
+	"slices"
 
 	"roundyear/dimension"
 	"roundyear/facts"
@@ -99,7 +100,13 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 			return observed, batch.Err()
 		}
 	}
-	err := rows.Process(ctx, f.Source, work, func(observed *reading.Part) error {
+	places := slices.Concat(dates.Needs(), f.groups, f.filter.columns)
+	for _, place := range f.measures {
+		if place >= 0 {
+			places = append(places, place)
+		}
+	}
+	err := rows.Process(ctx, f.Source.Narrowed(places...), work, func(observed *reading.Part) error {
 		if observed != nil {
 			evidence.Join(observed)
 		}

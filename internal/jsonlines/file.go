@@ -156,7 +156,10 @@ func (f *File) Decode(b *rows.Batch) {
 			break
 		}
 		place := rows.Place{Start: uint32(len(b.Text)), Line: uint32(lines.line - b.Line), RawStart: uint32(lines.at), RawEnd: uint32(lines.at + len(lines.raw))}
-		for _, value := range spans {
+		for column, value := range spans {
+			if !b.Wants(column) {
+				value = nil
+			}
 			start := len(b.Text)
 			b.Text = o.appendValue(b.Text, value)
 			place.MayHaveBreak = place.MayHaveBreak || bytes.IndexByte(b.Text[start:], '\n') >= 0

@@ -4,6 +4,7 @@ package reading
 
 import (
 	"fmt"
+	"slices"
 
 	"roundyear/civil"
 	"roundyear/datetext"
@@ -79,6 +80,14 @@ func (d *Dates) Clock() datetext.Resolution {
 		}
 	}
 	return finest
+}
+
+// Needs returns the places of all columns that reading the date looks at.
+func (d *Dates) Needs() []int {
+	if d.per < 0 {
+		return d.Columns
+	}
+	return append(slices.Clone(d.Columns), d.per)
 }
 
 // isDecided tells whether how the date is read is decided from its texts.
