@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bytes"
+	"compress/gzip"
 	"context"
 	"flag"
 	"fmt"
@@ -44,6 +45,11 @@ var specimens = []specimen{
 		}, ""},
 	{"t.tsv", "tag\tmenge\n05.01.2026\t1\n06.02.2026\t2,5\n31.12.99\t3\n12 März 2026\t4\n",
 		[][]string{{"survey", "IN"}, {"normalise", "IN", "--order", "day", "-o", "OUT/x.jsonl"}, {"totals", "IN", "--count", "--date", "tag"}}, ""},
+	{"s.jsonl", "{\"sold\":\"2026-01-05 10:15\",\"shop\":\"Kil\",\"amount\":10.10}\n{\"shop\":\"a \\\"b\\\"\\n\",\"sold\":null,\"amount\":-2.5e1}\n{\"sold\":\"2026-03-29 02:30\",\"more\":[1,{\"x\":true}]}\n",
+		[][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.jsonl"}, {"normalise", "IN", "--date", "sold", "--drop-original", "-o", "OUT/x.jsonl.gz"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv.zst"},
+			{"totals", "IN", "--date", "sold", "--sum", "amount", "--median", "amount", "--by", "shop", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
+	{"s.csv.gz", gzipped("sold,n\n" + strings.Repeat("2026-01-05 10:15,12\n2026-02-06 11:16,34\n", 40)), [][]string{{"survey", "IN"}, {"normalise", "IN", "-o", "OUT/x.csv.gz"}, {"totals", "IN", "--sum", "n"}}, ""},
+	{"s.csv.zst", "\x28\xb5\x2f\xfd\x04\x58\xf1\x00\x00\x73\x6f\x6c\x64\x2c\x6e\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x35\x2c\x31\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x36\x2c\x32\x0a", [][]string{{"survey", "IN"}, {"totals", "IN", "--sum", "n"}}, ""},
 	{"u.csv", "at,y,m,d,period\n1767225600000,2026,1,1,2026-P01\n1767312000000,2026,1,2,2026-P02\n1769904000000,2026,2,1,2026-P03\n",
 		[][]string{{"survey", "IN", "--parts", "x=y,m,d"}, {"normalise", "IN", "--date", "at"}, {"normalise", "IN", "--parts", "x=y,m,d"}, {"plan", "new", "IN"}}, ""},
 	{"d.csv", "date_key,date,month_name,is_weekend,iso_week,fiscal_year_label\n20260101,2026-01-01,January,false,1,FY2026\n20260102,2026-01-02,January,false,1,FY2026\n20260103,2026-01-03,January,true,1,FY2026\n",
@@ -58,6 +64,15 @@ var specimens = []specimen{
 		[][]string{{"days-off", "-p", "PLAN", "--year", "2026"}, {"days-off", "-p", "PLAN", "--year", "2026", "--why", "--format", "table"}}, onList("off.ics")},
 	{"p.yaml", "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nlanguage: [en, de]\nweeks: {first_day: monday, min_days: 4}\ncalendars:\n  fiscal:\n    months: {starts: 6 april}\n    named_by: end\n  retail:\n    weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4, leap_week: last}\n    named_by: start\ndays_off:\n  - region: IE\n  - {name: Stocktaking, when: {month: january, day: 5}, move: [{from: saturday, by: 2}]}\n  - {name: Fair, when: {rrule: \"FREQ=YEARLY;BYMONTH=5;BYDAY=-1MO\"}}\nmodel:\n  dimension: {name: dates, columns: [date, retail, fiscal, is_workday]}\n",
 		[][]string{{"plan", "check", "-p", "IN"}, {"build", "-p", "IN", "-o", "OUT/d.csv"}, {"days-off", "-p", "IN", "--year", "2026"}, {"explain", "2026-03-09", "-p", "IN"}, {"columns", "-p", "IN"}}, ""},
+}
+
+// gzipped compresses a text.
+func gzipped(text string) string {
+	var out bytes.Buffer
+	w := gzip.NewWriter(&out)
+	_, _ = w.Write([]byte(text))
+	_ = w.Close()
+	return out.String()
 }
 
 // onList is a plan with a list of days off.
