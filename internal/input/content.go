@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 
 	"roundyear/fault"
 	"roundyear/internal/compress"
@@ -178,23 +179,22 @@ type Reader struct {
 	stored, content io.Reader
 	closers         []io.Closer
 	isPacked        bool
-	taken           int
+	// taken is counted by whoever reads what is stored: decompressing may read ahead.
+	taken atomic.Int64
 }
 
 // Read reads decompressed bytes.
 func (r *Reader) Read(to []byte) (int, error) {
 	n, err := r.content.Read(to)
 	if !r.isPacked {
-		r.taken += n
+		r.taken.Add(int64(n))
 	}
 	return n, err
 }
 
 // Taken returns how many bytes of what is stored were read since it was asked last.
 func (r *Reader) Taken() int {
-	taken := r.taken
-	r.taken = 0
-	return taken
+	return int(r.taken.Swap(0))
 }
 
 // Skip passes over the first bytes of the content.
@@ -221,7 +221,7 @@ type counter struct{ r *Reader }
 
 func (c *counter) Read(to []byte) (int, error) {
 	n, err := c.r.stored.Read(to)
-	c.r.taken += n
+	c.r.taken.Add(int64(n))
 	return n, err
 }
 

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/fault"
+	"roundyear/internal/compress"
 	"roundyear/internal/input"
 )
 
@@ -102,3 +103,32 @@ func (failing) Read([]byte) (int, error) { return 0, errPipe{} }
 type errPipe struct{}
 
 func (errPipe) Error() string { return "pipe burst" }
+
+// What was read of a compressed content is counted while it is decompressed, though that may read
+// ahead in a goroutine of its own.
+func TestBytesTakenOfCompressedContent(t *testing.T) {
+	text := strings.Repeat("2026-01-05,Ballyfern,12.50\n", 200000)
+	for _, method := range compress.Methods {
+		var packed bytes.Buffer
+		w, err := method.Writer(&packed)
+		require.NoError(t, err)
+		_, err = io.WriteString(w, text)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		content, err := input.OfBytes("x", packed.Bytes())
+		require.NoError(t, err)
+		r, err := content.Open()
+		require.NoError(t, err)
+		read, taken := 0, 0
+		buffer := make([]byte, 64<<10)
+		for err == nil {
+			var n int
+			n, err = r.Read(buffer)
+			read, taken = read+n, taken+r.Taken()
+		}
+		require.ErrorIs(t, err, io.EOF)
+		assert.Equal(t, len(text), read)
+		assert.Equal(t, packed.Len(), taken+r.Taken(), method.Name)
+		require.NoError(t, r.Close())
+	}
+}
