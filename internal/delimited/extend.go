@@ -100,8 +100,9 @@ func (e *Extender) Begin(line []byte, row *rows.Row) []byte {
 	return line
 }
 
-// BeginRagged appends the fields of a ragged row, all of them and less so many at its end, so that it
-// stays ragged until somebody mends it. It is false where rows do not keep their bytes.
+// BeginRagged appends the fields of a ragged row as they are, but for the last ones, of which so many
+// are left out. So it stays ragged until somebody mends it. It is false where rows do not keep
+// their bytes.
 func (e *Extender) BeginRagged(line []byte, row *rows.Row, less int) ([]byte, bool) {
 	if e.same == nil {
 		return line, false
