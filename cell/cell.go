@@ -30,6 +30,8 @@ func (t Type) String() string { return typeNames[t] }
 type Column struct {
 	Name string
 	Type Type
+	// Scale is how many decimals a Decimal has at most, and the seconds of a Time.
+	Scale uint8
 }
 
 // Value is a value of any of the types, or a blank. The zero Value is blank.
@@ -74,6 +76,10 @@ func OfBool(truth bool) Value {
 	}
 	return value
 }
+
+// Int returns a whole number, the count of a day (civil.Day), the seconds of a time of day or 1 for
+// true; 0 for all else.
+func (v Value) Int() int64 { return v.number }
 
 // IsBlank tells whether there is no value.
 func (v Value) IsBlank() bool { return !v.filled }

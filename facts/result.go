@@ -152,18 +152,28 @@ func (t *Tally) bounds() (low, high int) {
 	return low, high
 }
 
+const (
+	// maxScale is more decimals than any value has that is not made up.
+	maxScale = 30
+	// linearDecimals is how many more decimals a value may have that lies between others.
+	linearDecimals = 12
+)
+
 // Columns returns the names and types of the result's columns.
 func (r *Result) Columns() []cell.Column {
 	columns := []cell.Column{{Name: "period", Type: cell.Text}, {Name: "period_start", Type: cell.Date}, {Name: "period_end", Type: cell.Date}}
 	for _, name := range r.operation.Groups {
 		columns = append(columns, cell.Column{Name: name, Type: cell.Text})
 	}
-	for _, measure := range r.operation.Measures {
-		typ := cell.Decimal
-		if measure.Kind.counts() {
-			typ = cell.Integer
+	for i, measure := range r.operation.Measures {
+		column := cell.Column{Name: measure.Name, Type: cell.Decimal, Scale: uint8(min(r.scales[i], maxScale))}
+		switch {
+		case measure.Kind.counts() && measure.Gap != Linear:
+			column.Type = cell.Integer
+		case measure.Gap == Linear:
+			column.Scale = min(column.Scale+linearDecimals, maxScale)
 		}
-		columns = append(columns, cell.Column{Name: measure.Name, Type: typ})
+		columns = append(columns, column)
 	}
 	return append(columns, cell.Column{Name: "is_filled", Type: cell.Boolean}, cell.Column{Name: "is_running", Type: cell.Boolean})
 }

@@ -183,6 +183,9 @@ func (t *Tally) cell(group, period int) uint32 {
 	return page + uint32(period&(pageCells-1))
 }
 
+// AddOutside counts facts outside the range that nobody has read.
+func (t *Tally) AddOutside(count int) { t.summary.Outside += count }
+
 // Join takes in all that another Tally of the same operation has seen.
 func (t *Tally) Join(other *Tally) {
 	joinCells(t.undatedCells, t.undated, 0, other.undatedCells, other.undated, 0)

@@ -96,7 +96,8 @@ func (w *walk) gap(i, number int) cell.Value {
 		return cell.Blank
 	}
 	if measure.Gap == Carry {
-		return w.written(i, w.valueAt(i, known.before))
+		at, _ := w.result.tally.factsOf(w.series.group, known.before)
+		return w.value(i, at, w.result.tally.cells.record(at))
 	}
 	if known.after < number {
 		known.after = w.nextKnown(i, number)

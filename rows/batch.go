@@ -28,6 +28,9 @@ type Batch struct {
 	// Vectors are the columns of rows that do not lie as text; Count is their number.
 	Vectors []Vector
 	Count   int
+	// LeftOut is how many rows the format has left out in place of the batch, since the
+	// exclusion LeftOutBy says that none of them is wanted.
+	LeftOut, LeftOutBy int
 	// Fault is why the rows end early: what stands behind the last one is not a row.
 	Fault error
 

@@ -31,6 +31,11 @@ const (
 	Decimal
 	// Bool is yes or no: 1 or 0.
 	Bool
+	// Float is a number by the bits of a floating-point number of 64 bits (IEEE 754).
+	Float
+	// Clock is a time of day since midnight, in fractions of a second with so many decimals as
+	// the scale of the column says.
+	Clock
 )
 
 // IsDate tells whether values of the type are days or have one.
@@ -40,8 +45,10 @@ func (t Type) IsDate() bool { return t == Day || t == Moment || t == Instant }
 type Column struct {
 	Name string
 	Type Type
-	// Scale is the number of decimals of a Decimal, and of the seconds of a Moment.
+	// Scale is the number of decimals of a Decimal, and of the seconds of a Moment or a Clock.
 	Scale uint8
+	// Wide tells that numbers of a Decimal need not fit into 64 bits.
+	Wide bool
 }
 
 // Texts returns columns of text with names.

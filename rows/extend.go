@@ -23,6 +23,15 @@ func (e Extension) Kept() []int {
 	return all
 }
 
+// Columns returns all columns, those that are added with their types.
+func (e Extension) Columns() []Column {
+	var columns []Column
+	for _, place := range e.Kept() {
+		columns = append(columns, e.Source.Columns()[place])
+	}
+	return append(columns, OfCells(e.Added)...)
+}
+
 // Extender writes rows of a source in a format, with more columns behind them. What a row holds
 // is kept byte for byte where it is in the same format. It serves one goroutine.
 type Extender interface {

@@ -27,6 +27,8 @@ type Scan struct {
 	Spare func() *Batch
 	// Give takes a batch that is filled. It is false when no more are wanted.
 	Give func(*Batch) bool
+
+	exclusions []Exclusion
 }
 
 // Part is a piece of a source with rows of its own: a file, a sheet, a table.
@@ -57,8 +59,9 @@ type Source struct {
 	KeepsRagged bool
 
 	// wanted tells which columns are read; nil for all.
-	wanted []bool
-	names  []string
+	wanted     []bool
+	exclusions []Exclusion
+	names      []string
 	// places are the places of the columns by their names, once they are asked for.
 	places map[string][]int
 }

@@ -1,17 +1,19 @@
 package rows
 
 import (
+	"math"
 	"strconv"
 	"strings"
 
 	"roundyear/civil"
 )
 
-// Vector is the values of one column of a batch.
+// Vector is the values of one column of a batch. Its type is that of the column, or Text where a
+// number of the column does not fit into 64 bits.
 type Vector struct {
 	Type  Type
 	Scale uint8
-	// Valid has a bit for each value that is there; nil when all are.
+	// Valid has a bit for each value that is there. All are behind its end.
 	Valid []uint64
 	// Int are the values of all types but text.
 	Int []int64
@@ -22,7 +24,23 @@ type Vector struct {
 
 // IsValid tells whether a value is there.
 func (v *Vector) IsValid(row int) bool {
-	return v.Valid == nil || v.Valid[row/64]>>(row%64)&1 == 1
+	return row/64 >= len(v.Valid) || v.Valid[row/64]>>(row%64)&1 == 1
+}
+
+// Len returns the number of values.
+func (v *Vector) Len() int {
+	if v.Type == Text {
+		return max(len(v.Offsets)-1, 0)
+	}
+	return len(v.Int)
+}
+
+// Invalidate says that a value is missing.
+func (v *Vector) Invalidate(row int) {
+	for len(v.Valid) <= row/64 {
+		v.Valid = append(v.Valid, ^uint64(0))
+	}
+	v.Valid[row/64] &^= 1 << (row % 64)
 }
 
 // Text returns a text; empty for a value that is missing.
@@ -44,16 +62,21 @@ func (v *Vector) Moment(row int) (day civil.Day, nanos int64, ok bool) {
 	value := v.Int[row]
 	if v.Type != Day {
 		unit := power(v.Scale)
-		of := value % (secondsOfDay * unit)
-		if of < 0 {
-			of += secondsOfDay * unit
-		}
-		value, nanos = (value-of)/(secondsOfDay*unit), of*(1e9/unit)
+		value, nanos = divided(value, secondsOfDay*unit)
+		nanos *= 1e9 / unit
 	}
 	if value < int64(civil.MinDay) || value > int64(civil.MaxDay) {
 		return 0, 0, false
 	}
 	return civil.Day(value), nanos, true
+}
+
+// divided divides downwards.
+func divided(value, by int64) (quotient, rest int64) {
+	if rest = value % by; rest < 0 {
+		rest += by
+	}
+	return (value - rest) / by, rest
 }
 
 // power returns ten to the power of a scale up to 9.
@@ -80,6 +103,11 @@ func (v *Vector) AppendText(text []byte, row int) []byte {
 		return strconv.AppendBool(text, v.Int[row] != 0)
 	case Decimal:
 		return appendDecimal(text, v.Int[row], int(v.Scale))
+	case Float:
+		// The shortest decimal number that stands for the value: 12.3 is written so.
+		return strconv.AppendFloat(text, math.Float64frombits(uint64(v.Int[row])), 'f', -1, 64)
+	case Clock:
+		return v.appendClock(text, v.Int[row]/power(v.Scale), v.Int[row]%power(v.Scale))
 	}
 	day, nanos, ok := v.Moment(row)
 	if !ok {
@@ -90,16 +118,20 @@ func (v *Vector) AppendText(text []byte, row int) []byte {
 	if v.Type == Day {
 		return text
 	}
-	seconds := nanos / 1e9
-	text = append(text, 'T')
+	text = v.appendClock(append(text, 'T'), nanos/1e9, nanos%1e9/(1e9/power(v.Scale)))
+	if v.Type == Instant {
+		text = append(text, 'Z')
+	}
+	return text
+}
+
+// appendClock appends a time of day by its seconds and the units of the scale behind them.
+func (v *Vector) appendClock(text []byte, seconds, fraction int64) []byte {
 	text = appendPadded(text, seconds/3600, 2)
 	text = appendPadded(append(text, ':'), seconds/60%60, 2)
 	text = appendPadded(append(text, ':'), seconds%60, 2)
-	if fraction := nanos % 1e9; fraction != 0 {
-		text = appendPadded(append(text, '.'), fraction/(1e9/power(v.Scale)), int(v.Scale))
-	}
-	if v.Type == Instant {
-		text = append(text, 'Z')
+	if fraction != 0 {
+		text = appendPadded(append(text, '.'), fraction, int(v.Scale))
 	}
 	return text
 }

@@ -1,0 +1,50 @@
+package rows
+
+import "roundyear/civil"
+
+// Bounds are what a format knows of the values of a column in many rows before it reads them.
+type Bounds struct {
+	Type  Type
+	Scale uint8
+	// Least and Most are the smallest and the largest value, LeastText and MostText those of
+	// texts by their bytes. Values may lie short of them, but not beyond.
+	Least, Most         int64
+	LeastText, MostText string
+	// HasMissing tells that some values are missing.
+	HasMissing bool
+}
+
+// Day returns the day of an end of bounds of days or moments.
+func (b Bounds) Day(end int64) civil.Day {
+	if b.Type != Day {
+		day, _ := divided(end, secondsOfDay*power(b.Scale))
+		return civil.Day(day)
+	}
+	return civil.Day(end)
+}
+
+// Exclusion tells of many rows at once that none of them is wanted, by the bounds of a column. A format that
+// knows bounds leaves those rows out.
+type Exclusion struct {
+	Column   int
+	Excludes func(Bounds) bool
+}
+
+// Excluding returns the source without rows that exclusions rule out, as far as its format can
+// tell that without reading them. How many there are each batch says.
+func (s *Source) Excluding(exclusions ...Exclusion) *Source {
+	own := *s
+	own.exclusions = exclusions
+	return &own
+}
+
+// LeavesOut tells whether an exclusion rules out rows, and which, by its place. The format says
+// the bounds of a column in them, if it knows them.
+func (s *Scan) LeavesOut(bounds func(column int) (Bounds, bool)) (by int, ok bool) {
+	for i, exclusion := range s.exclusions {
+		if known, ok := bounds(exclusion.Column); ok && exclusion.Excludes(known) {
+			return i, true
+		}
+	}
+	return 0, false
+}
