@@ -14,6 +14,7 @@ import (
 	"roundyear/internal/delimited"
 	"roundyear/internal/input"
 	"roundyear/internal/jsonlines"
+	"roundyear/internal/parquet"
 	"roundyear/rows"
 )
 
@@ -39,6 +40,8 @@ type Format struct {
 	// extend returns what writes rows with more columns, as the files of their source are if
 	// these are in the format; nil for a format that they are not written in.
 	extend func(rows.Extension, Formulas) rows.Extender
+	// sink returns what writes rows as columns; nil for a format that is made of lines.
+	sink func(io.Writer, []rows.Column) rows.Sink
 }
 
 type headedLines interface {
@@ -48,6 +51,15 @@ type headedLines interface {
 
 // formats are the formats that there are. A content is in the first one that it fits.
 var formats = []*Format{
+	{Name: "parquet", Title: "Parquet", fits: parquet.Fits,
+		open: func(ctx context.Context, content *input.Content, _ delimited.Form) (*rows.Part, error) {
+			return parquet.Open(ctx, content)
+		},
+		decodes: func(d rows.Decoder) bool { _, ok := d.(*parquet.File); return ok },
+		writer: func(out io.Writer, columns []cell.Column) (RowWriter, error) {
+			return parquet.NewCells(out, columns), nil
+		},
+		sink: func(out io.Writer, columns []rows.Column) rows.Sink { return parquet.NewWriter(out, columns) }},
 	{Name: "jsonl", Title: "JSON Lines", Endings: []string{"ndjson"}, fits: jsonlines.Fits,
 		open: func(ctx context.Context, content *input.Content, _ delimited.Form) (*rows.Part, error) {
 			return jsonlines.Open(ctx, content)
@@ -74,7 +86,7 @@ var formats = []*Format{
 }
 
 // written is the order in which formats are named.
-var written = []string{"csv", "tsv", "jsonl", "md"}
+var written = []string{"csv", "tsv", "jsonl", "parquet", "md"}
 
 // Names returns the names of the formats that typed rows are written in.
 func Names() []string { return slices.Clone(written) }
@@ -111,12 +123,16 @@ func named(name string) *Format {
 // FormatOfPath returns the name of the format that a path is written in, by its ending. That of
 // a way of compressing may stand behind it.
 func FormatOfPath(path string) (string, error) {
-	_, stem := compress.ByEnding(path)
+	method, stem := compress.ByEnding(path)
 	ending := strings.ToLower(strings.TrimPrefix(filepath.Ext(stem), "."))
 	for _, format := range formats {
-		if format.Name == ending || slices.Contains(format.Endings, ending) {
-			return format.Name, nil
+		if format.Name != ending && !slices.Contains(format.Endings, ending) {
+			continue
 		}
+		if method != nil && format.sink != nil {
+			return "", &fault.Fault{File: path, What: format.Title + " files are compressed inside", Remedy: "Write to " + stem}
+		}
+		return format.Name, nil
 	}
 	if ending == "" {
 		return "", &fault.Fault{File: path, What: "has no file extension that tells the format", Remedy: "Give it one of ." + strings.Join(written, ", .") + ", or say --format"}
@@ -176,6 +192,17 @@ func NewExtender(format string, extension rows.Extension, formulas Formulas) (ro
 	return found.extend(extension, formulas), true
 }
 
+// HasSink tells whether rows are written in a format as columns.
+func HasSink(format string) bool {
+	found := named(format)
+	return found != nil && found.sink != nil
+}
+
+// NewSink returns what writes rows in a format that has one.
+func NewSink(format string, out io.Writer, columns []rows.Column) rows.Sink {
+	return named(format).sink(out, columns)
+}
+
 // Endings writes endings of formats in one list: .csv, .tsv or .jsonl.
 func Endings(names []string) string {
 	var endings []string
@@ -206,7 +233,7 @@ func oneOf(list []string) string {
 func Extendable() []string {
 	var names []string
 	for _, name := range written {
-		if named(name).extend != nil {
+		if found := named(name); found.extend != nil || found.sink != nil {
 			names = append(names, name)
 		}
 	}

@@ -19,7 +19,6 @@ var kinds = []struct{ mark, what, remedy string }{
 	{"\xFD7zXZ\x00", "is compressed with xz", "Decompress it first: unxz"},
 	{"PK\x03\x04", "is a zip archive or a workbook", "Export the sheet as CSV, or unpack the archive"},
 	{"\xD0\xCF\x11\xE0", "is an old workbook (.xls)", "Export the sheet as CSV"},
-	{"PAR1", "is a Parquet file", "Export it as CSV; Parquet files cannot be read yet"},
 	{"SQLite format 3\x00", "is an SQLite database", "Export the table as CSV"},
 	{"%PDF-", "is a PDF", "Download the data as CSV instead"},
 	{"<!DOCTYPE", "is a web page", "Download the data as CSV instead"},
@@ -36,7 +35,7 @@ func otherKind(content *input.Content, start []byte) error {
 		switch kind.mark {
 		case "<!DOCTYPE", "<html", "<?xml":
 			begins = len(start) >= len(kind.mark) && strings.EqualFold(string(start[:len(kind.mark)]), kind.mark)
-		case "BZh", "PAR1": // a header may begin with these letters, too
+		case "BZh": // a header may begin with these letters, too
 			begins = begins && bytes.IndexByte(start, 0) >= 0
 		}
 		if begins {

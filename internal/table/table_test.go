@@ -322,9 +322,9 @@ func TestFormats(t *testing.T) {
 		assert.Equal(t, format, found)
 	}
 	_, err := table.NewRowWriter("xml", delimited.KeepFormulas, nil, nil)
-	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, md`)
+	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, parquet, md`)
 	_, err = table.FormatOfPath("out.xml")
-	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, md")
+	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, parquet, md")
 	_, err = table.FormatOfPath("out")
 	assert.ErrorContains(t, err, "has no file extension that tells the format")
 }
@@ -520,7 +520,7 @@ func TestFilesOfOtherKindsAreNamed(t *testing.T) {
 		"\x28\xb5\x2f\xfdabc":       "cannot be decompressed; the file is damaged or incomplete (Zstandard)",
 		"BZh91AY&SY\x00\x01":        "is compressed with bzip2. Decompress it first: bunzip2 in.csv",
 		"PK\x03\x04\x14\x00":        "is a zip archive or a workbook",
-		"PAR1\x15\x00":              "is a Parquet file",
+		"PAR1\x15\x00":              "is incomplete: a Parquet file ends with a description of its columns",
 		"\xff\xfea\x00":             "is UTF-16 text",
 		"SQLite format 3\x00":       "is an SQLite database",
 		"%PDF-1.7\n":                "is a PDF",

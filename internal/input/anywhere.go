@@ -1,0 +1,63 @@
+package input
+
+import (
+	"bytes"
+	"context"
+	"io"
+	"os"
+)
+
+// Anywhere reads a content at any place of it. Its methods may be called from several goroutines.
+type Anywhere struct {
+	io.ReaderAt
+	size   int64
+	closer io.Closer
+}
+
+// Size returns the size of the content in bytes.
+func (a *Anywhere) Size() int64 { return a.size }
+
+// Close closes what was opened.
+func (a *Anywhere) Close() error {
+	if a.closer == nil {
+		return nil
+	}
+	return a.closer.Close()
+}
+
+// OpenAnywhere opens the content for reading at any place. One that is compressed is kept
+// decompressed in a temporary file without a name until it is closed.
+func (c *Content) OpenAnywhere(ctx context.Context) (*Anywhere, error) {
+	switch {
+	case c.packing != nil:
+		opened, err := c.Open()
+		if err != nil {
+			return nil, err
+		}
+		defer func() { _ = opened.Close() }()
+		file, size, err := spool(ctx, opened)
+		if err != nil {
+			return nil, c.CannotRead(err)
+		}
+		return &Anywhere{file, size, &temporary{file}}, nil
+	case c.spooled != nil:
+		return &Anywhere{c.spooled, c.Size, nil}, nil
+	case c.path == "":
+		return &Anywhere{bytes.NewReader(c.memory), c.Size, nil}, nil
+	}
+	opened, err := os.Open(c.path)
+	if err != nil {
+		return nil, cannotOpen(c.Name, err)
+	}
+	return &Anywhere{opened, c.Size, opened}, nil
+}
+
+// temporary is a file that goes when it is closed, where the system could not take its name away
+// before.
+type temporary struct{ *os.File }
+
+func (t *temporary) Close() error {
+	err := t.File.Close()
+	_ = os.Remove(t.Name())
+	return err
+}
