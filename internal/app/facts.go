@@ -6,6 +6,7 @@ import (
 	"context"
 	"slices"
 
+	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/facts"
 	"roundyear/internal/reading"
@@ -56,6 +57,9 @@ type Tallied struct {
 	Dates *reading.Dates
 	// Filtered counts the rows that do not meet the conditions.
 	Filtered int
+	// IsUnclear tells that there are conditions and a range, and rows were left out unread: they count as one of
+	// the two, whatever the other says of them.
+	IsUnclear bool
 	// Unmatched says of each value that a condition asks for and no row has that there is
 	// none.
 	Unmatched []string
@@ -106,7 +110,8 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 			places = append(places, place)
 		}
 	}
-	err := rows.Process(ctx, f.Source.Narrowed(places...), work, func(observed *reading.Part) error {
+	source := f.Source.Narrowed(places...).Excluding(f.exclusions(dates)...)
+	err := rows.Process(ctx, source, work, func(observed *reading.Part) error {
 		if observed != nil {
 			evidence.Join(observed)
 		}
@@ -120,9 +125,36 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 		whole.Join(w.part.Tally)
 		whole.days.Join(w.part.days)
 		whole.Filtered += w.part.Filtered
+		whole.IsUnclear = whole.IsUnclear || w.part.IsUnclear
 		whole.filter.join(w.part.filter)
 	}
 	return whole, nil
+}
+
+// exclusions say which rows need not be read, since they do not meet a condition or are outside
+// the range. Where dates are text there are none: all rows decide how they are read.
+func (f *Facts) exclusions(dates *reading.Dates) []rows.Exclusion {
+	if !dates.Type.IsDate() {
+		return nil
+	}
+	var all []rows.Exclusion
+	for i, condition := range f.filter.conditions {
+		all = append(all, rows.Exclusion{Column: f.filter.columns[i], Excludes: condition.Excludes})
+	}
+	if f.Operation.Clock.MovesNothing() {
+		all = append(all, rows.Exclusion{Column: dates.Columns[0], Excludes: f.isOutside})
+	}
+	return all
+}
+
+// isOutside tells that all days are outside the range. A row without a date is counted by itself.
+func (f *Facts) isOutside(b rows.Bounds) bool {
+	least, most := b.Day(b.Least), b.Day(b.Most)
+	if b.HasMissing || least < civil.MinDay || most > civil.MaxDay {
+		return false
+	}
+	from, to := f.Operation.From, f.Operation.To
+	return from != nil && most < *from || to != nil && least > *to
 }
 
 // ImplausibleDays returns the days that systems write for none, and those that are far outside

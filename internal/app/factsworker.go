@@ -44,6 +44,15 @@ func newFactsWorker(f *Facts, dates *reading.Dates) *factsWorker {
 
 // take adds up the facts of a batch.
 func (w *factsWorker) take(b *rows.Batch, observed *reading.Part) error {
+	switch {
+	case b.LeftOut == 0:
+	case b.LeftOutBy < len(w.part.filter.conditions):
+		w.part.Filtered += b.LeftOut
+	default:
+		w.part.AddOutside(b.LeftOut)
+	}
+	o := &w.request.Operation
+	w.part.IsUnclear = w.part.IsUnclear || b.LeftOut > 0 && len(o.Where) > 0 && (o.From != nil || o.To != nil)
 	w.dates.Enter(b.Part)
 	for from := 0; from < b.Len(); from += blockSize {
 		to := min(from+blockSize, b.Len())

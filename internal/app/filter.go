@@ -165,7 +165,7 @@ func (f *filter) unmatched(ctx context.Context, source *rows.Source) ([]string, 
 	for i, condition := range f.conditions {
 		known := values[f.columns[i]]
 		for j, value := range condition.Values {
-			if condition.Operator != where.Equal || f.seen[i][j] {
+			if condition.Operator != where.Equal || f.seen[i][j] || known[value] {
 				continue
 			}
 			text := fmt.Sprintf("no row has %s = %q", condition.Column, value)

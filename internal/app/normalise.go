@@ -253,7 +253,7 @@ func (n *Normalise) write(ctx context.Context, options normalise.Options, confir
 		if err != nil {
 			return nil, err
 		}
-		done.Parts = normalise.NewPartitions(folder, options.PartitionBy, table.FormatOf(n.Source.Parts[0]).Name, options.AllFields(n.Source))
+		done.Parts = normalise.NewPartitions(folder, options.PartitionBy, options.FormatOf(n.Source), options.AllFields(n.Source))
 		defer done.Parts.Abort()
 	} else {
 		var err error

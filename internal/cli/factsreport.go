@@ -85,10 +85,10 @@ func undatedTotals(p *plan, result *facts.Result) string {
 // widen says which flags leave facts out.
 func widen(t *app.Tallied) string {
 	var flags []string
-	if t.Summary().Outside > 0 {
+	if t.Summary().Outside > 0 || t.IsUnclear {
 		flags = append(flags, "--from and --to")
 	}
-	if t.Filtered > 0 {
+	if t.Filtered > 0 || t.IsUnclear {
 		flags = append(flags, "--where")
 	}
 	if len(flags) == 0 {
@@ -102,6 +102,11 @@ func leftOut(tally *app.Tallied) string {
 	summary := tally.Summary()
 	if summary.Undated > 0 {
 		texts = append(texts, report.Plural(summary.Undated, "row")+" without a date")
+	}
+	if tally.IsUnclear {
+		// Which of the two leaves out a row depends on what is known before it is read.
+		texts = append(texts, report.Plural(summary.Outside+tally.Filtered, "row")+" outside the range or by --where")
+		return strings.Join(texts, ", ")
 	}
 	if summary.Outside > 0 {
 		texts = append(texts, report.Plural(summary.Outside, "row")+" outside the range")

@@ -101,6 +101,10 @@ func TestRowsAreTheSameInEveryFormat(t *testing.T) {
 		}
 		assert.Equal(t, want.out, run(t, folder, append([]string{"totals", name}, totals...)...).out, name)
 	}
+	done(t, folder, "normalise", "s.csv.gz", "-o", "clean.parquet", "-q")
+	assert.Equal(t, want.out, run(t, folder, append([]string{"totals", "clean.parquet"}, totals...)...).out)
+	done(t, folder, "normalise", "clean.parquet", "--date", "sold_date", "--drop-original", "-o", "again.csv", "-q")
+	assert.Len(t, strings.Split(textOf(t, folder, "again.csv"), "\n"), len(table)+1)
 	assert.Contains(t, run(t, folder, "survey", "clean.jsonl.gz", "--as-of", "2027-06-01").err, "clean.jsonl.gz: 20,000 rows")
 	assert.Equal(t, want.out, runWith(t, folder, packed(t, textOf(t, folder, "clean.csv")), append([]string{"totals", "-"}, totals...)...).out)
 }

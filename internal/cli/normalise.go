@@ -34,6 +34,7 @@ type normaliseCommand struct {
 	partitionBy  string
 	keep         bool
 	out          string
+	format       string
 	force        bool
 	guard        bool
 	reading      readingFlags
@@ -95,6 +96,7 @@ unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
 	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; - is standard output, in the format of the input")
+	flags.StringVar(&n.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Extendable(), ", "))
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
 	n.reading.add(command)
@@ -128,6 +130,10 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	}
 	defer done()
 	n.ending, n.columnCount = table.EndingOf(source.Parts[0]), len(source.Columns())
+	if table.HasSink(table.FormatOf(source.Parts[0]).Name) {
+		// Rejects are corrected by hand, which takes text.
+		n.ending, n.options.RejectsFormat = ".csv", "csv"
+	}
 	if err := n.checkOut(source); err != nil {
 		return err
 	}
@@ -217,26 +223,56 @@ func (n *normaliseCommand) checkOut(source *rows.Source) error {
 	if n.rejects != "" && filepath.Clean(n.rejects) == filepath.Clean(n.out) {
 		return usageError{errors.New("--out and --rejects are the same file")}
 	}
-	if n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
-		return nil
-	}
-	var err error
-	if n.options.Format, err = formatFor(n.out, source); err != nil {
+	if err := n.findFormat(source); err != nil {
 		return err
 	}
-	if n.rejects != "" && n.rejects != "-" && !output.IsStream(n.rejects) {
-		n.options.RejectsFormat, err = formatFor(n.rejects, source)
+	if n.rejects == "" || n.rejects == "-" || output.IsStream(n.rejects) || n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
+		return nil
+	}
+	format, err := formatFor(n.rejects)
+	switch {
+	case err != nil:
+		return err
+	case table.HasSink(format):
+		return &fault.Fault{File: n.rejects, What: "rejects are written as text, to be corrected", Remedy: "Give the file another extension, such as .csv"}
+	case format != "":
+		n.options.RejectsFormat = format
+	}
+	return nil
+}
+
+// findFormat finds the format that rows are written in: nothing for that of the source.
+func (n *normaliseCommand) findFormat(source *rows.Source) (err error) {
+	n.options.Format = n.format
+	if n.format != "" && !slices.Contains(table.Extendable(), n.format) {
+		return usageError{fmt.Errorf("unknown format %q; use %s", n.format, strings.Join(table.Extendable(), ", "))}
+	}
+	if n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
+		if n.out == "-" && n.app.stdoutTerminal && table.HasSink(n.options.FormatOf(source)) {
+			return errNotText
+		}
+		return nil
+	}
+	format, err := formatFor(n.out)
+	if err == nil {
+		n.options.Format = format
+	} else if n.format != "" {
+		err = nil
 	}
 	return err
 }
 
-// formatFor returns the format in which rows of a source are written to a path, by its ending;
-// nothing for that of the source.
-func formatFor(path string, source *rows.Source) (string, error) {
-	if _, ending, _ := table.SplitName(path); strings.EqualFold(ending, ".txt") {
+// formatFor returns the format in which rows are written to a path, by its ending; nothing for
+// that of their source.
+func formatFor(path string) (string, error) {
+	_, ending, _ := table.SplitName(path)
+	if strings.EqualFold(ending, ".txt") {
 		return "", nil
 	}
 	format, err := table.FormatOfPath(path)
+	if err != nil && table.HasSink(strings.ToLower(strings.TrimPrefix(ending, "."))) {
+		return "", err
+	}
 	if err == nil && slices.Contains(table.Extendable(), format) {
 		return format, nil
 	}

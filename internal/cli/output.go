@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -91,6 +92,9 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 		if err != nil {
 			return nil, err
 		}
+		if out == "-" && a.stdoutTerminal && table.HasSink(format) {
+			return nil, errNotText
+		}
 		create := a.create
 		if format == peopleFormat {
 			create = a.createPainted
@@ -135,6 +139,9 @@ func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
 	}
 	return "csv", nil
 }
+
+// errNotText is the error for an output that a terminal cannot show.
+var errNotText = usageError{errors.New("a terminal cannot show Parquet; write it to a file: -o FILE.parquet")}
 
 // create opens the output of a path; - is standard output. No control character
 // of data reaches a terminal by it.

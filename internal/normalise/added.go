@@ -11,36 +11,30 @@ import (
 // is left out.
 type places struct{ date, time, business, key, attributes int }
 
-// appendDate appends what a date adds to its row, and counts it.
-func (w *worker) appendDate(b *batch, i int) []byte {
+// count counts what a date adds to its row, and returns what stands in rows of its day.
+func (w *worker) count(b *batch, i int) *dayText {
 	moment := w.moments[i]
-	written, business := moment.Day, moment.Day
+	days := w.days[i]
+	day := days.of(moment.Day)
+	b.report.Ranges[i].Add(moment.Day)
+	w.profiles[i].Add(moment)
+	written, counted := day, day
 	if w.moves {
-		written, business = w.written[i], w.counted[i]
 		switch w.changes[i] {
 		case datetext.Doubled:
 			b.report.Doubled++
 		case datetext.Skipped:
 			b.report.Skipped++
 		}
-	}
-	days := w.days[i]
-	day := days.of(moment.Day)
-	b.report.Ranges[i].Add(moment.Day)
-	w.profiles[i].Add(moment)
-	if w.plain && moment.Clock == datetext.Seconds && len(day.key) == len(day.key8) {
 		if i == 0 {
-			w.months.count(day.month, day.month)
+			written = days.of(w.written[i])
+			if w.countsBusiness(i) {
+				counted = days.of(w.counted[i])
+			}
 		}
-		return append(w.appendPlain(b.out, day, moment), day.added...)
 	}
-	line := w.appendFields(b.out, i)
 	if i > 0 {
-		return line
-	}
-	counted := day
-	if w.countsBusiness(i) {
-		counted = days.of(business)
+		return day
 	}
 	if w.options.PartitionBy != "" {
 		w.partitionMonth = counted.month
@@ -55,9 +49,17 @@ func (w *worker) appendDate(b *batch, i int) []byte {
 			w.partition = partition{value: counted.partition}
 		}
 	}
-	month := counted.month
-	w.months.count(days.of(written).month, month)
-	return line
+	w.months.count(written.month, counted.month)
+	return day
+}
+
+// appendDate appends what a date adds to its row, and counts it.
+func (w *worker) appendDate(b *batch, i int) []byte {
+	day, moment := w.count(b, i), w.moments[i]
+	if w.plain && moment.Clock == datetext.Seconds && len(day.key) == len(day.key8) {
+		return append(w.appendPlain(b.out, day, moment), day.added...)
+	}
+	return w.appendFields(b.out, i)
 }
 
 // countsBusiness tells whether a date counts to a day of business of its own.

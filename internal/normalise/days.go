@@ -3,6 +3,7 @@ package normalise
 import (
 	"strconv"
 
+	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/rows"
@@ -28,8 +29,9 @@ type dayText struct {
 	// the day as they are added to a row.
 	date       [10]byte
 	key, added []byte
-	// values are the texts of the attributes.
+	// values are the texts of the attributes, and cells their values.
 	values [][]byte
+	cells  []cell.Value
 	// key8 is the key where it has eight digits.
 	key8 [8]byte
 	// partition is the value of the attribute that rows are partitioned by.
@@ -59,7 +61,10 @@ func (t *dayTexts) find(day civil.Day) *dayText {
 					continue
 				}
 				text := value.AppendText(nil)
-				entry.added = t.out.Add(entry.added, t.first+len(entry.values), text)
+				if t.out != nil {
+					entry.added = t.out.Add(entry.added, t.first+len(entry.values), text)
+				}
+				entry.cells = append(entry.cells, value)
 				entry.values = append(entry.values, text)
 			}
 		}

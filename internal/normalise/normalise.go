@@ -20,6 +20,7 @@ import (
 	"roundyear/internal/delimited"
 	"roundyear/internal/publish"
 	"roundyear/internal/reading"
+	"roundyear/internal/table"
 	"roundyear/rows"
 	"roundyear/survey"
 )
@@ -58,6 +59,17 @@ type Options struct {
 	// for a formula. What rejects say of a row is always guarded.
 	Formulas delimited.Formulas
 }
+
+// FormatOf returns the format that the rows of a source are written in.
+func (o Options) FormatOf(source *rows.Source) string {
+	if o.Format == "" {
+		return table.FormatOf(source.Parts[0]).Name
+	}
+	return o.Format
+}
+
+// sinks tells whether rows are written as columns, and not as lines.
+func (o Options) sinks(source *rows.Source) bool { return table.HasSink(o.FormatOf(source)) }
 
 // leavesOut tells whether an added column of the first date is left out of the
 // rows, since the folder of their file says it.
@@ -120,6 +132,9 @@ func (r *Report) Check() error {
 	return nil
 }
 
+// microseconds are the decimals that the seconds of times of day have at least in formats whose columns have types.
+const microseconds = 6
+
 // Columns returns the names of the columns that are added, in order.
 func (o Options) Columns() []string {
 	var names []string
@@ -137,11 +152,14 @@ func (o Options) Adds() []cell.Column {
 			columns = append(columns, cell.Column{Name: name, Type: typ})
 		}
 	}
+	addTime := func(name string, decimals uint8) {
+		columns = append(columns, cell.Column{Name: name, Type: cell.Time, Scale: decimals})
+	}
 	for _, dates := range o.Dates {
 		add(dates.Name+"_date", cell.Date)
 		if o.hasTime(dates) {
 			if !o.DropTime {
-				add(dates.Name+"_time", cell.Time)
+				addTime(dates.Name+"_time", max(microseconds, dates.Decimals()))
 			}
 			if o.Clock.DayStarts != nil {
 				add(dates.Name+"_business_date", cell.Date)
@@ -197,6 +215,8 @@ type batch struct {
 	breaks, rejectedBreaks int
 	report                 Report
 	evidence               *reading.Part
+	// block are the rows, where they are written as columns.
+	block rows.Block
 	// parts are the rows by partition, when there are any.
 	parts map[partition]*rowsOfPart
 }
@@ -204,6 +224,7 @@ type batch struct {
 // rowsOfPart is the rows of one partition, and the latest month of them.
 type rowsOfPart struct {
 	rows   []byte
+	block  rows.Block
 	latest int
 }
 
@@ -230,11 +251,18 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 	if err := w.open(); err != nil {
 		return nil, err
 	}
-	header := w.out.Header()
-	if parts != nil {
-		parts.header = header
-	} else if _, err := out.Write(header); err != nil {
-		return nil, err
+	var sink rows.Sink
+	switch {
+	case parts != nil && w.out == nil:
+		parts.columns = w.columns
+	case parts != nil:
+		parts.header = w.out.Header()
+	case w.out == nil:
+		sink = table.NewSink(options.FormatOf(source), out, w.columns)
+	default:
+		if _, err := out.Write(w.out.Header()); err != nil {
+			return nil, err
+		}
 	}
 	// What is written is counted as it goes out, and not where it is made.
 	counted := func(to io.Writer, text []byte, count *int) error {
@@ -264,15 +292,23 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		}
 		total.written -= b.breaks
 		total.writtenRejected -= b.rejectedBreaks
-		if parts != nil {
+		switch {
+		case parts != nil:
 			for _, one := range slices.SortedFunc(maps.Keys(b.parts), partition.compare) {
-				total.written += bytes.Count(b.parts[one].rows, lineBreak)
-				if err := parts.write(one, b.parts[one].latest, b.parts[one].rows); err != nil {
+				total.written += bytes.Count(b.parts[one].rows, lineBreak) + b.parts[one].block.Count
+				if err := parts.write(one, b.parts[one]); err != nil {
 					return err
 				}
 			}
-		} else if err := counted(out, b.out, &total.written); err != nil {
-			return err
+		case sink != nil:
+			total.written += b.block.Count
+			if err := sink.Write(b.block); err != nil {
+				return err
+			}
+		default:
+			if err := counted(out, b.out, &total.written); err != nil {
+				return err
+			}
 		}
 		if len(b.rejected) == 0 {
 			return nil
@@ -288,6 +324,9 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		}
 		return counted(rejected, b.rejected, &total.writtenRejected)
 	})
+	if err == nil && sink != nil {
+		err = sink.Close()
+	}
 	if err != nil {
 		return nil, err
 	}

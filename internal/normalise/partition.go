@@ -12,6 +12,8 @@ import (
 
 	"roundyear/fault"
 	"roundyear/internal/output"
+	"roundyear/internal/table"
+	"roundyear/rows"
 )
 
 // Partitions is an output that is a folder: a folder in it for each value of a
@@ -21,9 +23,13 @@ type Partitions struct {
 	column string
 	// format is that of the files, and their ending.
 	format string
-	header []byte
-	fields []Field
-	parts  map[partition]*part
+	// header begins files that are made of lines, and columns are those of other files.
+	header  []byte
+	columns []rows.Column
+	fields  []Field
+	parts   map[partition]*part
+	// pending is how many bytes of rows wait in all sinks.
+	pending int
 	// open are the parts whose files are open, in the order of opening.
 	open []*part
 }
@@ -57,6 +63,8 @@ type part struct {
 	file   *os.File
 	buffer *bufio.Writer
 	size   int64
+	// sink writes rows as columns.
+	sink rows.Sink
 	// latest is the latest month of its rows, as year times 12 and month.
 	latest int
 }
@@ -98,27 +106,63 @@ var inNames = strings.NewReplacer("=", "%3D", ":", "%3A")
 
 func escape(text string) string { return inNames.Replace(url.PathEscape(text)) }
 
+// maxPending bounds the memory of rows that wait for others of their part to be written with.
+const maxPending = 192 << 20
+
 // write appends rows to a part.
-func (p *Partitions) write(to partition, latest int, rows []byte) error {
+func (p *Partitions) write(to partition, added *rowsOfPart) error {
 	one := p.parts[to]
 	if one == nil {
 		folder := filepath.Join(p.folder.Path(), p.folderOf(to))
 		if err := os.MkdirAll(folder, 0o777); err != nil {
 			return p.cannotWrite(err)
 		}
-		one = &part{path: filepath.Join(folder, "rows."+p.format), latest: latest}
+		one = &part{path: filepath.Join(folder, "rows."+p.format)}
 		p.parts[to] = one
-		rows = append(slices.Clone(p.header), rows...)
+		if p.columns != nil {
+			one.sink = table.NewSink(p.format, &appended{p, one}, p.columns)
+		} else if _, err := (&appended{p, one}).Write(p.header); err != nil {
+			return err
+		}
 	}
-	one.latest = max(one.latest, latest)
-	one.size += int64(len(rows))
-	if err := p.opened(one); err != nil {
+	one.latest = max(one.latest, added.latest)
+	if one.sink == nil {
+		_, err := (&appended{p, one}).Write(added.rows)
 		return err
 	}
-	if _, err := one.buffer.Write(rows); err != nil {
-		return p.cannotWrite(err)
+	before := one.sink.Pending()
+	if err := one.sink.Write(added.block); err != nil {
+		return err
 	}
-	return nil
+	if p.pending += one.sink.Pending() - before; p.pending < maxPending {
+		return nil
+	}
+	largest := one
+	for _, other := range p.parts {
+		if more := other.sink.Pending() - largest.sink.Pending(); more > 0 || more == 0 && other.path < largest.path {
+			largest = other
+		}
+	}
+	p.pending -= largest.sink.Pending()
+	return largest.sink.Flush()
+}
+
+// appended writes to the end of the file of a part.
+type appended struct {
+	of *Partitions
+	to *part
+}
+
+func (a *appended) Write(text []byte) (int, error) {
+	if err := a.of.opened(a.to); err != nil {
+		return 0, err
+	}
+	n, err := a.to.buffer.Write(text)
+	a.to.size += int64(n)
+	if err != nil {
+		return n, a.of.cannotWrite(err)
+	}
+	return n, nil
 }
 
 // opened makes sure that the file of a part is open, closing the one that has
@@ -157,6 +201,17 @@ func (o *part) close() error {
 
 // Close ends the files and describes them. The folder's run puts them in place.
 func (p *Partitions) Close() error {
+	// What is left of all of them is encoded side by side.
+	for _, end := range []func(rows.Sink) error{rows.Sink.Flush, rows.Sink.Close} {
+		for _, one := range p.parts {
+			if one.sink == nil {
+				continue
+			}
+			if err := end(one.sink); err != nil {
+				return err
+			}
+		}
+	}
 	for _, one := range p.open {
 		if err := one.close(); err != nil {
 			return p.cannotWrite(err)

@@ -22,7 +22,7 @@ func TestManyPartitionsWithFewFilesOpen(t *testing.T) {
 	p.header = []byte("n\n")
 	for round := range 3 {
 		for value := range 3 * maxOpen {
-			require.NoError(t, p.write(partition{value: fmt.Sprintf("%03d", value)}, 24000+value/30, fmt.Appendf(nil, "%d\n", round)))
+			require.NoError(t, p.write(partition{value: fmt.Sprintf("%03d", value)}, &rowsOfPart{latest: 24000 + value/30, rows: fmt.Appendf(nil, "%d\n", round)}))
 			require.LessOrEqual(t, len(p.open), maxOpen)
 		}
 	}
@@ -60,7 +60,7 @@ func TestNamesOfFoldersAreSafe(t *testing.T) {
 	folder := t.TempDir()
 	p := begin(t, filepath.Join(folder, "in", "lake"), "../../../k=:")
 	for _, one := range []partition{{value: "a/b c"}, {value: ".."}, {value: "unknown"}, {undated: true}, {value: ""}, {value: "x=y"}} {
-		require.NoError(t, p.write(one, 1, []byte("x\n")))
+		require.NoError(t, p.write(one, &rowsOfPart{latest: 1, rows: []byte("x\n")}))
 	}
 	commit(t, p)
 	var names []string

@@ -4,9 +4,11 @@ import (
 	"bytes"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
+	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/fault"
@@ -23,6 +25,13 @@ type worker struct {
 	options Options
 	// kept are the places of the columns that come out; nil for all.
 	kept []int
+	// columns are those of rows that are written as columns; out is nil then.
+	columns []rows.Column
+	// added is how many columns are added, and blankKey the key of rows without a date.
+	added    int
+	blankKey cell.Value
+	// isTooFine tells that a time of day is finer than its column can say.
+	isTooFine bool
 	// out writes rows, and rejected those that are set apart. tight is out where it is
 	// delimited text, which has a shorter way.
 	out, rejected rows.Extender
@@ -55,12 +64,19 @@ type worker struct {
 
 // open makes what writes rows and rejects.
 func (w *worker) open() error {
-	var ok bool
 	extension := rows.Extension{Source: w.source, Keep: w.kept, Added: w.options.Adds()}
-	if w.out, ok = table.NewExtender(w.options.Format, extension, table.Formulas{Kept: w.options.Formulas, Added: w.options.Formulas}); !ok {
-		return &fault.Fault{What: fmt.Sprintf("rows cannot be written as %s", w.options.Format), Remedy: "The formats are " + strings.Join(table.Extendable(), ", ")}
+	if w.options.sinks(w.source) {
+		w.columns, w.added = extension.Columns(), len(extension.Added)
+		if key, err := strconv.Atoi(w.options.BlankKey); err == nil {
+			w.blankKey = cell.OfInteger(key)
+		}
+	} else {
+		var ok bool
+		if w.out, ok = table.NewExtender(w.options.Format, extension, table.Formulas{Kept: w.options.Formulas, Added: w.options.Formulas}); !ok {
+			return &fault.Fault{What: fmt.Sprintf("rows cannot be written as %s", w.options.Format), Remedy: "The formats are " + strings.Join(table.Extendable(), ", ")}
+		}
+		w.tight, _ = w.out.(*delimited.Extender)
 	}
-	w.tight, _ = w.out.(*delimited.Extender)
 	extension = rows.Extension{Source: w.source, Added: rejectColumns}
 	for place := range len(w.source.Columns()) - w.rejectsBefore() {
 		extension.Keep = append(extension.Keep, place)
@@ -118,8 +134,11 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 	b := w.pool.Get().(*batch)
 	*b = batch{out: b.out[:0], rejected: b.rejected[:0],
 		report: Report{Blanks: make([]int, len(w.readers)), Ranges: make([]reading.Range, len(w.readers))}}
-	if most := from.Size() * 7 / 4; cap(b.out) < most {
+	if most := from.Size() * 7 / 4; w.out != nil && cap(b.out) < most {
 		b.out = make([]byte, 0, most)
+	}
+	if w.out == nil && w.options.PartitionBy == "" {
+		b.block = rows.NewBlock(w.columns, from.Len(), 2*from.Size())
 	}
 	if w.options.PartitionBy != "" {
 		b.parts = map[partition]*rowsOfPart{}
@@ -157,31 +176,44 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 			continue
 		}
 		b.report.Out++
-		if b.parts != nil {
-			b.out = b.out[:0]
-		}
-		start := len(b.out)
-		b.out = w.out.Begin(b.out, &row)
-		for i := range w.readers {
-			if w.states[i] == reading.Blank {
-				b.report.Blanks[i]++
-				b.out = w.appendFields(b.out, i)
-				continue
-			}
-			b.out = w.appendDate(b, i)
+		if w.out == nil {
+			w.build(b, &row)
+		} else {
+			w.write(b, &row)
 		}
 		if len(b.report.First) < maxFirst && slices.Contains(w.states, reading.Read) {
 			b.report.First = append(b.report.First, w.shown(&row))
 		}
-		if row.MayHaveBreak() || len(w.options.Added) > 0 {
-			b.breaks += bytes.Count(b.out[start:], lineBreak)
-		}
-		b.out = w.out.End(b.out)
-		if b.parts != nil {
-			w.part(b)
-		}
+	}
+	if w.isTooFine {
+		return nil, ErrWrongGuess // all rows say how fine times are
 	}
 	return b, from.Err()
+}
+
+// write writes a row as a line.
+func (w *worker) write(b *batch, row *rows.Row) {
+	if b.parts != nil {
+		b.out = b.out[:0]
+	}
+	start := len(b.out)
+	b.out = w.out.Begin(b.out, row)
+	for i := range w.readers {
+		if w.states[i] == reading.Blank {
+			b.report.Blanks[i]++
+			b.out = w.appendFields(b.out, i)
+			continue
+		}
+		b.out = w.appendDate(b, i)
+	}
+	if row.MayHaveBreak() || len(w.options.Added) > 0 {
+		b.breaks += bytes.Count(b.out[start:], lineBreak)
+	}
+	b.out = w.out.End(b.out)
+	if b.parts != nil {
+		one := w.part(b)
+		one.rows = append(one.rows, b.out...)
+	}
 }
 
 // shown returns the value of the first date of a row, and what is added behind the row.
@@ -195,8 +227,8 @@ func (w *worker) shown(row *rows.Row) []string {
 
 var lineBreak = []byte{'\n'}
 
-// part puts the row at work to those of its partition.
-func (w *worker) part(b *batch) {
+// part returns the rows of the partition of the row at work.
+func (w *worker) part(b *batch) *rowsOfPart {
 	if w.states[0] == reading.Blank {
 		w.partition, w.partitionMonth = partition{undated: true}, 0
 	}
@@ -205,8 +237,8 @@ func (w *worker) part(b *batch) {
 		one = &rowsOfPart{}
 		b.parts[w.partition] = one
 	}
-	one.rows = append(one.rows, b.out...)
 	one.latest = max(one.latest, w.partitionMonth)
+	return one
 }
 
 // move moves the moments of a row to the zone that is wanted, and finds the days

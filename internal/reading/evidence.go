@@ -99,8 +99,8 @@ func NewEvidence(source *rows.Source, columns []string, asked Asked) (*Evidence,
 			return nil, err
 		}
 		d := Dates{Name: source.Names()[index], Columns: []int{index}, per: e.per}
-		if typ := source.Columns()[index].Type; typ.IsDate() && patterns[index] == nil {
-			d.Type = typ
+		if column := source.Columns()[index]; column.Type.IsDate() && patterns[index] == nil {
+			d.Type, d.scale = column.Type, column.Scale
 		}
 		e.dates = append(e.dates, d)
 	}

@@ -50,6 +50,8 @@ type Dates struct {
 	Files []*Found
 	// per is the index of that column, or -1.
 	per int
+	// scale is that of the column of moments.
+	scale uint8
 }
 
 // Found is what a date column holds in one file.
@@ -80,6 +82,14 @@ func (d *Dates) Clock() datetext.Resolution {
 		}
 	}
 	return finest
+}
+
+// Decimals returns how many decimals the seconds of its times of day have at most.
+func (d *Dates) Decimals() uint8 {
+	if d.Type.IsDate() {
+		return d.scale
+	}
+	return uint8(max(d.Clock()-datetext.Seconds, 0))
 }
 
 // Needs returns the places of all columns that reading the date looks at.
