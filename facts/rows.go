@@ -18,6 +18,58 @@ type Rows struct {
 	// Groups and Values are the texts of the columns of the operation's groups and measures; a
 	// Count has none.
 	Groups, Values [][][]byte
+	// Coded are the texts of the only group by their places in a list; nil where Groups has
+	// them.
+	Coded *Coded
+	// Numbers are those of measures whose values are numbers already, in place of texts; nil for
+	// the others.
+	Numbers []*Numbers
+}
+
+// Coded are texts of which few are different.
+type Coded struct {
+	Codes []uint32
+	Texts [][]byte
+}
+
+// codes remember the numbers of the groups of coded texts.
+type codes struct {
+	texts *[]byte
+	// numbers are those of the groups, plus 1; 0 is not known yet.
+	numbers []uint32
+}
+
+// of returns the group of a code.
+func (c *codes) of(t *Tally, coded *Coded, code uint32) int {
+	if known := c.numbers[code]; known > 0 {
+		return int(known - 1)
+	}
+	number := t.group([][]byte{coded.Texts[code]})
+	c.numbers[code] = uint32(number + 1)
+	return number
+}
+
+// remember makes the codes those of texts.
+func (c *codes) remember(coded *Coded) {
+	if c.texts != &coded.Texts[0] {
+		c.texts, c.numbers = &coded.Texts[0], make([]uint32, len(coded.Texts))
+	}
+}
+
+// Numbers are whole numbers of 10 to the power of minus a scale, one for each row.
+type Numbers struct {
+	Scale int
+	Units []int64
+	// IsThere tells which rows have one; empty for all.
+	IsThere []bool
+}
+
+// numbers returns the numbers of a measure; nil if its values are texts.
+func (r *Rows) numbers(measure int) *Numbers {
+	if r.Numbers == nil {
+		return nil
+	}
+	return r.Numbers[measure]
 }
 
 // NeedsPlaces tells whether a measure looks at where facts stand among all.
@@ -33,6 +85,7 @@ type columns struct {
 	present [][]bool
 	cells   []uint32
 	group   [][]byte
+	codes   codes
 }
 
 // AddRows takes in facts as Add does, all at once, which is quicker. The error is a BadValue with
@@ -60,7 +113,7 @@ func (t *Tally) readColumns(rows *Rows) (row int, err error) {
 	}
 	for m := range t.operation.Measures {
 		kind := t.operation.Measures[m].Kind
-		if kind == Count {
+		if kind == Count || rows.numbers(m) != nil {
 			continue
 		}
 		numbers, texts, present := c.read[m][:0], c.texts[m][:0], c.present[m][:0]
@@ -103,18 +156,23 @@ func (t *Tally) locate(rows *Rows) {
 		group = append(group, nil)
 	}
 	bounded := t.operation.From != nil || t.operation.To != nil
+	if rows.Coded != nil {
+		t.columns.codes.remember(rows.Coded)
+	}
 	for i, day := range rows.Days {
 		if bounded && !t.operation.Includes(day) {
 			t.summary.Outside++
 			cells = append(cells, outside)
 			continue
 		}
-		for g := range group {
-			group[g] = rows.Groups[g][i]
-		}
-		number, isNew := t.groups.number(group)
-		if isNew {
-			t.pages = append(t.pages, pageList{})
+		var number int
+		if rows.Coded != nil {
+			number = t.columns.codes.of(t, rows.Coded, rows.Coded.Codes[i])
+		} else {
+			for g := range group {
+				group[g] = rows.Groups[g][i]
+			}
+			number = t.group(group)
 		}
 		cell := t.cell(number, t.periods.number(day))
 		t.cells.record(cell)[0]++
@@ -131,6 +189,10 @@ func (t *Tally) locate(rows *Rows) {
 // takeColumn adds the values of one measure to their cells.
 func (t *Tally) takeColumn(m int, rows *Rows) {
 	a, c := &t.measures[m], &t.columns
+	if numbers := rows.numbers(m); numbers != nil {
+		t.takeNumbers(a, numbers, rows)
+		return
+	}
 	isPlaced := a.kind == First || a.kind == Last
 	for i, cell := range c.cells {
 		if cell == outside || !c.present[m][i] {
@@ -148,5 +210,20 @@ func (t *Tally) takeColumn(m int, rows *Rows) {
 			place = rows.Places[i]
 		}
 		a.add(cell, record, c.read[m][i], place)
+	}
+}
+
+// takeNumbers adds numbers to their cells.
+func (t *Tally) takeNumbers(a *accumulator, numbers *Numbers, rows *Rows) {
+	isPlaced := a.kind == First || a.kind == Last
+	for i, cell := range t.columns.cells {
+		if cell == outside || len(numbers.IsThere) > 0 && !numbers.IsThere[i] {
+			continue
+		}
+		var place Place
+		if isPlaced {
+			place = rows.Places[i]
+		}
+		a.add(cell, t.cells.record(cell), decimal.OfUnits(numbers.Units[i], numbers.Scale), place)
 	}
 }

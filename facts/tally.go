@@ -105,11 +105,7 @@ func (t *Tally) Add(day civil.Day, place Place, groups, values [][]byte) error {
 	if err := t.read(values); err != nil {
 		return err
 	}
-	group, isNew := t.groups.number(groups)
-	if isNew {
-		t.pages = append(t.pages, pageList{})
-	}
-	cell := t.cell(group, t.periods.number(day))
+	cell := t.cell(t.group(groups), t.periods.number(day))
 	t.take(t.cells, t.measures, cell, place)
 	if t.summary.Rows == 0 {
 		t.summary.First, t.summary.Last = day, day
@@ -170,6 +166,15 @@ func (t *Tally) take(cells *cells, measures []accumulator, cell uint32, place Pl
 			measures[i].add(cell, record, t.numbers[i], place)
 		}
 	}
+}
+
+// group returns the number of a combination of values.
+func (t *Tally) group(values [][]byte) int {
+	number, isNew := t.groups.number(values)
+	if isNew {
+		t.pages = append(t.pages, pageList{})
+	}
+	return number
 }
 
 // cell returns the cell of a group and period.

@@ -34,6 +34,8 @@ type Batch struct {
 	// Fault is why the rows end early: what stands behind the last one is not a row.
 	Fault error
 
+	// spare is memory of vectors.
+	spare       []Vector
 	keepsRagged bool
 	wanted      []bool
 	next        int
@@ -56,7 +58,24 @@ type Place struct {
 const QuotedField = 1 << 31
 
 func (b *Batch) reset(part *Part) {
-	*b = Batch{Part: part, Input: b.Input[:0], Ends: b.Ends[:0], Places: b.Places[:0], Buffer: b.Buffer[:0]}
+	if b.spare == nil {
+		b.spare = b.Vectors
+	}
+	*b = Batch{Part: part, spare: b.spare, Input: b.Input[:0], Ends: b.Ends[:0], Places: b.Places[:0], Buffer: b.Buffer[:0]}
+}
+
+// NewVectors makes the vectors of the batch those of its columns, without values, in memory that may have
+// been used before.
+func (b *Batch) NewVectors() {
+	columns := b.Part.Columns
+	if len(b.spare) != len(columns) {
+		b.spare = make([]Vector, len(columns))
+	}
+	for i, column := range columns {
+		v := &b.spare[i]
+		*v = Vector{Type: column.Type, Scale: column.Scale, Valid: v.Valid[:0], Int: v.Int[:0]}
+	}
+	b.Vectors = b.spare
 }
 
 // Size returns the number of bytes of input.

@@ -20,6 +20,9 @@ type Vector struct {
 	// Offsets are where texts begin in Bytes, and where the last one ends.
 	Offsets []uint32
 	Bytes   []byte
+	// Codes, if there are some, say which of these texts each value is; otherwise they are
+	// the values themselves.
+	Codes []uint32
 }
 
 // IsValid tells whether a value is there.
@@ -29,7 +32,10 @@ func (v *Vector) IsValid(row int) bool {
 
 // Len returns the number of values.
 func (v *Vector) Len() int {
-	if v.Type == Text {
+	switch {
+	case v.Codes != nil:
+		return len(v.Codes)
+	case v.Type == Text:
 		return max(len(v.Offsets)-1, 0)
 	}
 	return len(v.Int)
@@ -48,7 +54,19 @@ func (v *Vector) Text(row int) []byte {
 	if !v.IsValid(row) {
 		return nil
 	}
+	if v.Codes != nil {
+		row = int(v.Codes[row])
+	}
 	return v.Bytes[v.Offsets[row]:v.Offsets[row+1]]
+}
+
+// Spell makes texts that stand in codes the values themselves.
+func (v *Vector) Spell() {
+	own := Vector{Type: v.Type, Scale: v.Scale, Valid: v.Valid, Offsets: append(make([]uint32, 0, len(v.Codes)+1), 0)}
+	for i := range v.Codes {
+		own.AppendBytes(v.Text(i))
+	}
+	*v = own
 }
 
 const secondsOfDay = 24 * 60 * 60
@@ -69,6 +87,37 @@ func (v *Vector) Moment(row int) (day civil.Day, nanos int64, ok bool) {
 		return 0, 0, false
 	}
 	return civil.Day(value), nanos, true
+}
+
+// AppendDays appends the days of values from one to before another. It is false if one of them has none.
+func (v *Vector) AppendDays(days []civil.Day, from, to int) ([]civil.Day, bool) {
+	perDay := int64(1)
+	if v.Type != Day {
+		perDay, _ = v.UnitsOfDay()
+	}
+	var start, end int64
+	var day civil.Day
+	for i := from; i < to; i++ {
+		if len(v.Valid) > 0 && !v.IsValid(i) {
+			return days, false
+		}
+		if value := v.Int[i]; value < start || value >= end {
+			var ok bool
+			if day, _, ok = v.Moment(i); !ok {
+				return days, false
+			}
+			start = int64(day) * perDay
+			end = start + perDay
+		}
+		days = append(days, day)
+	}
+	return days, true
+}
+
+// UnitsOfDay returns how many units a day of a Moment or Instant has, and how many nanoseconds one of them.
+func (v *Vector) UnitsOfDay() (units, nanos int64) {
+	unit := power(v.Scale)
+	return secondsOfDay * unit, 1e9 / unit
 }
 
 // divided divides downwards.

@@ -10,6 +10,7 @@ trap 'rm -rf "$work"' EXIT
 cd "$root"
 go build -o "$work/floor" ./scripts/floor
 go run ./scripts/bigfacts "$rows" >"$work/facts.csv"
+go run ./scripts/bigfacts "$rows" parquet >"$work/facts.parquet"
 program=$root/bin/roundyear
 echo "$rows rows, $(stat -c %s "$work/facts.csv") bytes, $(nproc) processors, the program has $(stat -c %s "$program") bytes"
 cat >"$work/plan.yaml" <<YAML
@@ -19,12 +20,15 @@ calendars:
   retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}, named_by: start}
   legal: {months: {starts: 6 april}, year_label: "{start}/{end_yy}"}
 YAML
-names=(floor-scan floor-copy survey normalise totals fill build)
+names=(floor-scan floor-copy survey normalise to-parquet partitions totals of-parquet fill build)
 declare -A command=(
   [floor-scan]="$work/floor scan $work/facts.csv"
   [floor-copy]="$work/floor copy $work/facts.csv $work/copy.csv"
   [survey]="$program survey $work/facts.csv -q"
   [normalise]="$program normalise $work/facts.csv -q -o $work/out.csv"
+  [to-parquet]="$program normalise $work/facts.csv -q -o $work/out.parquet"
+  [partitions]="$program normalise $work/facts.csv -q --partition-by year_month --format parquet -o $work/lake"
+  [of-parquet]="$program totals $work/facts.parquet --date sold_at --sum amount --count --by store -q -o $work/totals.csv"
   [totals]="$program totals $work/facts.csv --sum amount --count --by store -q -o $work/totals.csv"
   [fill]="$program fill $work/facts.csv --sum amount --count --by store,department --grain day -q -o $work/fill.csv"
   [build]="$program build -p $work/plan.yaml --from 1800-01-01 --to 2199-12-31 --columns all -q -o $work/dates.csv"
@@ -42,7 +46,7 @@ awk '$1 > 0 {n[$2]++; t[$2, n[$2]] = $3; if ($4 > mem[$2]) mem[$2] = $4; if (!($
   }
   END {
     for (i = 1; i <= count; i++) {
-      floor = name[i] == "normalise" ? "floor-copy" : "floor-scan"
+      floor = name[i] ~ "^(normalise|to-parquet|partitions)$" ? "floor-copy" : "floor-scan"
       printf "%-12s median %7.2f s, %6.1f times %s, at most %d kB\n", name[i], median(name[i]), median(name[i]) / median(floor), floor, mem[name[i]]
     }
   }' "$work/times"

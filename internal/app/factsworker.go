@@ -26,9 +26,15 @@ type factsWorker struct {
 	row    rows.Row
 	fields []rows.Fields // of the groups, then of the measures
 	block  facts.Rows
-	kept   []int
-	group  [][]byte
-	value  [][]byte
+	// numbers and coded are memory for those of the block, and dictionary is where the codes come from.
+	numbers    []facts.Numbers
+	coded      facts.Coded
+	dictionary *uint32
+	// hasDays tells that the days of the block are known, and nothing else is asked of its dates.
+	hasDays bool
+	kept    []int
+	group   [][]byte
+	value   [][]byte
 }
 
 func newFactsWorker(f *Facts, dates *reading.Dates) *factsWorker {
@@ -38,6 +44,7 @@ func newFactsWorker(f *Facts, dates *reading.Dates) *factsWorker {
 		fields: make([]rows.Fields, len(f.groups)+len(f.measures)),
 		group:  make([][]byte, len(f.groups)), value: make([][]byte, len(f.measures)),
 	}
+	w.block.Numbers, w.numbers = make([]*facts.Numbers, len(f.measures)), make([]facts.Numbers, len(f.measures))
 	w.block.Groups, w.block.Values = make([][][]byte, len(f.groups)), make([][][]byte, len(f.measures))
 	return w
 }
@@ -56,7 +63,9 @@ func (w *factsWorker) take(b *rows.Batch, observed *reading.Part) error {
 	w.dates.Enter(b.Part)
 	for from := 0; from < b.Len(); from += blockSize {
 		to := min(from+blockSize, b.Len())
-		w.dates.Read(b, from, to, observed)
+		if w.hasDays = w.still && !w.needsPlaces && w.dates.ReadDays(b, from, to, observed); !w.hasDays {
+			w.dates.Read(b, from, to, observed)
+		}
 		err := w.filter(b, from, to)
 		if failed := w.takeBlock(b, from, to); failed != nil {
 			return failed
@@ -97,24 +106,29 @@ func (w *factsWorker) filter(b *rows.Batch, from, to int) error {
 // counts to the day of that.
 func (w *factsWorker) takeBlock(b *rows.Batch, from, to int) error {
 	f := w.request
+	isWhole := w.readDays()
+	if w.block.Coded = nil; isWhole && len(f.groups) == 1 {
+		w.readCodes(b, from)
+	}
 	for i, column := range f.groups {
-		w.fields[i].Read(b, column, from, to)
-		w.block.Groups[i] = chosen(w.fields[i].Texts, w.kept)
+		if w.block.Coded == nil {
+			w.fields[i].Read(b, column, from, to)
+			w.block.Groups[i] = chosen(w.fields[i].Texts, w.kept)
+		}
 	}
 	for i, column := range f.measures {
-		if column >= 0 {
-			fields := &w.fields[len(f.groups)+i]
-			fields.Read(b, column, from, to)
-			w.block.Values[i] = chosen(fields.Texts, w.kept)
+		w.block.Numbers[i] = nil
+		if column < 0 || isWhole && w.readNumbers(i, b, column, from) {
+			continue
 		}
+		fields := &w.fields[len(f.groups)+i]
+		fields.Read(b, column, from, to)
+		w.block.Values[i] = chosen(fields.Texts, w.kept)
 	}
-	w.block.Days, w.block.Places = w.block.Days[:0], w.block.Places[:0]
-	for _, i := range w.kept {
-		if w.dates.States[i] != reading.Read || !w.still {
-			return w.takeRows(b, from)
-		}
-		w.block.Days = append(w.block.Days, w.dates.Moments[i].Day)
+	if !isWhole {
+		return w.takeRows(b, from)
 	}
+	w.block.Places = w.block.Places[:0]
 	if w.needsPlaces {
 		for _, i := range w.kept {
 			w.block.Places = append(w.block.Places, w.place(b, from+i, w.dates.Moments[i]))
@@ -129,6 +143,78 @@ func (w *factsWorker) takeBlock(b *rows.Batch, from, to int) error {
 		}
 	}
 	return nil
+}
+
+// readDays reads the days of the rows of a block that are kept. It is false if one has no date, or does not count
+// to the day of that.
+func (w *factsWorker) readDays() bool {
+	w.block.Days = w.block.Days[:0]
+	if w.hasDays {
+		for _, i := range w.kept {
+			w.block.Days = append(w.block.Days, w.dates.Days[i])
+		}
+		return true
+	}
+	for _, i := range w.kept {
+		if w.dates.States[i] != reading.Read || !w.still {
+			return false
+		}
+		w.block.Days = append(w.block.Days, w.dates.Moments[i].Day)
+	}
+	return true
+}
+
+// maxCodes is how many texts a dictionary may have to be worth a list of them.
+const maxCodes = 4096
+
+// readCodes reads the codes of the only group, if its texts have some.
+func (w *factsWorker) readCodes(b *rows.Batch, from int) {
+	if b.Vectors == nil {
+		return
+	}
+	v := &b.Vectors[w.request.groups[0]]
+	entries := len(v.Offsets) - 1
+	if v.Codes == nil || entries < 1 || entries > maxCodes {
+		return
+	}
+	if w.dictionary != &v.Offsets[0] {
+		w.dictionary, w.coded.Texts = &v.Offsets[0], make([][]byte, entries+1) // the last is none
+		for i := range entries {
+			w.coded.Texts[i] = v.Bytes[v.Offsets[i]:v.Offsets[i+1]]
+		}
+	}
+	w.coded.Codes = w.coded.Codes[:0]
+	for _, i := range w.kept {
+		code := v.Codes[from+i]
+		if len(v.Valid) > 0 && !v.IsValid(from+i) {
+			code = uint32(entries)
+		}
+		w.coded.Codes = append(w.coded.Codes, code)
+	}
+	w.block.Coded = &w.coded
+}
+
+// readNumbers reads the values of a measure from a vector of numbers; it is false for other values.
+func (w *factsWorker) readNumbers(measure int, b *rows.Batch, column, from int) bool {
+	if b.Vectors == nil || w.request.Operation.Measures[measure].Kind == facts.Distinct {
+		return false
+	}
+	v, numbers := &b.Vectors[column], &w.numbers[measure]
+	if v.Type != rows.Integer && v.Type != rows.Decimal {
+		return false
+	}
+	w.block.Numbers[measure] = numbers
+	numbers.Scale, numbers.Units = int(v.Scale), numbers.Units[:0]
+	for _, i := range w.kept {
+		numbers.Units = append(numbers.Units, v.Int[from+i])
+	}
+	if numbers.IsThere = numbers.IsThere[:0]; len(v.Valid) == 0 {
+		return true
+	}
+	for _, i := range w.kept {
+		numbers.IsThere = append(numbers.IsThere, v.IsValid(from+i))
+	}
+	return true
 }
 
 // chosen leaves only the texts of some rows.

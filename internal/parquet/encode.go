@@ -1,6 +1,7 @@
 package parquet
 
 import (
+	"encoding/binary"
 	"errors"
 	"hash/crc32"
 	"sync"
@@ -29,10 +30,10 @@ type encoder struct {
 	v      rows.Vector
 	count  int
 	chunk  encodedChunk
-	// page is the memory of pages, and packed that of numbers in them.
-	page, packed []byte
-	compressor   *zstd.Encoder
-	// order compares the bytes of values as they are stored; without it there are no statistics.
+	// pages are those of the chunk before they are compressed.
+	pages      []rawPage
+	compressor *zstd.Encoder
+	// least and most are the bounds of the values as they are stored, if they have any.
 	least, most []byte
 }
 
@@ -51,7 +52,7 @@ func encodeGroup(columns []rows.Column, blocks []rows.Block, first int) ([]encod
 	e := &encoder{compressor: compressor}
 	chunks := make([]encodedChunk, len(columns))
 	for i, column := range columns {
-		e.column, e.chunk, e.least, e.most = column, encodedChunk{}, nil, nil
+		e.column, e.chunk, e.pages, e.least, e.most = column, encodedChunk{}, nil, nil, nil
 		e.v, e.count = rows.Joined(blocks, i)
 		if err := e.encode(); err != nil {
 			var bad *badValue
@@ -76,9 +77,8 @@ func (b *badValue) Error() string { return b.what }
 // encode encodes the values of the column.
 func (e *encoder) encode() error {
 	m := &e.chunk.metadata
-	*m = format.ColumnMetaData{Type: physical(e.column), PathInSchema: []string{e.column.Name}, Codec: format.Zstd, NumValues: int64(e.count)}
+	*m = format.ColumnMetaData{Type: physical(e.column), PathInSchema: []string{e.column.Name}, NumValues: int64(e.count)}
 	err := e.encodeValues()
-	m.TotalCompressedSize = int64(len(e.chunk.pages))
 	m.Statistics = format.Statistics{NullCount: int64(missingIn(e.v.Valid, 0, e.count)), MinValue: e.least, MaxValue: e.most}
 	return err
 }
@@ -113,6 +113,9 @@ func encodeValues[T int64 | string](e *encoder, values []T, kind kind[T]) error 
 	dictionary, numbers, ok := numbered(values, kind.hash, kind.size)
 	if !ok {
 		e.bound(kind.bounds(values))
+		if kind.deltas != nil {
+			return e.writePages(format.DeltaBinaryPacked, func(page []byte, from, to int) []byte { return kind.deltas(page, values[from:to]) })
+		}
 		return e.writePages(format.Plain, func(page []byte, from, to int) []byte {
 			for _, value := range values[from:to] {
 				page = kind.append(page, value)
@@ -121,16 +124,13 @@ func encodeValues[T int64 | string](e *encoder, values []T, kind kind[T]) error 
 		})
 	}
 	e.bound(kind.bounds(dictionary.entries))
-	page := e.page[:0]
+	var page []byte
 	for _, value := range dictionary.entries {
 		page = kind.append(page, value)
 	}
-	e.page = page
 	header := format.PageHeader{Type: format.DictionaryPage, DictionaryPageHeader: thrift.New(format.DictionaryPageHeader{NumValues: int32(len(dictionary.entries)), Encoding: format.Plain})}
-	if err := e.writePage(&header, page); err != nil {
-		return err
-	}
-	e.chunk.hasDictionary, e.chunk.metadata.DataPageOffset = true, int64(len(e.chunk.pages))
+	e.pages = append(e.pages, rawPage{header, page})
+	e.chunk.hasDictionary = true
 	width := dictionary.width()
 	return e.writePages(format.RLEDictionary, func(page []byte, from, to int) []byte {
 		return appendPacked(append(page, byte(width)), numbers[from:to], width)
@@ -172,31 +172,78 @@ func (e *encoder) writePages(encoding format.Encoding, values func(page []byte, 
 	for from := 0; from < e.count; from += pageRows {
 		count := min(pageRows, e.count-from)
 		missing := missingIn(e.v.Valid, from, count)
-		page := appendLevels(e.page[:0], e.v.Valid, from, count)
+		page := appendLevels(make([]byte, 0, 10*count), e.v.Valid, from, count)
 		page = values(page, value, value+count-missing)
 		value += count - missing
-		e.page = page
 		header := format.PageHeader{Type: format.DataPage, DataPageHeader: thrift.New(format.DataPageHeader{
 			NumValues: int32(count), Encoding: encoding, DefinitionLevelEncoding: format.RLE, RepetitionLevelEncoding: format.RLE,
 			Statistics: format.Statistics{NullCount: int64(missing)},
 		})}
-		if err := e.writePage(&header, page); err != nil {
-			return err
-		}
+		e.pages = append(e.pages, rawPage{header, page})
 	}
-	return nil
+	return e.finish()
 }
 
-// writePage compresses a page and writes it behind its header.
-func (e *encoder) writePage(header *format.PageHeader, page []byte) error {
-	e.packed = e.compressor.EncodeAll(page, e.packed[:0])
-	header.UncompressedPageSize, header.CompressedPageSize = int32(len(page)), int32(len(e.packed))
-	header.CRC = int32(crc32.ChecksumIEEE(e.packed))
-	described, err := thrift.Marshal(new(thrift.CompactProtocol), header)
-	if err != nil {
-		return err
+// rawPage is a page that is not compressed.
+type rawPage struct {
+	header format.PageHeader
+	body   []byte
+}
+
+// worthIt is to which share of its size compressing must bring a page down: packed bits seldom get
+// smaller, and take less time to read as they are.
+const worthIt = 0.9
+
+// compressed returns a page as a Zstandard frame: not every reader allows a column other ways of
+// compressing in other row groups.
+func (e *encoder) compressed(page []byte) []byte {
+	packed := e.compressor.EncodeAll(page, make([]byte, 0, len(page)/2+64))
+	if float64(len(packed)) > worthIt*float64(len(page)) {
+		return frameOf(packed[:0], page)
 	}
-	e.chunk.pages = append(append(e.chunk.pages, described...), e.packed...)
-	e.chunk.metadata.TotalUncompressedSize += int64(len(described) + len(page))
+	return packed
+}
+
+// maxRawBlock is how many bytes a block of a frame has at most.
+const maxRawBlock = 128 << 10
+
+// frameOf appends bytes as they are, as a Zstandard frame (RFC 8878, sections 3.1.1.1 and 3.1.1.2).
+func frameOf(to, bytes []byte) []byte {
+	to = append(to, 0x28, 0xB5, 0x2F, 0xFD, 0xA0) // one segment, with its size in four bytes
+	to = binary.LittleEndian.AppendUint32(to, uint32(len(bytes)))
+	for {
+		block := bytes[:min(len(bytes), maxRawBlock)]
+		bytes = bytes[len(block):]
+		head := uint32(len(block)) << 3 // the type of raw blocks is 0
+		if len(bytes) == 0 {
+			head |= 1
+		}
+		to = append(to, byte(head), byte(head>>8), byte(head>>16))
+		to = append(to, block...)
+		if len(bytes) == 0 {
+			return to
+		}
+	}
+}
+
+// finish writes the pages of the chunk behind their headers.
+func (e *encoder) finish() error {
+	m := &e.chunk.metadata
+	m.Codec = format.Zstd
+	for i, page := range e.pages {
+		if i == 0 || page.header.Type == format.DataPage && e.pages[i-1].header.Type != format.DataPage {
+			m.DataPageOffset = int64(len(e.chunk.pages))
+		}
+		packed := e.compressed(page.body)
+		page.header.UncompressedPageSize, page.header.CompressedPageSize = int32(len(page.body)), int32(len(packed))
+		page.header.CRC = int32(crc32.ChecksumIEEE(packed))
+		described, err := thrift.Marshal(new(thrift.CompactProtocol), &page.header)
+		if err != nil {
+			return err
+		}
+		e.chunk.pages = append(append(e.chunk.pages, described...), packed...)
+		m.TotalUncompressedSize += int64(len(described) + len(page.body))
+	}
+	m.TotalCompressedSize = int64(len(e.chunk.pages))
 	return nil
 }

@@ -13,6 +13,8 @@ import (
 // kind is how values of a physical type are stored.
 type kind[T int64 | string] struct {
 	append func(to []byte, value T) []byte
+	// deltas appends values as differences, where they are stored so.
+	deltas func(to []byte, values []T) []byte
 	hash   func(T) uint64
 	size   func(T) int
 	// bounds returns the smallest and the largest of values, as statistics have them; nothing if there are none.
@@ -23,7 +25,7 @@ var (
 	int32Kind = kind[int64]{append: appendInt32, hash: hashOfInt, size: func(int64) int { return 4 }, bounds: func(values []int64) (least, most []byte) {
 		return boundsOf(values, func(value int64) int64 { return value }, appendInt32)
 	}}
-	int64Kind = kind[int64]{append: appendInt64, hash: hashOfInt, size: func(int64) int { return 8 }, bounds: func(values []int64) (least, most []byte) {
+	int64Kind = kind[int64]{append: appendInt64, deltas: appendDeltas, hash: hashOfInt, size: func(int64) int { return 8 }, bounds: func(values []int64) (least, most []byte) {
 		return boundsOf(values, func(value int64) int64 { return value }, appendInt64)
 	}}
 	// Numbers with a floating point have no order that all readers agree on.

@@ -34,6 +34,8 @@ type chunk struct {
 	// row and value are how far the page at work has been read: rows, and values that are
 	// there.
 	row, value int
+	// codes are the texts of the dictionary of the chunk, once they are known.
+	codes *codes
 }
 
 // Scan cuts the row groups into batches.
@@ -48,7 +50,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 		count := int(group.NumRows())
 		if by, ok := f.excluded(scan, number); ok {
 			b := scan.Spare()
-			b.Vectors, b.Line, b.LeftOut, b.LeftOutBy = f.vectors(), line, count, by
+			b.Line, b.LeftOut, b.LeftOutBy = line, count, by
 			line += count
 			b.Read = int(f.Size * int64(count) / total)
 			if !scan.Give(b) {
@@ -79,22 +81,13 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 	return nil
 }
 
-// vectors returns vectors without values.
-func (f *File) vectors() []rows.Vector {
-	vectors := make([]rows.Vector, len(f.columns))
-	for i, c := range f.columns {
-		vectors[i] = rows.Vector{Type: c.Type, Scale: c.Scale}
-	}
-	return vectors
-}
-
 // Decode reads the values of a batch.
 func (f *File) Decode(b *rows.Batch) {
+	b.NewVectors()
 	p, ok := b.Task.(*piece)
 	if !ok {
 		return // rows that are left out
 	}
-	b.Vectors = f.vectors()
 	for i := range f.columns {
 		if err := f.decode(b, p, i); err != nil && b.Fault == nil {
 			b.Fault = err
@@ -113,7 +106,7 @@ func (f *File) decode(b *rows.Batch, p *piece, i int) error {
 	defer close(p.after[i])
 	v := &b.Vectors[i]
 	if b.Fault != nil || !b.Wants(i) || f.columns[i].stored == nothing {
-		v.Valid = make([]uint64, (p.count+63)/64)
+		*v = rows.Vector{Type: v.Type, Valid: make([]uint64, (p.count+63)/64)}
 		return nil
 	}
 	err := f.guarded(func() error { return f.columns[i].read(p.chunks[i], p.group, p.count, v) })

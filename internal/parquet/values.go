@@ -1,11 +1,13 @@
 package parquet
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
 	"math"
 	"math/big"
+	"slices"
 	"strconv"
 	"unicode/utf8"
 
@@ -50,6 +52,10 @@ type values struct {
 	row, count int
 	// at are the places of the values of rows in the page at work; -1 for one that is missing.
 	at []int32
+	// isWhole tells that none of them is missing, and they stand in the page one after the other.
+	isWhole bool
+	// areChecked tells that the texts of the dictionary are UTF-8.
+	areChecked bool
 	// wide are the numbers of all rows once one of them does not fit into 64 bits.
 	wide []*big.Int
 }
@@ -59,7 +65,14 @@ func (o *values) take(chunk *chunk) {
 	n := min(o.count-o.row, int(chunk.page.NumRows())-chunk.row)
 	o.locate(chunk, n)
 	page, dictionary := chunk.page.Data(), chunk.page.Dictionary()
+	if dictionary != nil && o.stored == texts {
+		o.takeCodes(chunk, dictionary, page.Int32())
+		o.row += n
+		chunk.row += n
+		return
+	}
 	if dictionary != nil {
+		o.isWhole = false
 		places := page.Int32()
 		for i, at := range o.at {
 			if at >= 0 {
@@ -73,17 +86,62 @@ func (o *values) take(chunk *chunk) {
 	chunk.row += n
 }
 
-// locate finds which values of a page belong to the next rows.
-func (o *values) locate(chunk *chunk, n int) {
-	o.at = o.at[:0]
-	levels := chunk.page.DefinitionLevels()
-	if len(levels) == 0 {
-		for range n {
-			o.at = append(o.at, int32(chunk.value))
-			chunk.value++
-		}
+// codes are the texts of a dictionary.
+type codes struct {
+	of      lib.Dictionary
+	offsets []uint32
+	bytes   []byte
+	areText bool
+}
+
+// takeCodes takes texts by their places in a dictionary.
+func (o *values) takeCodes(chunk *chunk, dictionary lib.Dictionary, places []int32) {
+	if chunk.codes == nil || chunk.codes.of != dictionary {
+		page := dictionary.Page().Data()
+		all, offsets := page.ByteArray()
+		chunk.codes = &codes{of: dictionary, offsets: slices.Clone(offsets), bytes: slices.Clone(all)}
+		chunk.codes.areText = isText(&rows.Vector{Offsets: chunk.codes.offsets, Bytes: chunk.codes.bytes})
+	}
+	o.areChecked = chunk.codes.areText
+	if o.row > 0 && o.v.Codes == nil {
+		o.texts(func(at int32) []byte {
+			entry := places[at]
+			return chunk.codes.bytes[chunk.codes.offsets[entry]:chunk.codes.offsets[entry+1]]
+		})
 		return
 	}
+	if o.v.Codes == nil {
+		o.v.Codes, o.v.Offsets, o.v.Bytes = make([]uint32, 0, o.count), chunk.codes.offsets, chunk.codes.bytes
+	}
+	entries := int32(len(chunk.codes.offsets) - 1)
+	for _, at := range o.at {
+		code := int32(0)
+		if at >= 0 {
+			code = places[at]
+		}
+		if code >= entries && at >= 0 {
+			panic("a value is beyond the dictionary")
+		}
+		o.v.Codes = append(o.v.Codes, uint32(code))
+	}
+}
+
+// locate finds which values of a page belong to the next rows.
+func (o *values) locate(chunk *chunk, n int) {
+	if cap(o.at) < n {
+		o.at = make([]int32, 0, n)
+	}
+	levels := chunk.page.DefinitionLevels()
+	if len(levels) == 0 || o.present == 1 && bytes.IndexByte(levels[chunk.row:chunk.row+n], 0) < 0 {
+		o.at = o.at[:n]
+		for i := range o.at {
+			o.at[i] = int32(chunk.value + i)
+		}
+		chunk.value += n
+		o.isWhole = true
+		return
+	}
+	o.at, o.isWhole = o.at[:0], false
 	for i, level := range levels[chunk.row : chunk.row+n] {
 		if level != o.present {
 			o.at = append(o.at, -1)
@@ -133,6 +191,12 @@ func (o *values) append(page encoding.Values) {
 }
 
 func appendInts[T int32 | int64](o *values, page []T) {
+	if o.isWhole && len(o.at) > 0 {
+		for _, value := range page[o.at[0] : int(o.at[0])+len(o.at)] {
+			o.v.Int = append(o.v.Int, int64(value))
+		}
+		return
+	}
 	for _, at := range o.at {
 		if at < 0 {
 			o.v.Int = append(o.v.Int, 0)
@@ -178,6 +242,9 @@ func (o *values) large(value func(at int32) (int64, bool), whole func(at int32) 
 }
 
 func (o *values) texts(value func(at int32) []byte) {
+	if o.v.Codes != nil {
+		o.v.Spell()
+	}
 	if o.v.Offsets == nil {
 		o.v.Offsets = append(make([]uint32, 0, o.count+1), 0)
 	}
@@ -201,7 +268,7 @@ func (o *values) end() error {
 		}
 		return nil
 	}
-	if o.stored != texts || isText(o.v) {
+	if o.stored != texts || o.v.Codes != nil && o.areChecked || isText(o.v) {
 		return nil
 	}
 	problem := &fault.Fault{What: "is text that is not UTF-8", Remedy: "Leave the column out when the file is written", Kind: fault.Malformed}
@@ -235,28 +302,28 @@ func (o *values) bytesOf(page encoding.Values) func(at int32) []byte {
 }
 
 // small returns a number of big-endian bytes, if it fits into 64 bits.
-func small(bytes []byte) (int64, bool) {
-	if len(bytes) == 0 {
+func small(digits []byte) (int64, bool) {
+	if len(digits) == 0 {
 		return 0, true
 	}
-	sign := byte(int8(bytes[0]) >> 7)
-	for len(bytes) > 8 && bytes[0] == sign {
-		bytes = bytes[1:]
+	sign := byte(int8(digits[0]) >> 7)
+	for len(digits) > 8 && digits[0] == sign {
+		digits = digits[1:]
 	}
-	if len(bytes) > 8 || byte(int8(bytes[0])>>7) != sign {
+	if len(digits) > 8 || byte(int8(digits[0])>>7) != sign {
 		return 0, false
 	}
 	number := int64(int8(sign))
-	for _, b := range bytes {
+	for _, b := range digits {
 		number = number<<8 | int64(b)
 	}
 	return number, true
 }
 
-func large(bytes []byte) *big.Int {
-	number := new(big.Int).SetBytes(bytes)
-	if len(bytes) > 0 && bytes[0] >= 0x80 {
-		number.Sub(number, new(big.Int).Lsh(big.NewInt(1), uint(8*len(bytes))))
+func large(digits []byte) *big.Int {
+	number := new(big.Int).SetBytes(digits)
+	if len(digits) > 0 && digits[0] >= 0x80 {
+		number.Sub(number, new(big.Int).Lsh(big.NewInt(1), uint(8*len(digits))))
 	}
 	return number
 }
@@ -296,6 +363,6 @@ func microseconds(value deprecated.Int96) int64 {
 }
 
 // uuidText writes the bytes of a UUID as RFC 9562 has it.
-func uuidText(bytes []byte) []byte {
-	return fmt.Appendf(nil, "%x-%x-%x-%x-%x", bytes[:4], bytes[4:6], bytes[6:8], bytes[8:10], bytes[10:])
+func uuidText(id []byte) []byte {
+	return fmt.Appendf(nil, "%x-%x-%x-%x-%x", id[:4], id[4:6], id[6:8], id[8:10], id[10:])
 }

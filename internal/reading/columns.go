@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/rows"
 )
@@ -11,6 +12,8 @@ type Columns struct {
 	// Moments and States are those of the rows that were read last.
 	Moments []datetext.Moment
 	States  []State
+	// Days are those that ReadDays has read.
+	Days []civil.Day
 
 	reader  *Reader
 	readers []*Reader
@@ -72,14 +75,60 @@ func (c *Columns) Read(b *rows.Batch, from, to int, evidence *Part) {
 	}
 }
 
+// ReadDays reads only the days of the rows of a batch from one to before another, if they are days or
+// moments, and each row has one; otherwise it is false, and nothing is read.
+func (c *Columns) ReadDays(b *rows.Batch, from, to int, evidence *Part) bool {
+	d := c.reader.dates
+	if !d.Type.IsDate() || evidence != nil && (evidence.evidence.per >= 0 || len(evidence.columns) != 1) {
+		return false
+	}
+	days, ok := b.Vectors[d.Columns[0]].AppendDays(c.Days[:0], from, to)
+	if c.Days = days; ok && evidence != nil {
+		evidence.columns[0].parts.Values += to - from
+	}
+	return ok
+}
+
 // readVector reads days or moments, which need no deciding: of the evidence they are only counted.
 func (c *Columns) readVector(b *rows.Batch, from, to int, evidence *Part) {
 	vector := &b.Vectors[c.reader.dates.Columns[0]]
-	for i := from; i < to; i++ {
-		c.Moments[i-from], c.States[i-from] = readVector(vector, i)
-		if evidence != nil {
+	if vector.Type == rows.Day {
+		for i := from; i < to; i++ {
+			c.Moments[i-from], c.States[i-from] = readVector(vector, i)
+		}
+	} else {
+		c.readMoments(vector, from)
+	}
+	switch {
+	case evidence == nil:
+	case evidence.evidence.per < 0 && len(evidence.columns) == 1:
+		evidence.columns[0].parts.count(c.States, func(i int) datetext.Example {
+			b.Row(from+i, &c.row)
+			return datetext.Example{Line: c.row.Line, Value: c.reader.Value(&c.row)}
+		})
+	default:
+		for i := from; i < to; i++ {
 			b.Row(i, &c.row)
 			evidence.Observe(&c.row)
 		}
+	}
+}
+
+// readMoments is readVector for moments, most of which lie on the day of the one before.
+func (c *Columns) readMoments(v *rows.Vector, from int) {
+	perDay, nanos := v.UnitsOfDay()
+	var start, end int64
+	var day civil.Day
+	for i := range c.Moments {
+		value := v.Int[from+i]
+		if value < start || value >= end || len(v.Valid) > 0 && !v.IsValid(from+i) {
+			moment, state := readVector(v, from+i)
+			if c.Moments[i], c.States[i] = moment, state; state == Read {
+				day, start = moment.Day, int64(moment.Day)*perDay
+				end = start + perDay
+			}
+			continue
+		}
+		c.Moments[i], c.States[i] = momentOf(v, day, (value-start)*nanos), Read
 	}
 }

@@ -349,6 +349,22 @@ type observed struct {
 
 const maxFaults = 5
 
+// count counts the states of rows. Of those that cannot be read it keeps the first.
+func (f *Found) count(states []State, example func(int) datetext.Example) {
+	for i, state := range states {
+		switch state {
+		case Blank:
+			f.Blanks++
+			continue
+		case Unreadable:
+			if f.Unread++; len(f.Faults) < maxFaults {
+				f.Faults = append(f.Faults, example(i))
+			}
+		}
+		f.Values++
+	}
+}
+
 func (f *Found) observeParts(row *rows.Row, d *Dates) {
 	r := Reader{dates: d}
 	switch _, state := r.Read(row); state {

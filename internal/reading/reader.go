@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/fault"
 	"roundyear/rows"
@@ -100,15 +101,19 @@ func readVector(v *rows.Vector, row int) (datetext.Moment, State) {
 	if !ok {
 		return datetext.Moment{}, Unreadable
 	}
-	moment := datetext.Moment{Day: day, Nanos: nanos, HasOffset: v.Type == rows.Instant}
-	switch {
-	case v.Type == rows.Day:
-	case nanos%1e9 == 0:
-		moment.Clock = datetext.Seconds
-	default:
-		moment.Clock = datetext.Seconds + datetext.Resolution(v.Scale)
+	if v.Type == rows.Day {
+		return datetext.Moment{Day: day}, Read
 	}
-	return moment, Read
+	return momentOf(v, day, nanos), Read
+}
+
+// momentOf returns a moment of a vector of such.
+func momentOf(v *rows.Vector, day civil.Day, nanos int64) datetext.Moment {
+	moment := datetext.Moment{Day: day, Nanos: nanos, HasOffset: v.Type == rows.Instant, Clock: datetext.Seconds}
+	if v.Scale > 0 && nanos%1e9 != 0 {
+		moment.Clock += datetext.Resolution(v.Scale)
+	}
+	return moment
 }
 
 // beyondDates is why a day or moment cannot be read.
