@@ -18,7 +18,12 @@ func (w *worker) build(b *batch, row *rows.Row) {
 	block := &b.block
 	if b.parts != nil {
 		if block = &w.part(b).block; block.Vectors == nil {
-			*block = rows.NewBlock(w.columns, 0, 0)
+			// Rows often come in the order of time, so that one part gets most of a batch.
+			count, size := 0, 0
+			if len(b.parts) == 1 {
+				count, size = b.rows, b.size
+			}
+			*block = rows.NewBlock(w.columns, count, size)
 		}
 	}
 	block.Count++

@@ -215,6 +215,8 @@ type batch struct {
 	breaks, rejectedBreaks int
 	report                 Report
 	evidence               *reading.Part
+	// rows and size are how many rows came in, and how many bytes.
+	rows, size int
 	// block are the rows, where they are written as columns.
 	block rows.Block
 	// parts are the rows by partition, when there are any.

@@ -107,7 +107,7 @@ var inNames = strings.NewReplacer("=", "%3D", ":", "%3A")
 func escape(text string) string { return inNames.Replace(url.PathEscape(text)) }
 
 // maxPending bounds the memory of rows that wait for others of their part to be written with.
-const maxPending = 192 << 20
+const maxPending = 48 << 20
 
 // write appends rows to a part.
 func (p *Partitions) write(to partition, added *rowsOfPart) error {

@@ -137,6 +137,7 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 	if most := from.Size() * 7 / 4; w.out != nil && cap(b.out) < most {
 		b.out = make([]byte, 0, most)
 	}
+	b.rows, b.size = from.Len(), from.Size()
 	if w.out == nil && w.options.PartitionBy == "" {
 		b.block = rows.NewBlock(w.columns, from.Len(), 2*from.Size())
 	}

@@ -194,14 +194,14 @@ type rawPage struct {
 // smaller, and take less time to read as they are.
 const worthIt = 0.9
 
-// compressed returns a page as a Zstandard frame: not every reader allows a column other ways of
-// compressing in other row groups.
-func (e *encoder) compressed(page []byte) []byte {
+// compressed returns a page as a Zstandard frame, and whether it became smaller: not every reader allows a
+// column other ways of compressing in other row groups.
+func (e *encoder) compressed(page []byte) ([]byte, bool) {
 	packed := e.compressor.EncodeAll(page, make([]byte, 0, len(page)/2+64))
 	if float64(len(packed)) > worthIt*float64(len(page)) {
-		return frameOf(packed[:0], page)
+		return frameOf(packed[:0], page), false
 	}
-	return packed
+	return packed, true
 }
 
 // maxRawBlock is how many bytes a block of a frame has at most.
@@ -230,11 +230,19 @@ func frameOf(to, bytes []byte) []byte {
 func (e *encoder) finish() error {
 	m := &e.chunk.metadata
 	m.Codec = format.Zstd
+	isDense := false
 	for i, page := range e.pages {
 		if i == 0 || page.header.Type == format.DataPage && e.pages[i-1].header.Type != format.DataPage {
 			m.DataPageOffset = int64(len(e.chunk.pages))
 		}
-		packed := e.compressed(page.body)
+		var packed []byte
+		if isDense {
+			packed = frameOf(nil, page.body)
+		} else {
+			var smaller bool
+			packed, smaller = e.compressed(page.body)
+			isDense = !smaller && page.header.Type == format.DataPage // and so are the pages after it
+		}
 		page.header.UncompressedPageSize, page.header.CompressedPageSize = int32(len(page.body)), int32(len(packed))
 		page.header.CRC = int32(crc32.ChecksumIEEE(packed))
 		described, err := thrift.Marshal(new(thrift.CompactProtocol), &page.header)

@@ -89,7 +89,7 @@ func (w *Writer) Flush() error {
 		done <- group
 	}()
 	w.encoding = append(w.encoding, done)
-	return w.writeGroups(cap(slots))
+	return w.writeGroups(max(cap(slots)-1, 1))
 }
 
 // writeGroups writes row groups that are encoded, until no more than so many are left.
