@@ -17,7 +17,7 @@ STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.7.0
 FUZZTIME ?= 1m
 MUTATIONS ?= 100000
 MUTATION_SEED ?= $(shell date +%s)
-SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard yearplan/regions/*.yaml */*.tsv.gz) go.mod go.sum
+SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard */*.tsv.gz) go.mod go.sum
 
 .PHONY: all demo test kills lint fuzz bench docs man release shots clean
 

@@ -2,7 +2,6 @@ package daysoff
 
 import (
 	"fmt"
-	"maps"
 	"slices"
 	"strings"
 
@@ -79,24 +78,6 @@ type Rule struct {
 	Region string
 	// Source is the law or other source of the rule.
 	Source string
-}
-
-// Clone returns a rule that can be changed without this one. When is shared: it has nothing that
-// changes.
-func (r *Rule) Clone() *Rule {
-	own := *r
-	own.Names = maps.Clone(r.Names)
-	own.Except, own.Only, own.Scope = slices.Clone(r.Except), slices.Clone(r.Only), slices.Clone(r.Scope)
-	own.Moves, own.ObserveFrom = slices.Clone(r.Moves), slices.Clone(r.ObserveFrom)
-	if r.Since != nil {
-		since := *r.Since
-		own.Since = &since
-	}
-	if r.Until != nil {
-		until := *r.Until
-		own.Until = &until
-	}
-	return &own
 }
 
 // falls returns its own days in a year.

@@ -9,6 +9,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/daysoff"
+	"roundyear/daysoff/regions"
 	"roundyear/dimension"
 	"roundyear/nearest"
 )
@@ -19,7 +20,7 @@ type DaysOff struct {
 	Prefix string
 	// Region is a region, File a file from the plan's folder, Rule a rule of the
 	// plan's own; one of them is there.
-	Region *Region
+	Region *regions.Region
 	File   string
 	Rule   *daysoff.Rule
 	// Kind is what the days of a file are that say nothing of it.
@@ -43,10 +44,10 @@ func (r *reader) readScope(rule *daysoff.Rule, node *yaml.Node) bool {
 		if slices.Contains(sites, name) {
 			continue
 		}
-		region, err := RegionOf(name)
+		region, err := regions.Of(name)
 		if err != nil {
 			fix := ""
-			if near := nearest.Name(name, append(sites, Regions()...)); near != "" {
+			if near := nearest.Name(name, append(sites, regions.Codes()...)); near != "" {
 				fix = fmt.Sprintf("Did you mean %s?", near)
 			}
 			r.add(place, fix, "%s refers to %q, which is neither a site of the plan nor a region", rule.Name, name)
@@ -137,7 +138,7 @@ func (r *reader) readDaysOff(node *yaml.Node) {
 			r.add(file, "Write two entries", "an entry cannot be both a region and a file")
 			continue
 		case region != nil:
-			found, err := RegionOf(resolved(region).Value)
+			found, err := regions.Of(resolved(region).Value)
 			if err != nil {
 				r.add(region, "", "%v", err)
 				continue

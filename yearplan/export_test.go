@@ -2,6 +2,5 @@ package yearplan
 
 // What tests from outside need of the reading of plans.
 var (
-	ReadRegion = readRegion
-	WeeksOf    = weeksOf
+	WeeksOf = weeksOf
 )

@@ -7,13 +7,14 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/daysoff/regions"
 )
 
 // Site is a site of the plan, before its days off are put together.
 type Site struct {
 	daysoff.Site
 	// Region is whose days off it is shut on; nil when it keeps open on them.
-	Region *Region
+	Region *regions.Region
 }
 
 var exceptionForm = shape{doc: "Exceptions.", fields: []field{
@@ -54,7 +55,7 @@ func (r *reader) readSites(node *yaml.Node) {
 			site.Weekdays = []civil.Weekday{1, 2, 3, 4, 5, 6, 7}
 		}
 		if code := below(value, "region"); code != nil {
-			region, err := RegionOf(resolved(code).Value)
+			region, err := regions.Of(resolved(code).Value)
 			if err != nil {
 				r.add(code, "", "%v", err)
 				continue

@@ -5,6 +5,8 @@ import (
 	"path/filepath"
 	"slices"
 
+	"roundyear/daysoff/regions"
+
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/dimension"
@@ -115,7 +117,7 @@ func (y *Year) FilesOf(facts *yearplan.Facts) []string {
 // range goes beyond the years that are verified, with those years.
 func (y *Year) BeyondVerified(from, to civil.Day) (beyond []string) {
 	var looked []string
-	look := func(region *yearplan.Region) {
+	look := func(region *regions.Region) {
 		if region == nil || slices.Contains(looked, region.Code) {
 			return
 		}

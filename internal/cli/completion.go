@@ -5,11 +5,12 @@ import (
 	"slices"
 	"strings"
 
+	"roundyear/daysoff/regions"
+
 	"github.com/spf13/cobra"
 
 	"roundyear/internal/delimited"
 	"roundyear/internal/table"
-	"roundyear/yearplan"
 )
 
 // completer lists what a word of a command line can be. It completes what is typed so
@@ -67,9 +68,9 @@ func (a *App) completeGrains(_ *cobra.Command, _ []string, typed string) ([]stri
 }
 
 func completeRegions(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
-	codes := yearplan.Regions()
+	codes := regions.Codes()
 	if country, _, parts := strings.Cut(typed, "-"); parts {
-		if region, err := yearplan.RegionOf(country); err == nil {
+		if region, err := regions.Of(country); err == nil {
 			codes = append(codes, region.Subdivisions...)
 		}
 	}

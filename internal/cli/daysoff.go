@@ -10,6 +10,7 @@ import (
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/daysoff/regions"
 	"roundyear/dimension"
 	"roundyear/fault"
 	"roundyear/internal/app"
@@ -24,15 +25,15 @@ func (f *calendarFlags) readRegions(plan *yearplan.Plan) error {
 		return nil
 	}
 	kept := slices.DeleteFunc(slices.Clone(plan.DaysOff), func(d yearplan.DaysOff) bool { return d.Region != nil && d.Prefix == "" })
-	var regions []yearplan.DaysOff
+	var asked []yearplan.DaysOff
 	for _, code := range f.regions {
-		region, err := yearplan.RegionOf(code)
+		region, err := regions.Of(code)
 		if err != nil {
 			return usageError{fmt.Errorf("--region: %w", err)}
 		}
-		regions = append(regions, yearplan.DaysOff{Region: region})
+		asked = append(asked, yearplan.DaysOff{Region: region})
 	}
-	plan.DaysOff = append(regions, kept...)
+	plan.DaysOff = append(asked, kept...)
 	return nil
 }
 
@@ -92,7 +93,7 @@ type place struct {
 	name string
 	set  *daysoff.Set
 	// regions are what the set is made of besides the plan's own rules and lists.
-	regions []*yearplan.Region
+	regions []*regions.Region
 }
 
 // isVerified tells whether a day off lies in the years for which its region's
@@ -125,7 +126,7 @@ func (p place) weekend() string {
 
 // projectedNote says that a range goes beyond the years for which the rules of a
 // region are known to be right.
-func projectedNote(region *yearplan.Region, from, to civil.Day) string {
+func projectedNote(region *regions.Region, from, to civil.Day) string {
 	if region.IsVerified(from, to) {
 		return ""
 	}

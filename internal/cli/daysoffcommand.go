@@ -9,10 +9,10 @@ import (
 
 	"roundyear/civil"
 	"roundyear/daysoff"
+	"roundyear/daysoff/regions"
 	"roundyear/dimension"
 	"roundyear/internal/app"
 	"roundyear/internal/daylist"
-	"roundyear/yearplan"
 )
 
 type daysOffCommand struct {
@@ -143,7 +143,7 @@ func (d *daysOffCommand) days(today civil.Day) (from, to civil.Day, err error) {
 func (d *daysOffCommand) places(y *app.Year, args []string) ([]place, error) {
 	var places []place
 	for _, code := range args {
-		region, err := yearplan.RegionOf(code)
+		region, err := regions.Of(code)
 		if err != nil {
 			return nil, usageError{err}
 		}
@@ -151,7 +151,7 @@ func (d *daysOffCommand) places(y *app.Year, args []string) ([]place, error) {
 		if len(d.calendars.weekend) > 0 {
 			weekend = y.Plan.Weekend
 		}
-		places = append(places, place{name: region.Code, set: daysoff.NewSet(region.Rules, weekend), regions: []*yearplan.Region{region}})
+		places = append(places, place{name: region.Code, set: daysoff.NewSet(region.Rules, weekend), regions: []*regions.Region{region}})
 	}
 	if len(places) > 0 {
 		return places, nil
@@ -164,7 +164,7 @@ func (d *daysOffCommand) places(y *app.Year, args []string) ([]place, error) {
 		places = append(places, d.placeOf(y, one))
 	}
 	if len(places) == 0 {
-		return nil, usageError{fmt.Errorf("name a region: %s. For a list, add --regions", strings.Join(yearplan.Regions(), ", "))}
+		return nil, usageError{fmt.Errorf("name a region: %s. For a list, add --regions", strings.Join(regions.Codes(), ", "))}
 	}
 	return places, nil
 }

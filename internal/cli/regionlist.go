@@ -4,16 +4,17 @@ import (
 	"fmt"
 	"strings"
 
+	"roundyear/daysoff/regions"
+
 	"github.com/spf13/pflag"
 
 	"roundyear/cell"
 	"roundyear/internal/report"
-	"roundyear/yearplan"
 )
 
 // listRegions lists the regions whose days off the program knows.
 func (d *daysOffCommand) listRegions(args []string) error {
-	codes := yearplan.Regions()
+	codes := regions.Codes()
 	if len(args) > 0 {
 		codes = args
 	}
@@ -25,7 +26,7 @@ func (d *daysOffCommand) listRegions(args []string) error {
 	var rows [][]cell.Value
 	parts := 0
 	for _, code := range codes {
-		region, err := yearplan.RegionOf(code)
+		region, err := regions.Of(code)
 		if err != nil {
 			return usageError{err}
 		}

@@ -1,4 +1,4 @@
-package yearplan_test
+package regions_test
 
 // The days on which days off are taken, as the governments publish them for the
 // year.
