@@ -5,6 +5,7 @@ import (
 
 	"roundyear/cell"
 	"roundyear/facts"
+	"roundyear/internal/app"
 	"roundyear/internal/table"
 )
 
@@ -14,30 +15,27 @@ const blockRows = 8192
 // writeResult writes the rows of a result. Where all outputs are made of lines, blocks
 // of them are worked on side by side.
 func writeResult(ctx context.Context, sinks *sinks, result *facts.Result) error {
-	if _, ok := sinks.lines(); ok {
-		return sinks.writeBlocks(ctx, result.Len(), blockRows, func(from, to int, write func([]cell.Value, []bool)) {
-			for row := range result.RowsBetween(from, to) {
-				write(row, nil)
-			}
-		})
+	if !sinks.isLines() {
+		return app.Each(ctx, result.Rows(), sinks.write)
 	}
-	for row := range result.Rows() {
-		if err := sinks.write(row); err != nil {
-			return err
+	return sinks.writeBlocks(ctx, table.Blocks{Count: result.Len(), Size: blockRows, Rows: func(from, to int, write func([]cell.Value, []bool)) {
+		for row := range result.RowsBetween(from, to) {
+			write(row, nil)
 		}
-		if ctx.Err() != nil {
-			return ctx.Err()
-		}
-	}
-	return nil
+	}})
 }
 
-// writeBlocks writes the lines of so many rows, block by block. The rows of a block are
-// given by rows, which is called by several workers and each time for other ones.
-func (s *sinks) writeBlocks(ctx context.Context, count, block int, rows func(from, to int, write func(row []cell.Value, changed []bool))) error {
+// isLines tells whether all outputs are made of lines.
+func (s *sinks) isLines() bool {
+	_, ok := s.lines()
+	return ok
+}
+
+// writeBlocks writes the lines of rows, block by block.
+func (s *sinks) writeBlocks(ctx context.Context, blocks table.Blocks) error {
 	newLines := func() []table.RowLines {
 		lines, _ := s.lines()
 		return lines
 	}
-	return table.Blocks{Count: count, Size: block, Rows: rows}.Encode(ctx, newLines, s.writeText)
+	return blocks.Encode(ctx, newLines, s.writeText)
 }

@@ -10,8 +10,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"roundyear/calendar"
-	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/internal/app"
@@ -127,12 +125,8 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if err := b.checkVerified(y, t); err != nil {
 		return err
 	}
-	if t.grain.Unit != calendar.Day {
-		t.attributes = t.catalogue.ConstantWithin(t.attributes, t.grain, t.From, t.To)
-		if len(t.attributes) == 0 {
-			return usageError{fmt.Errorf("none of the columns is the same for a whole %s", grainWords(t.grain))}
-		}
-		t.From, t.To = t.grain.Locate(t.From).First, t.grain.Locate(t.To).Last
+	if !t.Coarsen() {
+		return usageError{fmt.Errorf("none of the columns is the same for a whole %s", grainWords(t.Grain))}
 	}
 	b.outs(y)
 	return b.write(ctx, y, t)
@@ -140,7 +134,7 @@ func (b *buildCommand) run(ctx context.Context) error {
 
 // checkVerified refuses a range that goes beyond what is verified of the days off
 // of a region, if that is asked for.
-func (b *buildCommand) checkVerified(y *app.Year, t *dateTable) error {
+func (b *buildCommand) checkVerified(y *app.Year, t *app.DateTable) error {
 	if !b.verified {
 		return nil
 	}
@@ -150,50 +144,25 @@ func (b *buildCommand) checkVerified(y *app.Year, t *dateTable) error {
 	return nil
 }
 
-// dateTable is a table that is going to be built.
-type dateTable struct {
-	catalogue  *dimension.Catalogue
-	attributes []dimension.Attribute
-	columns    []cell.Column
-	grain      calendar.Grain
-	special    []dimension.SpecialRow
-	asOf       civil.Day
-	app.Spanned
-}
-
 // describe works out what the table has, but not yet from when to when.
-func (b *buildCommand) describe(y *app.Year, asOf civil.Day) (*dateTable, error) {
-	t := &dateTable{asOf: asOf}
+func (b *buildCommand) describe(y *app.Year, asOf civil.Day) (*app.DateTable, error) {
+	t := &app.DateTable{AsOf: asOf}
 	var err error
-	if t.catalogue, err = b.app.catalogue(y, asOf); err != nil {
+	if t.Catalogue, err = b.app.catalogue(y, asOf); err != nil {
 		return nil, err
 	}
-	if t.grain, err = y.Set.Grain(b.grain); err != nil {
+	if t.Grain, err = y.Set.Grain(b.grain); err != nil {
 		return nil, usageError{err}
 	}
 	names := b.columns
-	if len(names) == 0 && t.grain.Unit == calendar.Day {
+	if len(names) == 0 && t.IsDaily() {
 		names = y.Plan.Model.Columns
 	}
-	if t.attributes, err = selected(t.catalogue, "--columns", names); err != nil {
+	if t.Attributes, err = selected(t.Catalogue, "--columns", names); err != nil {
 		return nil, err
 	}
-	// Rows without a day are of use only where facts can find them by the key.
-	key, found := t.catalogue.KeyOf(t.grain)
-	if found && slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Name == key.Name }) {
-		t.special = b.specialRows(y)
-	}
+	t.AddSpecial(y, b.unknownRow)
 	return t, nil
-}
-
-// specialRows returns the rows for facts without a day: the plan's, and the
-// one for unknown days if it is asked for.
-func (b *buildCommand) specialRows(y *app.Year) []dimension.SpecialRow {
-	rows := slices.Clone(y.Plan.Special)
-	if b.unknownRow && !slices.ContainsFunc(rows, func(s dimension.SpecialRow) bool { return s.Name == dimension.Unknown.Name }) {
-		rows = append([]dimension.SpecialRow{dimension.Unknown}, rows...)
-	}
-	return rows
 }
 
 // outs takes the outputs of the plan where none is named. A range of the call's
@@ -248,28 +217,32 @@ func overruleNames(plan *yearplan.Plan, languages, labels []string) error {
 }
 
 // write writes the table and reports on it.
-func (b *buildCommand) write(ctx context.Context, y *app.Year, t *dateTable) error {
+func (b *buildCommand) write(ctx context.Context, y *app.Year, t *app.DateTable) error {
 	var err error
-	if t.columns, err = y.Plan.Model.Naming.Columns(t.attributes); err != nil {
+	if t.Columns, err = y.Plan.Model.Naming.Columns(t.Attributes); err != nil {
 		return usageError{err}
 	}
-	sinks, err := b.out.open(b.app, t.columns, false)
+	sinks, err := b.out.open(b.app, t.Columns, false)
 	if err != nil {
 		return err
 	}
 	defer sinks.abort()
 	headline := func(count int) {
-		b.app.report().Headline("%s, one per %s from %s to %s, with %s%s", report.Plural(count, "row"), grainWords(t.grain), t.From, t.To, report.Plural(len(t.attributes), "attribute"), b.out.where())
+		b.app.report().Headline("%s, one per %s from %s to %s, with %s%s", report.Plural(count, "row"), grainWords(t.Grain), t.From, t.To, report.Plural(len(t.Attributes), "attribute"), b.out.where())
 	}
 	if sinks.forPeople() {
-		headline(t.count())
+		headline(t.Len())
 	}
-	for _, special := range t.special {
-		if err := sinks.write(special.Values(t.attributes)); err != nil {
+	for _, special := range t.Special {
+		if err := sinks.write(special.Values(t.Attributes)); err != nil {
 			return err
 		}
 	}
-	rows, err := t.writeRows(ctx, sinks)
+	if blocks, ok := t.Blocks(); ok && sinks.isLines() {
+		err = sinks.writeBlocks(ctx, blocks)
+	} else {
+		err = app.Each(ctx, t.Rows(), sinks.write)
+	}
 	if err != nil {
 		return err
 	}
@@ -286,14 +259,12 @@ func (b *buildCommand) write(ctx context.Context, y *app.Year, t *dateTable) err
 		return err
 	}
 	if !sinks.forPeople() {
-		headline(rows)
+		headline(t.Len())
 	}
 	if err := b.print(y, t); err != nil {
 		return err
 	}
-	if slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool {
-		return a.Group == dimension.Workdays || slices.ContainsFunc(y.Plan.DaysOff, func(d yearplan.DaysOff) bool { return d.Prefix == a.Group })
-	}) {
+	if t.TellsDaysOff(y) {
 		b.app.printBeyondVerified(y, t.From, t.To)
 		if note := onlyPrefixed(y.Plan.DaysOff); note != "" {
 			b.app.report().Note("%s", note)
@@ -305,19 +276,6 @@ func (b *buildCommand) write(ctx context.Context, y *app.Year, t *dateTable) err
 	}
 	b.printNext(t)
 	return nil
-}
-
-// moves tells whether any of the attributes moves with the as-of date.
-func (t *dateTable) moves() bool {
-	return slices.ContainsFunc(t.attributes, func(a dimension.Attribute) bool { return a.Group == dimension.Moving })
-}
-
-// count returns the number of rows that stand for days or periods.
-func (t *dateTable) count() int {
-	if t.grain.Unit == calendar.Day {
-		return int(t.To-t.From) + 1
-	}
-	return t.grain.Locate(t.To).Number - t.grain.Locate(t.From).Number + 1
 }
 
 // selected returns the attributes that a flag names.

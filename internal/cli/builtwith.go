@@ -13,15 +13,15 @@ import (
 // builtWith returns the flags by which check works a table out as build did: the
 // ones of the call, the plan and the as-of date. Paths are written from the folder
 // of the table.
-func (b *buildCommand) builtWith(y *app.Year, t *dateTable, folder string) []string {
+func (b *buildCommand) builtWith(y *app.Year, t *app.DateTable, folder string) []string {
 	var words []string
 	if y.Plan.File != "" {
 		words = append(words, flagWords("plan", fromFolder(folder, y.Plan.File))...)
 	}
 	words = append(words, carried(b.command, calendarFlagNames[2:]...)...)
 	words = append(words, carried(b.command, "language", "label")...)
-	if t.moves() {
-		words = append(words, "--as-of", t.asOf.String())
+	if t.Moves() {
+		words = append(words, "--as-of", t.AsOf.String())
 	}
 	return words
 }

@@ -33,7 +33,7 @@ func (d *daysOffCommand) draw(y *app.Year, places []place, from, to civil.Day) e
 			fmt.Fprintln(out)
 		}
 		d.printPlaces([]place{p}, entries([]place{p}, from, to), from, to)
-		drawer := monthDrawer{set: p.set, names: y.Plan.Names[0], first: y.Plan.Weeks.First, colour: colour, used: map[int]bool{}}
+		drawer := monthDrawer{set: p.set, names: y.Plan.Names[0], first: y.Plan.Weeks.First, colour: colour, used: map[daysoff.DayType]bool{}}
 		months := drawer.months(from, to)
 		for len(months) > 0 {
 			count := min(monthsAcross, len(months))
@@ -53,8 +53,8 @@ type monthDrawer struct {
 	names  *language.Names
 	first  civil.Weekday
 	colour bool
-	// used are the places of the marks that were drawn.
-	used map[int]bool
+	// used are the types of days that were marked.
+	used map[daysoff.DayType]bool
 }
 
 // months returns the first days of the months of a range.
@@ -120,64 +120,27 @@ type dayMark struct {
 	meaning       string
 }
 
-var dayMarks = []dayMark{
-	{"[", "]", "\x1b[1;38;5;72m", "day off"},
-	{"[", "?", "\x1b[1;38;5;72m", "expected, not announced yet"},
-	{"[", ")", "\x1b[38;5;72m", "half day off"},
-	{"(", ")", "\x1b[38;5;72m", "taken on another day, or marked only"},
-	{" ", "+", "\x1b[1m", "worked weekend day"},
-	{" ", "·", "\x1b[2m", "weekend"},
+var dayMarks = map[daysoff.DayType]dayMark{
+	daysoff.OffDay:      {"[", "]", "\x1b[1;38;5;72m", "day off"},
+	daysoff.ExpectedDay: {"[", "?", "\x1b[1;38;5;72m", "expected, not announced yet"},
+	daysoff.HalfDay:     {"[", ")", "\x1b[38;5;72m", "half day off"},
+	daysoff.OtherDay:    {"(", ")", "\x1b[38;5;72m", "taken on another day, or marked only"},
+	daysoff.WorkedDay:   {" ", "+", "\x1b[1m", "worked weekend day"},
+	daysoff.WeekendDay:  {" ", "·", "\x1b[2m", "weekend"},
 }
 
-// The places of the marks in dayMarks.
-const (
-	markOff = iota
-	markExpected
-	markHalf
-	markOther
-	markWorked
-	markWeekend
-	unmarked
-)
-
-// markOf tells how a day is drawn.
-func (m monthDrawer) markOf(day civil.Day) int {
-	off, expected, half := false, true, false
-	for _, one := range m.set.Taken(day) {
-		switch {
-		case !one.Rule.Kind.IsOff():
-		case one.Rule.Half:
-			half = true
-		default:
-			off, expected = true, expected && one.IsExpected()
-		}
-	}
-	switch {
-	case off && expected:
-		return markExpected
-	case off:
-		return markOff
-	case m.set.IsWeekend(day) && m.set.IsWorkday(day):
-		return markWorked
-	case half:
-		return markHalf
-	case len(m.set.Falling(day)) > 0 || len(m.set.Taken(day)) > 0:
-		return markOther
-	case m.set.IsWeekend(day):
-		return markWeekend
-	}
-	return unmarked
-}
+// inLegend is the order of the marks in the legend.
+var inLegend = []daysoff.DayType{daysoff.OffDay, daysoff.ExpectedDay, daysoff.HalfDay, daysoff.OtherDay, daysoff.WorkedDay, daysoff.WeekendDay}
 
 // day draws one day.
 func (m monthDrawer) day(day civil.Day) string {
 	_, _, number := day.Date()
-	place := m.markOf(day)
-	if place == unmarked {
+	is := m.set.TypeOf(day)
+	mark, isMarked := dayMarks[is]
+	if !isMarked {
 		return fmt.Sprintf(" %2d ", number)
 	}
-	m.used[place] = true
-	mark := dayMarks[place]
+	m.used[is] = true
 	text := fmt.Sprintf("%s%2d%s", mark.before, number, mark.after)
 	if !m.colour {
 		return text
@@ -188,8 +151,8 @@ func (m monthDrawer) day(day civil.Day) string {
 // legend says what the marks mean that were drawn.
 func (m monthDrawer) legend() string {
 	var texts []string
-	for i, mark := range dayMarks {
-		if m.used[i] {
+	for _, is := range inLegend {
+		if mark := dayMarks[is]; m.used[is] {
 			texts = append(texts, fmt.Sprintf("%s%d%s %s", mark.before, 25, mark.after, mark.meaning))
 		}
 	}

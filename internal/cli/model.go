@@ -4,12 +4,10 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
-	"strings"
 
 	"roundyear/calendar"
 	"roundyear/fault"
 	"roundyear/internal/app"
-	"roundyear/internal/input"
 	"roundyear/internal/publish"
 	"roundyear/internal/table"
 )
@@ -37,15 +35,15 @@ func (b *buildCommand) outsAreThePlans(y *app.Year) bool {
 
 // writeModel writes datapackage.json and model.md into the folder of the first
 // output.
-func (b *buildCommand) writeModel(y *app.Year, t *dateTable) error {
+func (b *buildCommand) writeModel(y *app.Year, t *app.DateTable) error {
 	folder := filepath.Dir(b.out.outs[0])
-	m := publish.Describe(t.catalogue, t.attributes, t.columns, t.grain)
-	m.Name, m.Special = y.Plan.Model.Name, t.special
-	if t.grain.Unit != calendar.Day {
+	m := publish.Describe(t.Catalogue, t.Attributes, t.Columns, t.Grain)
+	m.Name, m.Special = y.Plan.Model.Name, t.Special
+	if !t.IsDaily() {
 		m.Name = table.StemOf(b.out.outs[0])
 	}
 	m.BuiltWith = b.builtWith(y, t, folder)
-	m.Title = fmt.Sprintf("One row per %s from %s to %s.", grainWords(t.grain), t.From, t.To)
+	m.Title = fmt.Sprintf("One row per %s from %s to %s.", grainWords(t.Grain), t.From, t.To)
 	for _, out := range b.out.outs {
 		if out != "-" {
 			m.Files = append(m.Files, fromFolder(folder, out))
@@ -55,7 +53,7 @@ func (b *buildCommand) writeModel(y *app.Year, t *dateTable) error {
 		year := fiscal.Locate(calendar.Year, t.From.AddMonths(11))
 		m.Rules = append(m.Rules, fmt.Sprintf("%s: %s. %s runs from %s to %s.", fiscal.Name(), fiscal.Rule(), fiscal.Label(year), year.First, year.Last))
 	}
-	if t.grain.Unit == calendar.Day {
+	if t.IsDaily() {
 		m.Roles = b.roles(y, folder)
 	}
 	description, err := m.DataPackage()
@@ -71,46 +69,14 @@ func (b *buildCommand) writeModel(y *app.Year, t *dateTable) error {
 	return nil
 }
 
-// roles returns the dates of facts that join to the table: those of the plan's
-// model, else those that were covered. The first of each facts is its main one.
+// roles returns the dates of facts that join to the table.
 func (b *buildCommand) roles(y *app.Year, folder string) []publish.Role {
-	var roles []publish.Role
-	add := func(facts, date, key string, files []string) {
-		role := publish.Role{Facts: facts, Date: date, Key: key, Main: true, Prefix: date + "_"}
-		for _, file := range files {
-			paths, err := input.Paths(file)
-			if err != nil {
-				paths = []string{file}
-			}
-			for _, path := range paths {
-				role.Files = append(role.Files, fromFolder(folder, path))
-			}
-		}
-		for _, other := range roles {
-			role.Main = role.Main && other.Facts != facts
-		}
-		roles = append(roles, role)
-	}
+	var covered []app.CoveredFile
 	for _, text := range b.days.covers {
 		file, column := splitCover(text)
-		date := strings.TrimSuffix(column, "_date")
-		if date == "" {
-			date = "date"
-		}
-		add(table.StemOf(file), date, date+"_key", []string{file})
+		covered = append(covered, app.CoveredFile{File: file, Column: column})
 	}
-	if len(b.days.covers) > 0 {
-		return roles
-	}
-	joins := y.Plan.Model.Joins
-	if len(joins) == 0 {
-		joins = y.Plan.Range.Cover
-	}
-	for _, join := range joins {
-		facts := y.Plan.FactsNamed(join.Facts)
-		add(facts.Name, join.Column, join.Column+"_key", y.FilesOf(facts))
-	}
-	return roles
+	return y.Roles(covered, func(path string) string { return fromFolder(folder, path) })
 }
 
 // fromFolder is a path as it is written from a folder.

@@ -3,7 +3,6 @@ package cli
 import (
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
@@ -75,62 +74,41 @@ func (f *calendarFlags) weeks() (func(*yearplan.Plan), error) {
 	}, nil
 }
 
-// overrule puts the fiscal calendar that the flags describe in the place of the
-// plan's calendar of that name. What the flags leave out stays as it is there.
+// overrule changes the plan's regions and its calendar fiscal by the flags.
 func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
 	if err := f.readRegions(plan); err != nil {
 		return err
 	}
-	if f.fiscalStart == "" && f.fiscalEnd == "" && f.fiscalNamedBy == "" && f.fiscalLabel == "" {
-		return nil
-	}
-	fiscal := calendar.FiscalMonths{Name: "fiscal", Starts: civil.January, Weeks: plan.Weeks}
-	place := slices.IndexFunc(plan.Fiscal, func(c calendar.Calendar) bool { return c.Name() == fiscal.Name })
-	if planned, found := plan.Months[fiscal.Name]; found {
-		fiscal = planned
-	} else if place >= 0 && f.fiscalStart == "" && f.fiscalEnd == "" {
-		return usageError{fmt.Errorf("the calendar fiscal of %s does not consist of months; add --fiscal-start to use one that does", plan.File)}
-	}
-	var err error
+	change := yearplan.FiscalChange{YearLabel: f.fiscalLabel}
 	switch {
 	case f.fiscalStart != "" && f.fiscalEnd != "":
 		return usageError{errors.New("--fiscal-start and --fiscal-end mean the same; use one of them")}
 	case f.fiscalStart != "":
-		fiscal.StartDay = 1
-		if fiscal.Starts, err = month("--fiscal-start", f.fiscalStart); err != nil {
+		starts, err := month("--fiscal-start", f.fiscalStart)
+		if err != nil {
 			return err
 		}
+		change.Starts = &starts
 	case f.fiscalEnd != "":
 		ends, err := month("--fiscal-end", f.fiscalEnd)
 		if err != nil {
 			return err
 		}
-		fiscal.Starts, fiscal.StartDay = ends%12+1, 1
+		starts := ends%12 + 1
+		change.Starts = &starts
 	}
 	if f.fiscalNamedBy != "" {
 		namedBy, ok := calendar.ParseNamedBy(strings.ToLower(f.fiscalNamedBy))
 		if !ok {
 			return usageError{fmt.Errorf("--fiscal-named-by must be start, end or most, not %q", f.fiscalNamedBy)}
 		}
-		fiscal.NamedBy = namedBy
+		change.NamedBy = &namedBy
 	}
-	if f.fiscalLabel != "" {
-		labels := calendar.Labels{calendar.Year: f.fiscalLabel}
-		for unit, label := range fiscal.Labels {
-			if unit != calendar.Year {
-				labels[unit] = label
-			}
-		}
-		fiscal.Labels = labels
-	}
-	made, err := calendar.NewFiscalMonths(fiscal)
-	if err != nil {
+	switch err := plan.ChangeFiscal(change); {
+	case errors.Is(err, yearplan.ErrNotOfMonths):
+		return usageError{fmt.Errorf("the calendar fiscal of %s does not consist of months; add --fiscal-start to use one that does", plan.File)}
+	case err != nil:
 		return usageError{fmt.Errorf("--fiscal-label: %w", err)}
-	}
-	if place >= 0 {
-		plan.Fiscal[place] = made
-	} else {
-		plan.Fiscal = append([]calendar.Calendar{made}, plan.Fiscal...)
 	}
 	return nil
 }

@@ -18,7 +18,6 @@ import (
 	"roundyear/internal/app"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
-	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -43,12 +42,6 @@ comment in the plan says so.`,
 	return command
 }
 
-// foundFacts is facts as the survey has found them: files with the same columns.
-type foundFacts struct {
-	name  string
-	files []*app.Surveyed
-}
-
 func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bool) error {
 	if out != "-" && !force && !output.IsStream(out) {
 		if _, err := os.Lstat(out); !errors.Is(err, fs.ErrNotExist) {
@@ -57,17 +50,15 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 	}
 	a.files.Force = force
 	survey := &surveyCommand{app: a, reading: readingFlags{pivot: 1970}}
-	var all []*foundFacts
+	var files []*app.Surveyed
 	for _, input := range inputs {
-		files, err := survey.surveyInput(ctx, input)
+		found, err := survey.surveyInput(ctx, input)
 		if err != nil {
 			return err
 		}
-		for _, file := range files {
-			all = addFound(all, file)
-		}
+		files = append(files, found...)
 	}
-	nameFound(all)
+	all := app.GroupFacts(files)
 	w := &planWriter{folder: filepath.Dir(out)}
 	w.write(all)
 	if _, err := yearplan.Read(out, []byte(w.text.String())); err != nil {
@@ -90,7 +81,7 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 	}
 	var names []string
 	for _, facts := range all {
-		names = append(names, facts.name)
+		names = append(names, facts.Name)
 	}
 	if len(names) == 0 {
 		names = []string{"no facts yet"}
@@ -112,42 +103,6 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 		r.Next(append(words, plan...)...)
 	}
 	return nil
-}
-
-// addFound adds a file to the facts that have the same columns.
-func addFound(all []*foundFacts, file *app.Surveyed) []*foundFacts {
-	for _, facts := range all {
-		if slices.Equal(facts.files[0].Source.Names(), file.Source.Names()) {
-			facts.files = append(facts.files, file)
-			return all
-		}
-	}
-	return append(all, &foundFacts{files: []*app.Surveyed{file}})
-}
-
-var notInNames = regexp.MustCompile(`[^a-z0-9]+`)
-
-// nameFound names facts after what the names of their files begin with.
-func nameFound(all []*foundFacts) {
-	taken := map[string]bool{}
-	for i, facts := range all {
-		stem := stemOf(facts.files[0])
-		for _, file := range facts.files[1:] {
-			for !strings.HasPrefix(stemOf(file), stem) {
-				stem = stem[:len(stem)-1]
-			}
-		}
-		name := strings.Trim(notInNames.ReplaceAllString(strings.ToLower(stem), "_"), "_")
-		if name == "" || taken[name] {
-			name = fmt.Sprintf("facts_%d", i+1)
-		}
-		taken[name] = true
-		facts.name = name
-	}
-}
-
-func stemOf(file *app.Surveyed) string {
-	return table.StemOf(file.Source.Name())
 }
 
 // planWriter writes a plan with its comments.
@@ -190,12 +145,12 @@ calendars:
 `
 
 // write writes the plan of what was found.
-func (w *planWriter) write(all []*foundFacts) {
+func (w *planWriter) write(all []*app.FoundFacts) {
 	w.text.WriteString(planHead)
 	var joins []string
 	for _, facts := range all {
-		if dates := facts.dates(); len(dates) > 0 {
-			joins = append(joins, quotedName(facts.name+"."+dates[0].name))
+		if dates := datesOf(facts); len(dates) > 0 {
+			joins = append(joins, quotedName(facts.Name+"."+dates[0].name))
 		}
 	}
 	if len(joins) == 0 {
@@ -228,8 +183,8 @@ func (w *planWriter) write(all []*foundFacts) {
 }
 
 // choice says which other columns of facts could be meant.
-func (w *planWriter) choice(facts *foundFacts) {
-	dates := facts.dates()
+func (w *planWriter) choice(facts *app.FoundFacts) {
+	dates := datesOf(facts)
 	if len(dates) < 2 {
 		return
 	}
@@ -237,10 +192,10 @@ func (w *planWriter) choice(facts *foundFacts) {
 	for _, date := range dates[1:] {
 		others = append(others, date.name)
 	}
-	w.choices = append(w.choices, fmt.Sprintf("%s also has %s besides %s: cover and join those that reports use", facts.name, strings.Join(others, ", "), dates[0].name))
-	w.line("  # %s has more than one date. Add those that reports use here and to model.joins:", facts.name)
+	w.choices = append(w.choices, fmt.Sprintf("%s also has %s besides %s: cover and join those that reports use", facts.Name, strings.Join(others, ", "), dates[0].name))
+	w.line("  # %s has more than one date. Add those that reports use here and to model.joins:", facts.Name)
 	for _, date := range dates[1:] {
-		w.line("  # - %s.%s     %s", facts.name, date.name, date.comment)
+		w.line("  # - %s.%s     %s", facts.Name, date.name, date.comment)
 	}
 }
 
@@ -248,119 +203,66 @@ func (w *planWriter) choice(facts *foundFacts) {
 // comment on it.
 type foundDate struct {
 	name, how, comment string
-	// number tells that the column holds numbers, which may be none of moments.
-	number bool
+	// isChoice tells that somebody must look at it.
+	isChoice bool
 }
 
-// dates returns the date columns of facts. A pattern is given where all files
+// datesOf words the date columns of facts. A pattern is given where all files
 // have one and the same.
-func (f *foundFacts) dates() []foundDate {
+func datesOf(facts *app.FoundFacts) []foundDate {
 	var dates []foundDate
-	for _, column := range f.files[0].Columns {
-		date := foundDate{name: column.Name}
-		settings := f.partsOf(column.Name)
-		patterns, open := map[string]bool{}, false
-		count := 0
-		first, last := "", ""
-		for _, file := range f.files {
-			for _, same := range file.Columns {
-				if same.Name != column.Name {
-					continue
-				}
-				if same.Problem != nil {
-					open = true
-					continue
-				}
-				if decision := same.Dates.Files[0].Decision; decision != nil {
-					for _, share := range decision.Patterns {
-						patterns[share.Pattern] = true
-					}
-				}
-				if s := same.Summary; s != nil {
-					count += same.Dates.Files[0].Values - same.Dates.Files[0].Unread
-					first, last = earliest(first, s.First.String()), latest(last, s.Last.String())
-				}
-			}
+	for _, found := range facts.Dates() {
+		if number := found.Number; number != nil {
+			// Numbers that the survey takes for moments are read as it proposes.
+			dates = append(dates, foundDate{name: found.Name, how: "{pattern: " + number.Pattern + "}", isChoice: true,
+				comment: fmt.Sprintf("numbers, read as %s: %s is %s", number.Pattern, number.Value, number.Day)})
+			continue
+		}
+		date := foundDate{name: found.Name, isChoice: found.IsOpen}
+		var settings []string
+		if parts := found.Parts; parts != nil {
+			settings = []string{fmt.Sprintf("parts: [%s, %s, %s]", quotedName(parts.Year), quotedName(parts.Month), quotedName(parts.Day))}
 		}
 		switch {
-		case open:
+		case found.IsOpen:
 			date.comment = "day and month cannot be told apart: add order: day or order: month"
-		case len(patterns) == 1 && len(settings) == 0:
-			for pattern := range patterns {
-				settings = append(settings, "pattern: "+strconv.Quote(pattern))
+		case len(found.Patterns) == 1 && len(settings) == 0:
+			settings = append(settings, "pattern: "+strconv.Quote(found.Patterns[0]))
+		}
+		if !found.IsOpen && found.Count > 0 {
+			date.comment = fmt.Sprintf("%s from %s to %s", report.Plural(found.Count, "date"), found.First, found.Last)
+			if len(found.Patterns) > 1 {
+				date.comment += fmt.Sprintf(", in %d formats, which are recognised", len(found.Patterns))
 			}
 		}
-		if !open && count > 0 {
-			date.comment = fmt.Sprintf("%s from %s to %s", report.Plural(count, "date"), first, last)
-			if len(patterns) > 1 {
-				date.comment += fmt.Sprintf(", in %d formats, which are recognised", len(patterns))
-			}
-		}
-		switch grain := column.Grain(); grain {
+		switch found.Grain {
 		case "month, by its first day":
 			settings = append(settings, "grain: month")
 		case "week", "month", "quarter", "half", "year":
-			settings = append(settings, "grain: "+grain)
+			settings = append(settings, "grain: "+found.Grain)
 		}
 		date.how = "{" + strings.Join(settings, ", ") + "}"
 		dates = append(dates, date)
 	}
-	// Numbers that the survey takes for moments are read as it proposes.
-	for _, number := range f.files[0].Numbers {
-		dates = append(dates, foundDate{name: number.Column, how: "{pattern: " + number.Pattern + "}",
-			comment: fmt.Sprintf("numbers, read as %s: %s is %s", number.Pattern, number.Value, number.Day), number: true})
-	}
 	return dates
 }
 
-// unread counts the values of all date columns that cannot be read.
-func (f *foundFacts) unread() int {
-	unread := 0
-	for _, file := range f.files {
-		for _, column := range file.Columns {
-			if column.Problem == nil {
-				unread += column.Dates.Files[0].Unread
-			}
-		}
-	}
-	return unread
-}
-
-// partsOf returns the columns of a date that stands in three.
-func (f *foundFacts) partsOf(name string) []string {
-	for _, parts := range f.files[0].Parts {
-		if parts.Name == name {
-			return []string{fmt.Sprintf("parts: [%s, %s, %s]", quotedName(parts.Year), quotedName(parts.Month), quotedName(parts.Day))}
-		}
-	}
-	return nil
-}
-
-func earliest(a, b string) string {
-	if a == "" || b < a {
-		return b
-	}
-	return a
-}
-
-func latest(a, b string) string { return max(a, b) }
-
-func (w *planWriter) facts(facts *foundFacts) {
-	w.line("  %s:", facts.name)
+func (w *planWriter) facts(facts *app.FoundFacts) {
+	w.line("  %s:", facts.Name)
 	var files, inputs []string
-	for _, file := range facts.files {
+	for _, file := range facts.Files {
 		files = append(files, quotedName(fromFolder(w.folder, file.Source.Name())))
 		inputs = append(inputs, argument(file.Source.Name()))
 	}
 	w.line("    files: [%s]", strings.Join(files, ", "))
-	if unread := facts.unread(); unread > 0 {
-		w.line("    out: clean/%s.csv     # normalise writes here, because %s cannot be read; other commands use this file", facts.name, report.Plural(unread, "date"))
+	if unread := facts.Unread(); unread > 0 {
+		w.line("    out: clean/%s.csv     # normalise writes here, because %s cannot be read; other commands use this file", facts.Name, report.Plural(unread, "date"))
 		words := append([]string{"roundyear", "normalise"}, inputs...)
-		w.next = append(w.next, append(words, "-o", filepath.Join(w.folder, "clean", facts.name+".csv")))
+		w.next = append(w.next, append(words, "-o", filepath.Join(w.folder, "clean", facts.Name+".csv")))
 	} else {
-		w.line("    # out: clean/%s.csv   # where normalise writes; other commands then use this file", facts.name)
+		w.line("    # out: clean/%s.csv   # where normalise writes; other commands then use this file", facts.Name)
 	}
-	dates := facts.dates()
+	dates := datesOf(facts)
 	if len(dates) == 0 {
 		w.line("    # no date column was found; enter its name and pattern\n    dates: {}")
 		return
@@ -368,8 +270,8 @@ func (w *planWriter) facts(facts *foundFacts) {
 	w.line("    dates:")
 	for _, date := range dates {
 		w.line("      %s: %s     # %s", quotedName(date.name), date.how, date.comment)
-		if strings.Contains(date.comment, "order:") || date.number {
-			w.choices = append(w.choices, fmt.Sprintf("%s.%s: %s", facts.name, date.name, date.comment))
+		if date.isChoice {
+			w.choices = append(w.choices, fmt.Sprintf("%s.%s: %s", facts.Name, date.name, date.comment))
 		}
 	}
 }

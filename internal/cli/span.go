@@ -35,7 +35,7 @@ func (f *spanFlags) add(command *cobra.Command) {
 func (f *spanFlags) given() bool { return f.span.from != "" || f.span.to != "" || len(f.covers) > 0 }
 
 // find works out the range: the days given, or those that facts need.
-func (f *spanFlags) find(ctx context.Context, a *App, y *app.Year, reading app.Reading, t *dateTable) error {
+func (f *spanFlags) find(ctx context.Context, a *App, y *app.Year, reading app.Reading, t *app.DateTable) error {
 	first, last, err := f.span.days()
 	if err != nil {
 		return err

@@ -19,7 +19,7 @@ func (b *buildCommand) buildTrading(ctx context.Context, y *app.Year) error {
 	if len(y.Plan.Sites) == 0 {
 		return usageError{fmt.Errorf("--trading needs a plan that describes the sites under sites")}
 	}
-	t := &dateTable{grain: calendar.Grain{Calendar: y.Set.Year, Unit: calendar.Day}}
+	t := &app.DateTable{Grain: calendar.Grain{Calendar: y.Set.Year, Unit: calendar.Day}}
 	reading, err := b.reading.read()
 	if err != nil {
 		return err
