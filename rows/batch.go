@@ -68,9 +68,10 @@ func (b *Batch) reset(part *Part) {
 // been used before.
 func (b *Batch) NewVectors() {
 	columns := b.Part.Columns
-	if len(b.spare) != len(columns) {
+	if len(b.spare) < len(columns) {
 		b.spare = make([]Vector, len(columns))
 	}
+	b.spare = b.spare[:len(columns)]
 	for i, column := range columns {
 		v := &b.spare[i]
 		*v = Vector{Type: column.Type, Scale: column.Scale, Valid: v.Valid[:0], Int: v.Int[:0]}

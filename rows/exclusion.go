@@ -10,6 +10,8 @@ type Bounds struct {
 	// texts by their bytes. Values may lie short of them, but not beyond.
 	Least, Most         int64
 	LeastText, MostText string
+	// IsOne tells that LeastText is the value of all rows, or that it is missing in all of them.
+	IsOne bool
 	// HasMissing tells that some values are missing.
 	HasMissing bool
 }
@@ -30,6 +32,9 @@ type Exclusion struct {
 	Excludes func(Bounds) bool
 }
 
+// noColumn is the column of an exclusion that is none of the format's.
+const noColumn = -1
+
 // Excluding returns the source without rows that exclusions rule out, as far as its format can
 // tell that without reading them. How many there are each batch says.
 func (s *Source) Excluding(exclusions ...Exclusion) *Source {
@@ -42,6 +47,9 @@ func (s *Source) Excluding(exclusions ...Exclusion) *Source {
 // the bounds of a column in them, if it knows them.
 func (s *Scan) LeavesOut(bounds func(column int) (Bounds, bool)) (by int, ok bool) {
 	for i, exclusion := range s.exclusions {
+		if exclusion.Column == noColumn {
+			continue
+		}
 		if known, ok := bounds(exclusion.Column); ok && exclusion.Excludes(known) {
 			return i, true
 		}

@@ -12,6 +12,14 @@ import (
 // Excludes tells that no row is kept whose value of the column lies within bounds. It is false
 // where they do not tell that.
 func (c *Condition) Excludes(b rows.Bounds) bool {
+	if b.IsOne {
+		value := []byte(b.LeastText)
+		if b.HasMissing {
+			value = nil
+		}
+		keeps, _, err := c.Match(value)
+		return err == nil && !keeps
+	}
 	switch c.Operator {
 	case IsBlank:
 		return !b.HasMissing && b.Type != rows.Text // a text may be empty or spaces

@@ -8,6 +8,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -228,4 +229,47 @@ func TestParquetIsNotText(t *testing.T) {
 	assert.True(t, strings.HasPrefix(out, "PAR1") && strings.HasSuffix(out, "PAR1"))
 	assert.Contains(t, runWith(t, folder, out, "survey", "-").err, "standard input: 1 row, 3 date columns")
 	assert.Contains(t, runWith(t, folder, packed(t, out), "survey", "-").err, "standard input: 1 row, 3 date columns")
+}
+
+// A folder is read as the rows of all its files; what its folders say is a column.
+func TestAFolderIsReadWithTheValuesOfItsFolders(t *testing.T) {
+	t.Setenv("GOMAXPROCS", "4")
+	folder := folderWith(t, map[string]string{"s.csv": typedSales(9000) + ",Kilmoss,2.00,1\n\"2026-02-01 09:00:00\",\"a \"\"b\"\", c\",3.00,\n"})
+	done(t, folder, "normalise", "s.csv", "--date", "sold", "-o", "all.csv", "--columns", "month", "-q")
+	for _, format := range []string{"csv", "tsv", "jsonl", "parquet"} {
+		done(t, folder, "normalise", "s.csv", "--date", "sold", "--partition-by", "month", "--columns", "month", "--format", format, "-o", format, "-q")
+		for _, call := range []string{
+			"--sum amount --count --by month", "--sum amount --by shop,month --grain year", "--count --where month=3", "--count --where month>7 --where amount>100", "--mean amount --where month!=3",
+			"--count --by shop --where shop=Kilmoss --from 2026-03-03",
+		} {
+			args := append([]string{"totals", "--date", "sold_date", "--as-of", "2027-01-01", "--format", "csv"}, strings.Fields(call)...)
+			want, got := run(t, folder, append(args, "all.csv")...), run(t, folder, append(args, format)...)
+			assert.Equal(t, want.out, got.out, "%s %s", format, call)
+			assert.Equal(t, excludedInAll(want.err), excludedInAll(got.err), "%s %s", format, call)
+		}
+		done(t, folder, "normalise", format, "--date", "sold_date", "-o", "again.csv", "-q")
+		again, err := csv.NewReader(strings.NewReader(textOf(t, folder, "again.csv"))).ReadAll()
+		require.NoError(t, err)
+		assert.Len(t, again, 9003)
+		month := slices.Index(again[0], "month")
+		seen := map[string]int{}
+		for _, row := range again[1:] {
+			seen[row[month]]++
+			if at := slices.Index(again[0], "sold_date"); row[at] != "" {
+				assert.Equal(t, strings.TrimLeft(row[at][5:7], "0"), row[month])
+			}
+			if row[2] == "3.00" {
+				assert.Equal(t, `a "b", c`, row[1])
+			}
+		}
+		assert.Equal(t, 1, seen[""], "the row without a date has no month")
+		require.NoError(t, os.Remove(filepath.Join(folder, "again.csv")))
+	}
+	require.NoError(t, os.MkdirAll(filepath.Join(folder, "empty", "_old"), 0o777))
+	failed := run(t, folder, "survey", "empty")
+	assert.Equal(t, 3, failed.code)
+	assert.Equal(t, "roundyear: empty: is a folder without files. Name a file, or a pattern: \"empty/*.csv\"\n", failed.err)
+	refused := run(t, folder, "normalise", "csv", "--date", "sold_date", "-o", "csv/month=1/rows.csv")
+	assert.Equal(t, 2, refused.code)
+	assert.Contains(t, refused.err, "would be overwritten")
 }

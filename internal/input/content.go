@@ -225,9 +225,12 @@ func (c *counter) Read(to []byte) (int, error) {
 	return n, err
 }
 
-// Paths returns the files that an input names: itself, or those that fit it as a pattern of
-// names. A path that is there as written wins over the pattern.
+// Paths returns the files that an input names: itself, those in it and below it if it is a folder, or
+// those that fit it as a pattern of names. A path that is there as written wins over the pattern.
 func Paths(input string) ([]string, error) {
+	if IsFolder(input) {
+		return filesIn(input)
+	}
 	if _, err := os.Lstat(input); err == nil || !strings.ContainsAny(input, "*?[") {
 		return []string{input}, nil
 	}

@@ -134,6 +134,9 @@ func (f *File) damaged(cause error) error {
 	return &fault.Fault{File: f.Name, What: "is damaged", Remedy: "Copy or write it again", Cause: cause, Kind: fault.Malformed}
 }
 
+// Rows returns how many rows the file has.
+func (f *File) Rows() int { return int(f.file.NumRows()) }
+
 // Close closes the file.
 func (f *File) Close() error {
 	return errors.Join(f.at.Close(), f.Content.Close())

@@ -109,7 +109,7 @@ const startSize = 4 << 20
 
 // FormatOf returns the format that a part is read in.
 func FormatOf(part *rows.Part) *Format {
-	i := slices.IndexFunc(formats, func(f *Format) bool { return f.decodes != nil && f.decodes(part.Decoder) })
+	i := slices.IndexFunc(formats, func(f *Format) bool { return f.decodes != nil && f.decodes(part.Unlabelled()) })
 	return formats[i]
 }
 

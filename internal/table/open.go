@@ -35,7 +35,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 			if err != nil {
 				return nil, err
 			}
-			if err := add(ctx, s, content, form); err != nil {
+			if err := add(ctx, s, content, form, nil); err != nil {
 				return nil, err
 			}
 			continue
@@ -44,12 +44,19 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 		if err != nil {
 			return nil, err
 		}
+		isFolder := input.IsFolder(name)
 		for _, path := range paths {
 			content, err := input.OfFile(ctx, path)
 			if err != nil {
 				return nil, err
 			}
-			if err := add(ctx, s, content, form); err != nil {
+			var labels []rows.Label
+			if isFolder {
+				for _, label := range input.Labels(name, path) {
+					labels = append(labels, rows.Label(label))
+				}
+			}
+			if err := add(ctx, s, content, form, labels); err != nil {
 				return nil, err
 			}
 		}
@@ -67,14 +74,14 @@ func OpenContent(ctx context.Context, name string, content []byte) (*rows.Source
 		return nil, err
 	}
 	s := &rows.Source{}
-	return s, add(ctx, s, kept, delimited.Form{Header: delimited.HeaderIsThere})
+	return s, add(ctx, s, kept, delimited.Form{Header: delimited.HeaderIsThere}, nil)
 }
 
 // stored is what the decoders of files have.
 type stored interface{ Stored() *input.Content }
 
 // add takes in a content, which is closed with the source from now on.
-func add(ctx context.Context, s *rows.Source, content *input.Content, form delimited.Form) (err error) {
+func add(ctx context.Context, s *rows.Source, content *input.Content, form delimited.Form, labels []rows.Label) (err error) {
 	defer func() {
 		if err != nil {
 			_ = content.Close()
@@ -89,7 +96,7 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 		return err
 	}
 	for _, other := range s.Parts {
-		if other.Decoder.(stored).Stored().IsSame(content) {
+		if other.Unlabelled().(stored).Stored().IsSame(content) {
 			return &fault.Fault{File: content.Name, What: "is given twice; its rows would count twice"}
 		}
 	}
@@ -100,11 +107,11 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 				Remedy: "Files that are read together must have the same format"}
 		}
 	}
-	if err := s.Add(part); err != nil {
+	if err := s.Add(rows.Labelled(part, labels)); err != nil {
 		return err
 	}
 	if fitting, ok := part.Decoder.(interface{ FitsTo(rows.Decoder) error }); ok {
-		return fitting.FitsTo(s.Parts[0].Decoder)
+		return fitting.FitsTo(s.Parts[0].Unlabelled())
 	}
 	return nil
 }
@@ -112,5 +119,5 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 // Path returns the path of the file that a part is of, if it is there to be read again, and how
 // it was when it was opened; nothing for standard input and pipes.
 func Path(part *rows.Part) (string, fs.FileInfo) {
-	return part.Decoder.(stored).Stored().File()
+	return part.Unlabelled().(stored).Stored().File()
 }
