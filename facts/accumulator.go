@@ -73,17 +73,27 @@ func (a *accumulator) values(record []int64) int {
 
 // add takes in a value.
 func (a *accumulator) add(cell uint32, record []int64, number decimal.Decimal, place Place) {
+	if units, fits := number.UnitsOf(a.scale); fits && a.addUnits(record, units, a.scale) {
+		return
+	}
 	own := record[a.place:]
 	own[atCount]++
-	if a.kind <= Mean && a.large == nil {
-		if units, fits := number.UnitsOf(a.scale); fits {
-			if sum := own[atUnits] + units; (sum > own[atUnits]) == (units > 0) {
-				own[atUnits] = sum
-				return
-			}
-		}
-	}
 	a.merge(cell, own, number, place, own[atCount] == 1)
+}
+
+// addUnits takes in a value of units of a scale, if that only adds to a number of 64 bits.
+func (a *accumulator) addUnits(record []int64, units int64, scale int) bool {
+	if a.kind > Mean || scale != a.scale || a.large != nil {
+		return false
+	}
+	own := record[a.place:]
+	sum := own[atUnits] + units
+	if (sum > own[atUnits]) != (units > 0) {
+		return false
+	}
+	own[atCount]++
+	own[atUnits] = sum
+	return true
 }
 
 // merge takes in a number that came of one or more values.

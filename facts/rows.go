@@ -220,6 +220,9 @@ func (t *Tally) takeNumbers(a *accumulator, numbers *Numbers, rows *Rows) {
 		if cell == outside || len(numbers.IsThere) > 0 && !numbers.IsThere[i] {
 			continue
 		}
+		if a.addUnits(t.cells.record(cell), numbers.Units[i], numbers.Scale) {
+			continue
+		}
 		var place Place
 		if isPlaced {
 			place = rows.Places[i]

@@ -25,6 +25,9 @@ func (c *column) read(chunk *chunk, group lib.RowGroup, count int, v *rows.Vecto
 		chunk.pages = group.ColumnChunks()[c.place].Pages()
 	}
 	out := values{column: c, v: v, count: count}
+	if c.stored != texts && cap(v.Int) < count {
+		v.Int = make([]int64, 0, count)
+	}
 	for out.row < count {
 		if chunk.page == nil {
 			page, err := chunk.pages.ReadPage()
@@ -192,7 +195,12 @@ func (o *values) append(page encoding.Values) {
 
 func appendInts[T int32 | int64](o *values, page []T) {
 	if o.isWhole && len(o.at) > 0 {
-		for _, value := range page[o.at[0] : int(o.at[0])+len(o.at)] {
+		page = page[o.at[0] : int(o.at[0])+len(o.at)]
+		if same, ok := any(page).([]int64); ok {
+			o.v.Int = append(o.v.Int, same...)
+			return
+		}
+		for _, value := range page {
 			o.v.Int = append(o.v.Int, int64(value))
 		}
 		return
