@@ -19,6 +19,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/internal/output"
+	"roundyear/internal/parquet"
+	"roundyear/rows"
 )
 
 var (
@@ -50,6 +52,8 @@ var specimens = []specimen{
 			{"totals", "IN", "--date", "sold", "--sum", "amount", "--median", "amount", "--by", "shop", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
 	{"s.csv.gz", gzipped("sold,n\n" + strings.Repeat("2026-01-05 10:15,12\n2026-02-06 11:16,34\n", 40)), [][]string{{"survey", "IN"}, {"normalise", "IN", "-o", "OUT/x.csv.gz"}, {"totals", "IN", "--sum", "n"}}, ""},
 	{"s.csv.zst", "\x28\xb5\x2f\xfd\x04\x58\xf1\x00\x00\x73\x6f\x6c\x64\x2c\x6e\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x35\x2c\x31\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x36\x2c\x32\x0a", [][]string{{"survey", "IN"}, {"totals", "IN", "--sum", "n"}}, ""},
+	{"s.parquet", inColumns(), [][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.parquet"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv"},
+		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--from", "2026-01-02", "--where", "amount>0", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
 	{"u.csv", "at,y,m,d,period\n1767225600000,2026,1,1,2026-P01\n1767312000000,2026,1,2,2026-P02\n1769904000000,2026,2,1,2026-P03\n",
 		[][]string{{"survey", "IN", "--parts", "x=y,m,d"}, {"normalise", "IN", "--date", "at"}, {"normalise", "IN", "--parts", "x=y,m,d"}, {"plan", "new", "IN"}}, ""},
 	{"d.csv", "date_key,date,month_name,is_weekend,iso_week,fiscal_year_label\n20260101,2026-01-01,January,false,1,FY2026\n20260102,2026-01-02,January,false,1,FY2026\n20260103,2026-01-03,January,true,1,FY2026\n",
@@ -71,6 +75,31 @@ func gzipped(text string) string {
 	var out bytes.Buffer
 	w := gzip.NewWriter(&out)
 	_, _ = w.Write([]byte(text))
+	_ = w.Close()
+	return out.String()
+}
+
+// inColumns returns a Parquet file of two row groups.
+func inColumns() string {
+	columns := []rows.Column{{Name: "sold", Type: rows.Moment, Scale: 3}, {Name: "shop"}, {Name: "amount", Type: rows.Decimal, Scale: 2}, {Name: "yes", Type: rows.Bool}}
+	var out bytes.Buffer
+	w := parquet.NewWriter(&out, columns)
+	for group := range int64(2) {
+		block := rows.NewBlock(columns, 0, 0)
+		for i := range int64(40) {
+			block.Count++
+			block.Vectors[0].Int = append(block.Vectors[0].Int, 1767225600000+(group*40+i)*40_000_000)
+			block.Vectors[1].AppendBytes([]byte([]string{"Kil", "Var", "a"}[i%3]))
+			block.Vectors[2].Int = append(block.Vectors[2].Int, i*111-500)
+			if i%7 == 0 {
+				block.Vectors[3].AppendMissing()
+			} else {
+				block.Vectors[3].Int = append(block.Vectors[3].Int, i%2)
+			}
+		}
+		_ = w.Write(block)
+		_ = w.Flush()
+	}
 	_ = w.Close()
 	return out.String()
 }
