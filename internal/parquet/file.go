@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"runtime"
 	"strings"
 
 	lib "github.com/parquet-go/parquet-go"
@@ -111,10 +112,16 @@ func (f *File) hasKnownCodecs() error {
 	return nil
 }
 
+var errContradiction = errors.New("its parts contradict each other")
+
 // guarded reads something of the file. Whatever goes wrong with what it holds is its fault.
 func (f *File) guarded(read func() error) (err error) {
 	defer func() {
-		if recovered := recover(); recovered != nil {
+		switch recovered := recover().(type) {
+		case nil:
+		case runtime.Error:
+			err = f.damaged(errContradiction) // such as an index beyond a page
+		default:
 			err = f.damaged(fmt.Errorf("%v", recovered))
 		}
 	}()
