@@ -19,6 +19,7 @@ const rowSize = 64
 // piece is the rows of a batch in a row group.
 type piece struct {
 	group  lib.RowGroup
+	number int
 	chunks []*chunk
 	count  int
 	// turns say of each chunk when it has been read up to the piece, and after are those of the
@@ -65,7 +66,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 		turns := make([]chan struct{}, len(chunks)) // nil: at once
 		for from := 0; from < count; from += size {
 			b := scan.Spare()
-			p := &piece{group: group, chunks: chunks, count: min(size, count-from), turns: turns}
+			p := &piece{group: group, number: number, chunks: chunks, count: min(size, count-from), turns: turns}
 			for range chunks {
 				p.after = append(p.after, make(chan struct{}))
 			}
@@ -109,7 +110,14 @@ func (f *File) decode(b *rows.Batch, p *piece, i int) error {
 		*v = rows.Vector{Type: v.Type, Valid: make([]uint64, (p.count+63)/64)}
 		return nil
 	}
-	err := f.guarded(func() error { return f.columns[i].read(p.chunks[i], p.group, p.count, v) })
+	err := f.guarded(func() error {
+		if p.chunks[i].pages == nil {
+			if err := f.checkPages(p.number, f.columns[i].place); err != nil {
+				return err
+			}
+		}
+		return f.columns[i].read(p.chunks[i], p.group, p.count, v)
+	})
 	var problem *fault.Fault
 	if errors.As(err, &problem) {
 		problem.Column = f.columns[i].Name
