@@ -64,6 +64,8 @@ type Facts struct {
 	// themselves. Skip is how many lines stand above it.
 	Header *bool
 	Skip   int
+	// Encoding is that of files that are not UTF-8, by its name; empty for UTF-8.
+	Encoding string
 	// Out is the file that they are normalised to, if the plan names it.
 	Out   string
 	Dates []Dates

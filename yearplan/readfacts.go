@@ -7,6 +7,7 @@ import (
 	"go.yaml.in/yaml/v4"
 
 	"roundyear/calendar"
+	"roundyear/charset"
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/nearest"
@@ -25,7 +26,12 @@ func (r *reader) readFacts(node *yaml.Node) {
 			has := header == "true"
 			facts.Header = &has
 		}
-		facts.Skip = integerAt(value, "skip")
+		facts.Skip, facts.Encoding = integerAt(value, "skip"), text(value, "encoding")
+		if facts.Encoding != "" {
+			if _, err := charset.Of(facts.Encoding); err != nil {
+				r.add(below(value, "encoding"), "", "%v", err)
+			}
+		}
 		if !r.sound(value) {
 			r.plan.Facts = append(r.plan.Facts, facts)
 			continue

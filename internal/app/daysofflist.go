@@ -214,7 +214,7 @@ func (y *Year) readDelimitedList(name string, content []byte, date, title string
 		err = dates.FirstUnread()
 	}
 	if err != nil {
-		return nil, dateFault(err, column)
+		return nil, headerFault(dateFault(err, column))
 	}
 	var rules []*daysoff.Rule
 	var problem error
@@ -264,6 +264,8 @@ func headerFault(err error) error {
 		switch {
 		case strings.Contains(problem.Remedy, "--skip"):
 			problem.Remedy = "Delete the lines above the header"
+		case strings.Contains(problem.Remedy, "--encoding"):
+			problem.Remedy = "Save the file as UTF-8"
 		case strings.Contains(problem.Remedy, "--header"):
 			problem.Remedy = "Add a header with the columns date and name"
 		}

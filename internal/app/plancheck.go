@@ -1,8 +1,10 @@
 package app
 
 import (
+	"cmp"
 	"context"
 
+	"roundyear/charset"
 	"roundyear/internal/delimited"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
@@ -20,6 +22,7 @@ type PartFault struct {
 // formOf is what the plan says of the form of facts.
 func formOf(facts *yearplan.Facts) delimited.Form {
 	form := delimited.Form{Skip: facts.Skip}
+	form.Encoding, _ = charset.Of(cmp.Or(facts.Encoding, "utf-8"))
 	switch {
 	case facts.Header == nil:
 	case *facts.Header:

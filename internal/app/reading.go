@@ -50,6 +50,9 @@ func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
 		r.Form.Header = planned.Header
 	}
 	r.Form.Skip = max(r.Form.Skip, planned.Skip)
+	if r.Form.Encoding == nil {
+		r.Form.Encoding = planned.Encoding
+	}
 	dates := facts.DatesOf(column)
 	if dates == nil && len(facts.Dates) == 1 {
 		dates = &facts.Dates[0]

@@ -26,21 +26,21 @@ func splitLines(text string) []string {
 func TestFilesThatCannotBeRead(t *testing.T) {
 	folder := folderWith(t, map[string]string{
 		"empty.csv": "", "header.csv": "day,n\n", "few.csv": "day,n\n2026-01-01,1\n2026-01-02\n", "many.csv": "day,n\n2026-01-01,1,2\n",
-		"quote.csv": "day,n\n2026-01-01,\"1\n2026-01-02,2\n", "latin.csv": "day,n\n2026-01-01,caf\xe9\n", "utf16.csv": "\xff\xfed\x00",
+		"quote.csv": "day,n\n2026-01-01,\"1\n2026-01-02,2\n", "latin.csv": "day,n\n2026-01-01,caf\xe9\n", "utf16.csv": "d\x00a\x00y\x00,\x00n\x00\n\x00", "empty/.keep": "",
 		"long.csv": "day,n\n2026-01-01," + strings.Repeat("9", 10<<20) + "\n", "book.xlsx": "PK\x03\x04",
 	})
 	for _, c := range []struct{ input, fault string }{
 		{"nothere.csv", "nothere.csv: there is no such file"},
 		{"heder.csv", "heder.csv: there is no such file. Did you mean header.csv?"},
 		{"till-*.csv", "till-*.csv: no file matches"},
-		{".", ".: is a folder"},
+		{"empty", "empty: is a folder without files"},
 		{"empty.csv", "empty.csv: is empty. It must have a header and rows"},
 		{"header.csv", "header.csv: has a header but no rows. Is the export complete?"},
 		{"few.csv", "few.csv, line 3: 1 field, but the header has 2. Correct the line"},
 		{"many.csv", "many.csv, line 2: 3 fields, but the header has 2. Correct the line"},
 		{"quote.csv", "quote.csv, line 2: a quote is not closed. Close or remove it"},
-		{"latin.csv", "latin.csv, line 2: is not UTF-8 text. Save the file as UTF-8"},
-		{"utf16.csv", "utf16.csv: is UTF-16 text. Save the file as UTF-8"},
+		{"latin.csv", "latin.csv, line 2: is not UTF-8 text. As windows-1252 it reads \"café\"; if that is right, add --encoding windows-1252"},
+		{"utf16.csv", "utf16.csv: looks like UTF-16 without a byte order mark. Add --encoding utf-16le, or utf-16be"},
 		{"long.csv", "long.csv, line 2: the line is longer than 4 MB"},
 		{"book.xlsx", "book.xlsx: is a zip archive or a workbook"},
 	} {
@@ -58,7 +58,7 @@ func TestFilesThatCannotBeRead(t *testing.T) {
 			assert.Empty(t, result.out)
 		}
 	}
-	assert.Len(t, names(t, folder), 9, "nothing was written")
+	assert.Len(t, names(t, folder), 10, "nothing was written")
 }
 
 func TestCallsThatAreWrong(t *testing.T) {

@@ -22,7 +22,7 @@ import (
 )
 
 func (a *App) planNewCommand() *cobra.Command {
-	var out string
+	var out, encoding string
 	var force bool
 	command := &cobra.Command{
 		Use:   "new [INPUT…]",
@@ -34,22 +34,23 @@ comment in the plan says so.`,
   roundyear plan new data/orders.csv -o orders.yaml`,
 		Args: arguments(0, -1, ""),
 		RunE: func(command *cobra.Command, args []string) error {
-			return a.newPlan(command.Context(), args, out, force)
+			return a.newPlan(command.Context(), args, out, encoding, force)
 		},
 	}
 	command.Flags().StringVarP(&out, "out", "o", "-", "`FILE` to write; - is standard output")
 	command.Flags().BoolVar(&force, "force", false, "replace an existing plan")
+	command.Flags().StringVar(&encoding, "encoding", "", encodingUsage)
 	return command
 }
 
-func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bool) error {
+func (a *App) newPlan(ctx context.Context, inputs []string, out, encoding string, force bool) error {
 	if out != "-" && !force && !output.IsStream(out) {
 		if _, err := os.Lstat(out); !errors.Is(err, fs.ErrNotExist) {
 			return &fault.Fault{File: out, What: "already exists", Remedy: "Use --force to replace it"}
 		}
 	}
 	a.files.Force = force
-	survey := &surveyCommand{app: a, reading: readingFlags{pivot: 1970}}
+	survey := &surveyCommand{app: a, reading: readingFlags{pivot: 1970, encoding: encoding}}
 	var files []*app.Surveyed
 	for _, input := range inputs {
 		found, err := survey.surveyInput(ctx, input)
@@ -59,7 +60,7 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 		files = append(files, found...)
 	}
 	all := app.GroupFacts(files)
-	w := &planWriter{folder: filepath.Dir(out)}
+	w := &planWriter{folder: filepath.Dir(out), encoding: encoding}
 	w.write(all)
 	if _, err := yearplan.Read(out, []byte(w.text.String())); err != nil {
 		return fmt.Errorf("internal fault: the new plan is not valid: %w", err)
@@ -107,9 +108,11 @@ func (a *App) newPlan(ctx context.Context, inputs []string, out string, force bo
 
 // planWriter writes a plan with its comments.
 type planWriter struct {
-	text    strings.Builder
-	folder  string
-	choices []string
+	text   strings.Builder
+	folder string
+	// encoding is that of the files, if it was given.
+	encoding string
+	choices  []string
 	// next are the commands that make what the plan names, by their words.
 	next [][]string
 }
@@ -255,6 +258,9 @@ func (w *planWriter) facts(facts *app.FoundFacts) {
 		inputs = append(inputs, argument(file.Source.Name()))
 	}
 	w.line("    files: [%s]", strings.Join(files, ", "))
+	if w.encoding != "" {
+		w.line("    encoding: %s", quotedName(w.encoding))
+	}
 	if unread := facts.Unread(); unread > 0 {
 		w.line("    out: clean/%s.csv     # normalise writes here, because %s cannot be read; other commands use this file", facts.Name, report.Plural(unread, "date"))
 		words := append([]string{"roundyear", "normalise"}, inputs...)

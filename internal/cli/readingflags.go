@@ -7,6 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/charset"
 	"roundyear/datetext"
 	"roundyear/internal/app"
 	"roundyear/internal/delimited"
@@ -29,7 +30,11 @@ type readingFlags struct {
 
 	header, noHeader bool
 	skip             int
+	encoding         string
 }
+
+// encodingUsage is the help of --encoding.
+const encodingUsage = "`ENCODING` of text that is not UTF-8, such as windows-1252, iso-8859-15 or shift_jis"
 
 func (f *readingFlags) add(command *cobra.Command) {
 	f.addWithoutLanguage(command)
@@ -47,6 +52,7 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags.BoolVar(&f.header, "header", false, "the first row is the header, even if it looks like data")
 	flags.BoolVar(&f.noHeader, "no-header", false, "there is no header row; columns are named column_1, column_2 …")
 	flags.IntVar(&f.skip, "skip", 0, "skip `N` lines above the header")
+	flags.StringVar(&f.encoding, "encoding", "", encodingUsage)
 	flags.StringVar(&f.zone, "zone", "", "time `ZONE` of the data (IANA), for times without a UTC offset")
 	flags.StringVar(&f.toZone, "to-zone", "", "time `ZONE` to convert to (IANA)")
 	flags.StringVar(&f.dayStarts, "day-starts", "", "`TIME` at which the business day starts, such as 04:00")
@@ -55,7 +61,9 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 
 // read reads the flags.
 func (f *readingFlags) read() (r app.Reading, err error) {
-	r.Form = f.form()
+	if r.Form, err = f.form(); err != nil {
+		return r, err
+	}
 	if r.Clock, err = f.clock(); err != nil {
 		return r, err
 	}
@@ -73,15 +81,20 @@ func (f *readingFlags) readBy(facts *yearplan.Facts, column string) (app.Reading
 }
 
 // form is what the flags say of the files.
-func (f *readingFlags) form() delimited.Form {
-	form := delimited.Form{Skip: f.skip}
+func (f *readingFlags) form() (form delimited.Form, err error) {
+	form.Skip = f.skip
+	if f.encoding != "" {
+		if form.Encoding, err = charset.Of(f.encoding); err != nil {
+			return form, usageError{fmt.Errorf("--encoding: %w", err)}
+		}
+	}
 	switch {
 	case f.noHeader:
 		form.Header = delimited.NoHeader
 	case f.header:
 		form.Header = delimited.HeaderIsThere
 	}
-	return form
+	return form, nil
 }
 
 // patternColumns are the columns that --pattern names: who says how a column is

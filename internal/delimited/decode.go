@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math/bits"
 
+	"roundyear/charset"
 	"roundyear/fault"
 	"roundyear/rows"
 )
@@ -16,7 +17,7 @@ func (f *File) Decode(b *rows.Batch) {
 	data, columns := b.Input, len(b.Part.Columns)
 	b.Text = data
 	if _, isUnchecked := b.Task.(unchecked); isUnchecked {
-		if problem := notUTF8(f.Name, data, b.Line); problem != nil {
+		if problem := charset.NotUTF8(f.Name, data, b.Line); problem != nil {
 			b.Fault = problem
 			return
 		}

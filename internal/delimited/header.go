@@ -6,6 +6,7 @@ import (
 	"regexp"
 	"strings"
 
+	"roundyear/charset"
 	"roundyear/fault"
 )
 
@@ -14,6 +15,8 @@ type Form struct {
 	Header Header
 	// Skip is how many lines stand above the header, or above the rows.
 	Skip int
+	// Encoding is that of text that is not UTF-8; nil for UTF-8.
+	Encoding *charset.Encoding
 }
 
 // Header says whether a file has one.
@@ -57,7 +60,7 @@ func (f *File) readHeader(start []byte, form Form) error {
 	if used >= maxRecord-mark {
 		return &fault.Fault{File: f.Name, Line: line, What: "the header is longer than 4 MB", Remedy: "Is this a text file with one row per line?", Kind: fault.Malformed}
 	}
-	if problem := notUTF8(f.Name, text[:used], line); problem != nil {
+	if problem := charset.NotUTF8(f.Name, text[:used], line); problem != nil {
 		return problem
 	}
 	f.LineEnd = "\n"

@@ -6,7 +6,6 @@ import (
 	"context"
 	"errors"
 	"io"
-	"unicode/utf8"
 
 	"roundyear/fault"
 	"roundyear/rows"
@@ -179,22 +178,4 @@ func lastRecordEnd(data []byte, delimiter byte) (end, openQuote int) {
 		}
 	}
 	return end, openQuote
-}
-
-// notUTF8 returns the fault of text that is not UTF-8, which starts in a line; nil if it is.
-func notUTF8(name string, text []byte, line int) *fault.Fault {
-	if utf8.Valid(text) {
-		return nil
-	}
-	for len(text) > 0 {
-		r, width := utf8.DecodeRune(text)
-		if r == utf8.RuneError && width == 1 {
-			break
-		}
-		if r == '\n' {
-			line++
-		}
-		text = text[width:]
-	}
-	return &fault.Fault{File: name, Line: line, What: "is not UTF-8 text", Remedy: "Save the file as UTF-8", Kind: fault.Malformed}
 }

@@ -29,7 +29,7 @@ func (a *Anywhere) Close() error {
 // decompressed in a temporary file without a name until it is closed.
 func (c *Content) OpenAnywhere(ctx context.Context) (*Anywhere, error) {
 	switch {
-	case c.packing != nil:
+	case c.packing != nil || c.encoding != nil:
 		opened, err := c.Open()
 		if err != nil {
 			return nil, err

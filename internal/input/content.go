@@ -14,6 +14,7 @@ import (
 	"strings"
 	"sync/atomic"
 
+	"roundyear/charset"
 	"roundyear/fault"
 	"roundyear/internal/compress"
 	"roundyear/nearest"
@@ -33,6 +34,8 @@ type Content struct {
 	spooled *os.File
 	memory  []byte
 	packing *compress.Method
+	// encoding is that of text that is not UTF-8.
+	encoding *charset.Encoding
 }
 
 // OfFile returns the content of a file, or keeps what a pipe or a device gives.
@@ -76,11 +79,23 @@ func OfBytes(name string, content []byte) (*Content, error) {
 	return c, c.unpacked()
 }
 
-// unpacked finds out whether the content is compressed.
+// unpacked finds out whether the content is compressed, and whether a mark says its encoding.
 func (c *Content) unpacked() error {
 	start, _, err := c.Start(compress.MarkSize)
-	c.packing = compress.Of(start)
+	if c.packing = compress.Of(start); c.packing != nil && err == nil {
+		if start, _, err = c.Start(compress.MarkSize); err != nil {
+			return nil // whoever reads it is told
+		}
+	}
+	c.encoding = charset.ByMark(start)
 	return err
+}
+
+// Decode makes the content text in an encoding, unless a mark says another one.
+func (c *Content) Decode(e *charset.Encoding) {
+	if c.encoding == nil {
+		c.encoding = e
+	}
 }
 
 // File returns the path of a file that is there to be read again, and how it was when it was
@@ -130,6 +145,10 @@ func (c *Content) Start(most int) (start []byte, whole bool, err error) {
 
 // CannotRead is the fault of an error that a read has returned.
 func (c *Content) CannotRead(err error) error {
+	var bad *charset.BadBytes
+	if errors.As(err, &bad) {
+		return &fault.Fault{File: c.Name, Line: bad.Line, What: bad.Error(), Remedy: "Is it in another encoding, or were files of several encodings joined?", Kind: fault.Malformed}
+	}
 	if c.packing != nil && !errors.As(err, new(*fs.PathError)) {
 		return &fault.Fault{File: c.Name, What: "cannot be decompressed; the file is damaged or incomplete (" + c.packing.Name + ")", Cause: err, Kind: fault.Malformed}
 	}
@@ -158,8 +177,14 @@ func (c *Content) Open() (*Reader, error) {
 			_ = r.Close()
 			return nil, c.CannotRead(err)
 		}
-		r.content, r.isPacked = unpacked, true
+		r.content, r.isChanged = unpacked, true
 		r.closers = append(r.closers, unpacked)
+	}
+	if c.encoding != nil {
+		if !r.isChanged {
+			r.content, r.isChanged = &counter{r}, true
+		}
+		r.content = c.encoding.Reader(r.content)
 	}
 	return r, nil
 }
@@ -178,7 +203,8 @@ func (c *Content) Close() error {
 type Reader struct {
 	stored, content io.Reader
 	closers         []io.Closer
-	isPacked        bool
+	// isChanged tells that what is read are not the bytes that are stored.
+	isChanged bool
 	// taken is counted by whoever reads what is stored: decompressing may read ahead.
 	taken atomic.Int64
 }
@@ -186,7 +212,7 @@ type Reader struct {
 // Read reads decompressed bytes.
 func (r *Reader) Read(to []byte) (int, error) {
 	n, err := r.content.Read(to)
-	if !r.isPacked {
+	if !r.isChanged {
 		r.taken.Add(int64(n))
 	}
 	return n, err
@@ -216,7 +242,7 @@ func (r *Reader) Close() error {
 	return err
 }
 
-// counter counts the compressed bytes as they are read.
+// counter counts the bytes that are stored as they are read.
 type counter struct{ r *Reader }
 
 func (c *counter) Read(to []byte) (int, error) {

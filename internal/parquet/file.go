@@ -58,19 +58,19 @@ func Open(ctx context.Context, content *input.Content) (_ *rows.Part, err error)
 		return nil, err
 	}
 	err = f.guarded(func() (err error) {
-		f.file, err = lib.OpenFile(f.at, f.at.Size(), lib.SkipPageIndex(true), lib.SkipBloomFilters(true))
+		if f.file, err = lib.OpenFile(f.at, f.at.Size(), lib.SkipPageIndex(true), lib.SkipBloomFilters(true)); err != nil {
+			return err
+		}
+		if err := f.hasKnownCodecs(); err != nil {
+			return err
+		}
+		f.columns, err = columnsOf(f.Name, f.file.Root())
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
-	if err := f.hasKnownCodecs(); err != nil {
-		return nil, err
-	}
 	part := &rows.Part{Name: f.Name, Size: content.Size, Decoder: f}
-	if f.columns, err = columnsOf(f.Name, f.file.Root()); err != nil {
-		return nil, err
-	}
 	for _, c := range f.columns {
 		part.Columns = append(part.Columns, c.Column)
 	}

@@ -13,8 +13,6 @@ import (
 // kinds are files that are no delimited text, by the bytes that they begin with, with
 // what to do.
 var kinds = []struct{ mark, what, remedy string }{
-	{"\xFF\xFE", "is UTF-16 text", "Save the file as UTF-8"},
-	{"\xFE\xFF", "is UTF-16 text", "Save the file as UTF-8"},
 	{"BZh", "is compressed with bzip2", "Decompress it first: bunzip2"},
 	{"\xFD7zXZ\x00", "is compressed with xz", "Decompress it first: unxz"},
 	{"PK\x03\x04", "is a zip archive or a workbook", "Export the sheet as CSV, or unpack the archive"},
@@ -50,8 +48,23 @@ func otherKind(content *input.Content, start []byte) error {
 	if bytes.HasPrefix(text, []byte("[{")) || bytes.HasPrefix(text, []byte("[\n")) {
 		return &fault.Fault{File: content.Name, What: "is a JSON array", Remedy: "Save it as JSON Lines, one object per line, or as CSV", Kind: fault.Malformed}
 	}
+	if looksLikeUTF16(start) {
+		return &fault.Fault{File: content.Name, What: "looks like UTF-16 without a byte order mark", Remedy: "Add --encoding utf-16le, or utf-16be", Kind: fault.Malformed}
+	}
 	if returns := bytes.Count(start, []byte{'\r'}); returns > 0 && bytes.IndexByte(start, '\n') < 0 && bytes.IndexByte(bytes.TrimRight(start, "\r"), '\r') >= 0 {
 		return &fault.Fault{File: content.Name, What: fmt.Sprintf("ends its lines with CR only (%d of them)", returns), Remedy: `Save it with LF or CR LF line endings: tr '\r' '\n'`, Kind: fault.Malformed}
 	}
 	return nil
+}
+
+// looksLikeUTF16 tells whether every other byte of the first ones is 0.
+func looksLikeUTF16(start []byte) bool {
+	start = start[:min(len(start), 64)]
+	zeros := [2]int{}
+	for i, b := range start {
+		if b == 0 {
+			zeros[i%2]++
+		}
+	}
+	return len(start) >= 8 && max(zeros[0], zeros[1])*5 > len(start)*2 && min(zeros[0], zeros[1]) == 0
 }

@@ -11,6 +11,7 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/delimited"
 	"roundyear/internal/input"
+	"roundyear/internal/parquet"
 	"roundyear/rows"
 )
 
@@ -87,6 +88,15 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 			_ = content.Close()
 		}
 	}()
+	if form.Encoding != nil {
+		start, _, err := content.Start(len("PAR1") + 1)
+		if err != nil {
+			return err
+		}
+		if !parquet.Fits(append(start, 0)) {
+			content.Decode(form.Encoding)
+		}
+	}
 	format, err := formatOf(content)
 	if err != nil {
 		return err

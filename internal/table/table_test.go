@@ -116,9 +116,9 @@ func TestFaultsOfFiles(t *testing.T) {
 		{"a,b\n1,2,3\n", "line 2: 3 fields, but the header has 2. Correct the line; a field that contains ',' needs quotes around it"},
 		{"a,b\n1,2\n1,\"2\n3,4\n", "line 3: a quote is not closed. Close or remove it"},
 		{"a,b\n1,\"5\" pot\"\n", `line 2: a quote inside a quoted field is not doubled. Put quotes around the whole field and double the quotes in it: "a 5"" pot"`},
-		{"a,b\n1,2\n1,caf\xe9\n", "line 3: is not UTF-8 text. Save the file as UTF-8"},
-		{"a,caf\xe9\n1,2\n", "line 1: is not UTF-8 text. Save the file as UTF-8"},
-		{"\xFF\xFEa\x00", "is UTF-16 text. Save the file as UTF-8"},
+		{"a,b\n1,2\n1,caf\xe9\n", "line 3: is not UTF-8 text. As windows-1252 it reads \"café\"; if that is right, add --encoding windows-1252"},
+		{"a,caf\xe9\n1,2\n", "line 1: is not UTF-8 text. As windows-1252 it reads \"café\"; if that is right, add --encoding windows-1252"},
+		{"\xFF\xFEa\x00", "has a header but no rows. Is the export complete?"},
 		{"PK\x03\x04xyz", "is a zip archive or a workbook. Export the sheet as CSV, or unpack the archive"},
 		{"a,b\n1," + strings.Repeat("x", 10<<20) + "\n", "line 2: the line is longer than 4 MB. Is this a text file with one row per line?"},
 		{"a,b\n1,\"" + strings.Repeat("x\n", 5<<20), "line 2: a quote is not closed. Close or remove it"},
@@ -148,13 +148,15 @@ func TestFaultsOfPaths(t *testing.T) {
 	require.NoError(t, os.WriteFile(other, []byte("a,c\n1,2\n"), 0o600))
 	semicolons := filepath.Join(folder, "semicolons.csv")
 	require.NoError(t, os.WriteFile(semicolons, []byte("a;b\n1;2\n"), 0o600))
+	empty := t.TempDir()
 	for _, c := range []struct {
 		inputs []string
 		fault  string
 	}{
 		{[]string{filepath.Join(folder, "salse.csv")}, "there is no such file. Did you mean " + sales + "?"},
 		{[]string{"/nowhere/sales.csv"}, "/nowhere/sales.csv: there is no such file"},
-		{[]string{folder}, "is a folder. Name its files"},
+		{[]string{folder}, "Files that are read together must have the same columns in the same order"},
+		{[]string{empty}, "is a folder without files. Name a file, or a pattern: "},
 		{[]string{filepath.Join(folder, "till-*.csv")}, "till-*.csv: no file matches"},
 		{[]string{sales, other}, `other.csv, line 1: has "c" as column 2, but ` + sales + ` has "b"`},
 		{[]string{sales, semicolons}, `semicolons.csv, line 1: uses the delimiter ';', but ` + sales + ` uses ','`},
@@ -516,19 +518,19 @@ func TestFormulasAreGuarded(t *testing.T) {
 // A file that is no delimited text is told by what it is.
 func TestFilesOfOtherKindsAreNamed(t *testing.T) {
 	for text, fault := range map[string]string{
-		"\x1f\x8b\x08\x00abc":       "cannot be decompressed; the file is damaged or incomplete (gzip): unexpected EOF",
-		"\x28\xb5\x2f\xfdabc":       "cannot be decompressed; the file is damaged or incomplete (Zstandard)",
-		"BZh91AY&SY\x00\x01":        "is compressed with bzip2. Decompress it first: bunzip2 in.csv",
-		"PK\x03\x04\x14\x00":        "is a zip archive or a workbook",
-		"PAR1\x15\x00":              "is incomplete: a Parquet file ends with a description of its columns",
-		"\xff\xfea\x00":             "is UTF-16 text",
-		"SQLite format 3\x00":       "is an SQLite database",
-		"%PDF-1.7\n":                "is a PDF",
-		"<!doctype html>\n<p>":      "is a web page",
-		" [\n {\"sold\":1}]":        "is a JSON array. Save it as JSON Lines, one object per line, or as CSV",
-		"sold,n\r2026-01-05,1\r":    "ends its lines with CR only (2 of them)",
-		"\xe9\xe8,b\n1,2\n":         "is not UTF-8 text",
-		"sold,n\n2026-01-05,\xe9\n": "is not UTF-8 text",
+		"\x1f\x8b\x08\x00abc":        "cannot be decompressed; the file is damaged or incomplete (gzip): unexpected EOF",
+		"\x28\xb5\x2f\xfdabc":        "cannot be decompressed; the file is damaged or incomplete (Zstandard)",
+		"BZh91AY&SY\x00\x01":         "is compressed with bzip2. Decompress it first: bunzip2 in.csv",
+		"PK\x03\x04\x14\x00":         "is a zip archive or a workbook",
+		"PAR1\x15\x00":               "is incomplete: a Parquet file ends with a description of its columns",
+		"a\x00,\x00b\x00\n\x001\x00": "looks like UTF-16 without a byte order mark",
+		"SQLite format 3\x00":        "is an SQLite database",
+		"%PDF-1.7\n":                 "is a PDF",
+		"<!doctype html>\n<p>":       "is a web page",
+		" [\n {\"sold\":1}]":         "is a JSON array. Save it as JSON Lines, one object per line, or as CSV",
+		"sold,n\r2026-01-05,1\r":     "ends its lines with CR only (2 of them)",
+		"\xe9\xe8,b\n1,2\n":          "is not UTF-8 text",
+		"sold,n\n2026-01-05,\xe9\n":  "is not UTF-8 text",
 	} {
 		source, err := table.Open(context.Background(), []string{write(t, "in.csv", text)}, nil, delimited.Form{})
 		if err == nil {
