@@ -56,6 +56,7 @@ fuzz:
 	go test ./language -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/daylist -run '^$$' -fuzz FuzzReadICalendar -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/terminal -run '^$$' -fuzz FuzzClean -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./numbertext -run '^$$' -fuzz FuzzAppendPlain -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./charset -run '^$$' -fuzz FuzzLikely -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/daylist -run '^$$' -fuzz FuzzTables -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	DRIVE_PLAIN=1 go test ./internal/cli -run TestMutatedInputs -v -timeout 90m -mutations $(MUTATIONS) -mutation-seed $(MUTATION_SEED)

@@ -32,6 +32,10 @@ func (r *reader) readFacts(node *yaml.Node) {
 				r.add(below(value, "encoding"), "", "%v", err)
 			}
 		}
+		facts.Decimals = map[string]string{}
+		for column, mark := range entries(below(value, "decimal")) {
+			facts.Decimals[column.Value] = resolved(mark).Value
+		}
 		if !r.sound(value) {
 			r.plan.Facts = append(r.plan.Facts, facts)
 			continue

@@ -202,6 +202,11 @@ func (e *NotComparable) Error() string {
 	return fmt.Sprintf("%q is not %s, which %s needs", e.Value, e.Wanted, e.Condition)
 }
 
+// OrdersNumbers tells whether it compares by the order of numbers.
+func (c *Condition) OrdersNumbers() bool {
+	return len(c.operands) == 1 && c.operands[0].isNumber && c.Operator != Equal && c.Operator != NotEqual
+}
+
 // String returns the condition as it can be parsed.
 func (c *Condition) String() string {
 	if len(c.Values) == 0 {

@@ -4,12 +4,14 @@ package app
 
 import (
 	"context"
+	"errors"
 	"slices"
 
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/facts"
 	"roundyear/internal/reading"
+	"roundyear/numbertext"
 	"roundyear/rows"
 	"roundyear/survey"
 )
@@ -21,10 +23,14 @@ type Facts struct {
 	Asked reading.Asked
 	// Operation says what is added up.
 	Operation facts.Operation
+	// Decimals are the decimal marks of columns by their names, of all others without a name. What is not there is
+	// decided from the values.
+	Decimals map[string]numbertext.Mark
 
 	// groups and measures are the places of its columns, -1 for a measure that needs none.
 	groups, measures []int
 	filter           *filter
+	formats          numberFormats
 }
 
 // resolve finds the columns of the operation.
@@ -55,6 +61,8 @@ type Tallied struct {
 	*facts.Tally
 	// Dates says how their date was read.
 	Dates *reading.Dates
+	// Commas are the columns whose numbers have a decimal comma, in one of the parts at least.
+	Commas []string
 	// Filtered counts the rows that do not meet the conditions.
 	Filtered int
 	// IsUnclear tells that there are conditions and a range, and rows were left out unread: they count as one of
@@ -66,14 +74,33 @@ type Tallied struct {
 
 	filter *filter
 	days   *survey.Profile
+	points map[*rows.Part][]pointSeen
 }
 
 // Tally reads all facts of the source once and adds them up; twice if the first rows do
-// not tell how their date is read. A date or a value that cannot be read is an error.
+// not tell how their date is read, and twice more if numbers are not written plainly. A date or a value that cannot be read is an error.
 func (f *Facts) Tally(ctx context.Context) (*Tallied, error) {
 	if err := f.resolve(); err != nil {
 		return nil, err
 	}
+	if f.asksForCommas() {
+		if err := f.decideNumbers(ctx); err != nil {
+			return nil, err
+		}
+		return f.inAll(ctx)
+	}
+	whole, err := f.inAll(ctx)
+	if isBad := errors.As(err, new(*badNumber)); !isBad && (err != nil || !f.isUndecided(whole.points)) {
+		return whole, err
+	}
+	if err := f.decideNumbers(ctx); err != nil {
+		return nil, err
+	}
+	return f.inAll(ctx)
+}
+
+// inAll adds up all facts by what is known of their numbers.
+func (f *Facts) inAll(ctx context.Context) (*Tallied, error) {
 	var whole *Tallied
 	dates, err := DatesInOnePass(ctx, f.Source, f.Operation.Date, f.Asked, func(dates *reading.Dates, evidence *reading.Evidence) (err error) {
 		whole, err = f.tally(ctx, dates, evidence)
@@ -82,7 +109,7 @@ func (f *Facts) Tally(ctx context.Context) (*Tallied, error) {
 	if err != nil {
 		return nil, err
 	}
-	whole.Dates = dates
+	whole.Dates, whole.Commas = dates, f.commas()
 	whole.Unmatched, err = whole.filter.unmatched(ctx, f.Source)
 	return whole, err
 }
@@ -125,6 +152,16 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 		whole.Join(w.part.Tally)
 		whole.days.Join(w.part.days)
 		whole.Filtered += w.part.Filtered
+		for part, own := range w.part.points {
+			known, ok := whole.points[part]
+			if !ok {
+				whole.points[part] = own
+				continue
+			}
+			for i := range own {
+				known[i].isSettled, known[i].isOpen = known[i].isSettled || own[i].isSettled, known[i].isOpen || own[i].isOpen
+			}
+		}
 		whole.IsUnclear = whole.IsUnclear || w.part.IsUnclear
 		whole.filter.join(w.part.filter)
 	}
@@ -155,6 +192,19 @@ func (f *Facts) isOutside(b rows.Bounds) bool {
 	}
 	from, to := f.Operation.From, f.Operation.To
 	return from != nil && most < *from || to != nil && least > *to
+}
+
+// commas returns the columns whose numbers have a decimal comma.
+func (f *Facts) commas() []string {
+	var names []string
+	for _, part := range f.Source.Parts {
+		for place, column := range part.Columns {
+			if format := f.formats[part][place]; format != nil && format.Mark == numbertext.Comma && !slices.Contains(names, column.Name) {
+				names = append(names, column.Name)
+			}
+		}
+	}
+	return names
 }
 
 // ImplausibleDays returns the days that systems write for none, and those that are far outside

@@ -118,7 +118,7 @@ func TestFaultsOfAGuessAreThoseOfTheFile(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, []byte("sold,shop,amount,customer\n2026-01-05,a,1,x\n2026-01-06,a,one,x\nsoon,a,two,x\n"), 0o666))
 	assert.Contains(t, addedUp(t, path, 0), `line 4, column sold: "soon" cannot be read`, "dates come first")
 	require.NoError(t, os.WriteFile(path, []byte("sold,shop,amount,customer\n2026-01-05,a,1,x\n2026-01-06,a,one,x\n"), 0o666))
-	assert.Contains(t, addedUp(t, path, 0), `line 3, column amount: "one" is not a decimal number`)
+	assert.Contains(t, addedUp(t, path, 0), `line 3, column amount: "one" is not a number. Correct the value`)
 	require.NoError(t, os.WriteFile(path, []byte("sold,shop,amount,customer\n01/02/2026,a,1,x\n"), 0o666))
 	assert.Contains(t, addedUp(t, path, 0), "does not show whether the day or the month comes first")
 }

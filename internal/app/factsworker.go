@@ -2,11 +2,14 @@ package app
 
 import (
 	"errors"
+	"fmt"
+	"strings"
 
 	"roundyear/datetext"
 	"roundyear/facts"
 	"roundyear/fault"
 	"roundyear/internal/reading"
+	"roundyear/numbertext"
 	"roundyear/rows"
 	"roundyear/survey"
 )
@@ -30,6 +33,12 @@ type factsWorker struct {
 	numbers    []facts.Numbers
 	coded      facts.Coded
 	dictionary *uint32
+	// areTexts tells which measures are numbers as text; formats are how those of the part at work are written, plain is
+	// memory for them, and points is what they have shown of their decimal points.
+	areTexts []bool
+	formats  map[int]*numbertext.Format
+	plain    [][]byte
+	points   []pointSeen
 	// hasDays tells that the days of the block are known, and nothing else is asked of its dates.
 	hasDays bool
 	kept    []int
@@ -39,12 +48,16 @@ type factsWorker struct {
 
 func newFactsWorker(f *Facts, dates *reading.Dates) *factsWorker {
 	w := &factsWorker{
-		request: f, part: &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New()}, dates: dates.ReadColumns(),
+		request: f, part: &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New(), points: map[*rows.Part][]pointSeen{}}, dates: dates.ReadColumns(),
 		still: f.Operation.Clock.MovesNothing(), needsPlaces: f.Operation.NeedsPlaces(),
 		fields: make([]rows.Fields, len(f.groups)+len(f.measures)),
 		group:  make([][]byte, len(f.groups)), value: make([][]byte, len(f.measures)),
 	}
 	w.block.Numbers, w.numbers = make([]*facts.Numbers, len(f.measures)), make([]facts.Numbers, len(f.measures))
+	w.areTexts, w.plain = make([]bool, len(f.measures)), make([][]byte, len(f.measures))
+	for i, place := range f.measures {
+		w.areTexts[i] = place >= 0 && f.hasNumbers(i)
+	}
 	w.block.Groups, w.block.Values = make([][][]byte, len(f.groups)), make([][][]byte, len(f.measures))
 	return w
 }
@@ -58,6 +71,7 @@ func (w *factsWorker) take(b *rows.Batch, observed *reading.Part) error {
 	default:
 		w.part.AddOutside(b.LeftOut)
 	}
+	w.enter(b.Part)
 	o := &w.request.Operation
 	w.part.IsUnclear = w.part.IsUnclear || b.LeftOut > 0 && len(o.Where) > 0 && (o.From != nil || o.To != nil)
 	w.dates.Enter(b.Part)
@@ -89,7 +103,7 @@ func (w *factsWorker) filter(b *rows.Batch, from, to int) error {
 	}
 	for i := from; i < to; i++ {
 		b.Row(i, &w.row)
-		keep, err := w.part.filter.keeps(&w.row)
+		keep, err := w.part.filter.keeps(&w.row, w.formats)
 		switch {
 		case err != nil:
 			return err
@@ -124,6 +138,13 @@ func (w *factsWorker) takeBlock(b *rows.Batch, from, to int) error {
 		fields := &w.fields[len(f.groups)+i]
 		fields.Read(b, column, from, to)
 		w.block.Values[i] = chosen(fields.Texts, w.kept)
+		switch {
+		case !w.areTexts[i]:
+		case w.formats[column] != nil:
+			w.plain[i] = plainNumbers(w.formats[column], w.block.Values[i], w.plain[i])
+		case !w.points[i].isSettled:
+			w.points[i].see(w.block.Values[i])
+		}
 	}
 	if !isWhole {
 		return w.takeRows(b, from)
@@ -282,5 +303,24 @@ func (w *factsWorker) locate(err error, b *rows.Batch, row int) error {
 		return err
 	}
 	column := b.Part.Columns[w.request.measures[bad.Measure]]
-	return &fault.Fault{File: b.Part.Name, Line: b.LineOf(row), Column: column.Name, What: bad.Error()}
+	problem := &fault.Fault{File: b.Part.Name, Line: b.LineOf(row), Column: column.Name, What: bad.Error()}
+	format := w.formats[w.request.measures[bad.Measure]]
+	if format == nil {
+		return &badNumber{problem}
+	}
+	value := strings.TrimPrefix(bad.Value, string(rune(notPlain)))
+	if problem.What = fmt.Sprintf("%q is not a number", value); numbertext.IsNumber([]byte(value)) {
+		problem.What = fmt.Sprintf("%q is not a number with a decimal %s", value, format.Mark)
+	}
+	problem.Remedy = "Correct the value, or exclude the row with --where"
+	return problem
+}
+
+// enter makes the worker read rows of a part.
+func (w *factsWorker) enter(part *rows.Part) {
+	w.formats = w.request.formats[part]
+	if w.points = w.part.points[part]; w.points == nil {
+		w.points = make([]pointSeen, len(w.request.measures))
+		w.part.points[part] = w.points
+	}
 }

@@ -2,6 +2,7 @@ package app
 
 import (
 	"roundyear/fault"
+	"roundyear/numbertext"
 	"roundyear/rows"
 
 	"context"
@@ -19,6 +20,8 @@ type filter struct {
 	conditions []*where.Condition
 	columns    []int
 	seen       [][]bool
+	// plain is memory for numbers that are not written plainly.
+	plain []byte
 }
 
 // ConditionError is the error for a text that is not a condition.
@@ -92,16 +95,25 @@ func (f *filter) isEmpty() bool { return len(f.conditions) == 0 }
 
 // keeps tells whether a record meets all conditions. The error is a Fault for a value
 // that cannot be compared, unless another condition leaves the record out anyway.
-func (f *filter) keeps(row *rows.Row) (bool, error) {
+func (f *filter) keeps(row *rows.Row, formats map[int]*numbertext.Format) (bool, error) {
 	all := true
 	var problem error
 	for i, condition := range f.conditions {
 		value := row.Field(f.columns[i])
+		written := value
+		if format := formats[f.columns[i]]; format != nil {
+			if plain, ok := format.AppendPlain(f.plain[:0], value); ok {
+				f.plain, value = plain, plain
+			}
+		}
 		keep, which, err := condition.Match(value)
 		if err != nil {
-			other := where.Condition{Column: condition.Column, Operator: where.NotEqual, Values: []string{string(value)}}
-			problem = &fault.Fault{File: row.Part().Name, Line: row.Line, Column: row.Part().Columns[f.columns[i]].Name, What: err.Error(),
+			other := where.Condition{Column: condition.Column, Operator: where.NotEqual, Values: []string{string(written)}}
+			found := &fault.Fault{File: row.Part().Name, Line: row.Line, Column: row.Part().Columns[f.columns[i]].Name, What: err.Error(),
 				Remedy: "Correct the value, or exclude it with --where " + terminal.Word(other.String())}
+			if problem = found; formats == nil && condition.OrdersNumbers() {
+				problem = &badNumber{found}
+			}
 			continue
 		}
 		if which >= 0 {

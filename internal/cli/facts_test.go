@@ -86,7 +86,7 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		{[]string{"totals", "s.csv", "--sum", "amuont"}, `s.csv: has no column "amuont". Did you mean "amount"?`},
 		{[]string{"totals", "s.csv", "--count", "--by", "shops"}, `s.csv: has no column "shops". Did you mean "shop"?`},
 		{[]string{"totals", "s.csv", "--count", "--grain", "fortnight"}, `unknown grain "fortnight"; the grains are year, half, quarter, month, day, week.year, week, iso.year, iso.week, fiscal.year, fiscal.half, fiscal.quarter, fiscal.month, fiscal.week`},
-		{[]string{"totals", "bad.csv", "--sum", "amount"}, `bad.csv, line 3, column amount: "1,5" is not a decimal number; write it as 1234.56, with a point and without thousands separators or currency`},
+		{[]string{"totals", "bad.csv", "--sum", "amount"}, `bad.csv, column amount: has decimal points and decimal commas: "10.5" in line 2, "1,5" in line 3. Correct the values; if only one of the two is wrong, --decimal amount=point or --decimal amount=comma finds them`},
 		{[]string{"totals", "bad.csv", "--count", "--by", "period"}, "bad.csv, column period: would be in the result twice"},
 		{[]string{"totals", "unread.csv", "--sum", "n"}, `unread.csv, line 3, column day: "2026-01-32" cannot be read as a date. Run roundyear normalise on the file first`},
 		{[]string{"fill", "s.csv", "--count", "--gap", "count=guess"}, `--gap: unknown gap value "guess"; use zero, blank, carry or linear`},

@@ -14,6 +14,7 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
+	"roundyear/numbertext"
 	"roundyear/rows"
 )
 
@@ -31,6 +32,7 @@ type factsFlags struct {
 	where     []string
 	asOf      string
 	maxRows   int
+	decimals  []string
 	bounds    rangeFlags
 	calendars calendarFlags
 	reading   readingFlags
@@ -53,6 +55,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: all, since-first, own, or FROM/TO")
 	flags.StringArrayVar(&f.where, "where", nil, "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)")
+	flags.StringArrayVar(&f.decimals, "decimal", nil, "decimal mark of numbers, `MARK` or COLUMN=MARK: point or comma (repeatable; default: decided from the column)")
 	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
@@ -97,12 +100,46 @@ func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source) (_ 
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
 	}
+	p.Decimals = map[string]numbertext.Mark{}
+	if planned != nil {
+		for name, mark := range planned.Decimals {
+			if place, err := source.Find(name); err == nil {
+				p.Decimals[source.Names()[place]], _ = numbertext.ParseMark(mark)
+			}
+		}
+	}
+	if err := f.readDecimals(source, p); err != nil {
+		return nil, err
+	}
 	p.Operation.Where, err = app.ParseConditions(source, f.where)
 	var condition *app.ConditionError
 	if errors.As(err, &condition) {
 		return nil, usageError{fmt.Errorf("--where %w", condition)}
 	}
 	return p, err
+}
+
+// readDecimals reads --decimal.
+func (f *factsFlags) readDecimals(source *rows.Source, p *plan) error {
+	for _, text := range f.decimals {
+		column, name, found := strings.Cut(text, "=")
+		if !found {
+			column, name = "", text
+		}
+		mark, ok := numbertext.ParseMark(strings.ToLower(name))
+		if !ok {
+			return usageError{fmt.Errorf("--decimal must be point or comma, or COLUMN=comma, not %q", text)}
+		}
+		if column != "" {
+			place, err := source.Find(column)
+			if err != nil {
+				return err
+			}
+			column = source.Names()[place]
+		}
+		p.Decimals[column] = mark
+	}
+	return nil
 }
 
 // readSpan reads --span, --from and --to. A span FROM/TO is the same as both.

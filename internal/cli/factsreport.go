@@ -54,6 +54,9 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, un
 	if summary.Outside+tally.Filtered > 0 {
 		r.Line("Excluded: %s", leftOut(tally))
 	}
+	if len(tally.Commas) > 0 {
+		r.Line("Read with a decimal comma: %s", strings.Join(tally.Commas, ", "))
+	}
 	for _, text := range unmatched {
 		r.Line("--where: %s", text)
 	}

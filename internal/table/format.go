@@ -240,6 +240,9 @@ func Extendable() []string {
 	return names
 }
 
+// IsJSON tells whether a part is read from JSON, whose numbers are plain by its standard.
+func IsJSON(part *rows.Part) bool { return FormatOf(part).Name == "jsonl" }
+
 // EndingOf returns the ending of files in the format of a part, with its dot.
 func EndingOf(part *rows.Part) string {
 	if delimited.HasTabs(part) {

@@ -1,0 +1,181 @@
+package numbertext
+
+import (
+	"bytes"
+	"cmp"
+	"fmt"
+	"slices"
+)
+
+// Example is a value and the line that it is in.
+type Example struct {
+	Line  int
+	Value string
+}
+
+// Column is what all values of a column say of how its numbers are written.
+type Column struct {
+	// point and comma are values that show a mark, open those that can be read with either.
+	point, comma, open seen
+	// bad are values that are no numbers with any mark.
+	bad        seen
+	currencies map[string]seen
+}
+
+// seen is how many values there are, and the first of them.
+type seen struct {
+	count int
+	first Example
+}
+
+func (s *seen) add(line int, value []byte) {
+	if s.count++; s.count == 1 {
+		s.first = Example{line, string(value)}
+	}
+}
+
+func (s *seen) join(other seen) {
+	if s.count == 0 {
+		s.first = other.first
+	}
+	s.count += other.count
+}
+
+// Observe takes in a value. A blank one says nothing.
+func (c *Column) Observe(line int, value []byte) {
+	if len(bytes.TrimSpace(value)) == 0 {
+		return
+	}
+	n, ok := scan(value)
+	if !ok {
+		c.bad.add(line, value)
+		return
+	}
+	mark, isOpen, ok := n.says()
+	switch {
+	case !ok:
+		c.bad.add(line, value)
+		return
+	case isOpen:
+		c.open.add(line, value)
+	case mark == Point:
+		c.point.add(line, value)
+	case mark == Comma:
+		c.comma.add(line, value)
+	}
+	if n.currency != "" {
+		if c.currencies == nil {
+			c.currencies = map[string]seen{}
+		}
+		one := c.currencies[codeOf(n.currency)]
+		one.add(line, value)
+		c.currencies[codeOf(n.currency)] = one
+	}
+}
+
+// codeOf returns the code of a symbol that only one currency has.
+func codeOf(currency string) string {
+	return cmp.Or(map[string]string{"€": "EUR", "£": "GBP", "₹": "INR", "₺": "TRY", "₽": "RUB", "₴": "UAH", "₫": "VND", "₩": "KRW", "₪": "ILS"}[currency], currency)
+}
+
+// Join takes in what the rows after it say.
+func (c *Column) Join(other *Column) {
+	c.point.join(other.point)
+	c.comma.join(other.comma)
+	c.open.join(other.open)
+	c.bad.join(other.bad)
+	for currency, one := range other.currencies {
+		if c.currencies == nil {
+			c.currencies = map[string]seen{}
+		}
+		own := c.currencies[currency]
+		own.join(one)
+		c.currencies[currency] = own
+	}
+}
+
+// Format is how the numbers of a column are written.
+type Format struct {
+	Mark Mark
+}
+
+// Open is the error for a column of which no value shows the decimal mark, and some can be read with either.
+type Open struct {
+	Count int
+	First Example
+}
+
+// Error says so, with the first value.
+func (o *Open) Error() string {
+	verb := "value could"
+	if o.Count > 1 {
+		verb = "values could"
+	}
+	return fmt.Sprintf("does not show whether the point or the comma marks the decimals (%d %s be either, and none settles it): %q in line %d", o.Count, verb, o.First.Value, o.First.Line)
+}
+
+// Conflict is the error for a column that is written with both marks.
+type Conflict struct{ Point, Comma Example }
+
+// Error says so, with a value of each.
+func (c *Conflict) Error() string {
+	return fmt.Sprintf("has decimal points and decimal commas: %q in line %d, %q in line %d", c.Point.Value, c.Point.Line, c.Comma.Value, c.Comma.Line)
+}
+
+// SeveralCurrencies is the error for amounts that cannot be added up.
+type SeveralCurrencies struct {
+	Names  []string
+	Values []Example
+}
+
+// Error says so, with a value of each of the first two.
+func (s *SeveralCurrencies) Error() string {
+	return fmt.Sprintf("has amounts in different currencies: %q in line %d, %q in line %d", s.Values[0].Value, s.Values[0].Line, s.Values[1].Value, s.Values[1].Line)
+}
+
+// Decide settles how the numbers are written, with a mark that was asked for or by all values. The error is Open, Conflict
+// or SeveralCurrencies.
+func (c *Column) Decide(asked Mark) (Format, error) {
+	if len(c.currencies) > 1 {
+		several := &SeveralCurrencies{}
+		for name := range c.currencies {
+			several.Names = append(several.Names, name)
+		}
+		slices.SortFunc(several.Names, func(a, b string) int {
+			return cmp.Or(cmp.Compare(c.currencies[a].first.Line, c.currencies[b].first.Line), cmp.Compare(a, b))
+		})
+		for _, name := range several.Names {
+			several.Values = append(several.Values, c.currencies[name].first)
+		}
+		return Format{}, several
+	}
+	switch {
+	case asked != Unsettled:
+		return Format{asked}, nil
+	case c.point.count > 0 && c.comma.count > 0:
+		return Format{}, &Conflict{c.point.first, c.comma.first}
+	case c.comma.count > 0:
+		return Format{Comma}, nil
+	case c.point.count == 0 && c.open.count > 0:
+		return Format{}, &Open{c.open.count, c.open.first}
+	}
+	return Format{Point}, nil
+}
+
+// IsNumber tells whether a text is a number with some mark.
+func IsNumber(text []byte) bool {
+	n, ok := scan(text)
+	return ok && (n.fits(Point) || n.fits(Comma))
+}
+
+// AppendPlain appends a number as 1234.56, and nothing for a blank. It is false for a text that is no number of the format.
+func (f Format) AppendPlain(to, text []byte) ([]byte, bool) {
+	if len(bytes.TrimSpace(text)) == 0 {
+		return to, true
+	}
+	n, ok := scan(text)
+	if !ok || !n.fits(f.Mark) {
+		return to, false
+	}
+	return n.appendPlain(to, f.Mark), true
+}
