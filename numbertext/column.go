@@ -20,6 +20,8 @@ type Column struct {
 	// bad are values that are no numbers with any mark.
 	bad        seen
 	currencies map[string]seen
+	// pointScale and commaScale are the most decimals that values have with a mark.
+	pointScale, commaScale int
 }
 
 // seen is how many values there are, and the first of them.
@@ -63,6 +65,7 @@ func (c *Column) Observe(line int, value []byte) {
 	case mark == Comma:
 		c.comma.add(line, value)
 	}
+	c.pointScale, c.commaScale = max(c.pointScale, n.scale(Point)), max(c.commaScale, n.scale(Comma))
 	if n.currency != "" {
 		if c.currencies == nil {
 			c.currencies = map[string]seen{}
@@ -84,6 +87,7 @@ func (c *Column) Join(other *Column) {
 	c.comma.join(other.comma)
 	c.open.join(other.open)
 	c.bad.join(other.bad)
+	c.pointScale, c.commaScale = max(c.pointScale, other.pointScale), max(c.commaScale, other.commaScale)
 	for currency, one := range other.currencies {
 		if c.currencies == nil {
 			c.currencies = map[string]seen{}
@@ -97,6 +101,8 @@ func (c *Column) Join(other *Column) {
 // Format is how the numbers of a column are written.
 type Format struct {
 	Mark Mark
+	// Scale is the most decimals that one of them has.
+	Scale int
 }
 
 // Open is the error for a column of which no value shows the decimal mark, and some can be read with either.
@@ -151,15 +157,34 @@ func (c *Column) Decide(asked Mark) (Format, error) {
 	}
 	switch {
 	case asked != Unsettled:
-		return Format{asked}, nil
+		return c.format(asked), nil
 	case c.point.count > 0 && c.comma.count > 0:
 		return Format{}, &Conflict{c.point.first, c.comma.first}
 	case c.comma.count > 0:
-		return Format{Comma}, nil
+		return c.format(Comma), nil
 	case c.point.count == 0 && c.open.count > 0:
 		return Format{}, &Open{c.open.count, c.open.first}
 	}
-	return Format{Point}, nil
+	return c.format(Point), nil
+}
+
+func (c *Column) format(mark Mark) Format {
+	if mark == Comma {
+		return Format{Comma, c.commaScale}
+	}
+	return Format{Point, c.pointScale}
+}
+
+// Unread returns how many values are no numbers of a format, and the first of them.
+func (c *Column) Unread(f Format) (count int, first Example) {
+	all, other := c.bad, c.point
+	if f.Mark == Point {
+		other = c.comma
+	}
+	if other.count > 0 && (all.count == 0 || other.first.Line < all.first.Line) {
+		all.first = other.first
+	}
+	return all.count + other.count, all.first
 }
 
 // IsNumber tells whether a text is a number with some mark.

@@ -5,8 +5,11 @@ package numbertext
 
 import (
 	"bytes"
+	"strconv"
 	"unicode"
 	"unicode/utf8"
+
+	"roundyear/facts/decimal"
 )
 
 // Mark is what stands before the decimals.
@@ -54,10 +57,13 @@ type number struct {
 // scan takes a text apart. It is false for one that is no number.
 func scan(text []byte) (n number, ok bool) {
 	text = bytes.TrimSpace(text)
-	if len(text) > 2 && text[0] == '(' && text[len(text)-1] == ')' {
-		n.negative, text = true, bytes.TrimSpace(text[1:len(text)-1])
-	}
 	for {
+		if len(text) > 2 && text[0] == '(' && text[len(text)-1] == ')' {
+			if !n.minus() {
+				return n, false
+			}
+			text = bytes.TrimSpace(text[1 : len(text)-1])
+		}
 		rest, ok := n.strip(text)
 		if !ok {
 			return n, false
@@ -83,7 +89,7 @@ func (n *number) strip(text []byte) (rest []byte, ok bool) {
 	if len(text) == 0 {
 		return text, false
 	}
-	if first, width := utf8.DecodeRune(text); first != '.' && first != ',' && (first < '0' || first > '9') {
+	if first, width := utf8.DecodeRune(text); first != '(' && !isOfNumber(first) {
 		rest = bytes.TrimSpace(text[width:])
 		switch {
 		case first == '-' || first == '−':
@@ -98,7 +104,7 @@ func (n *number) strip(text []byte) (rest []byte, ok bool) {
 		return text, false
 	}
 	last, width := utf8.DecodeLastRune(text)
-	if last >= '0' && last <= '9' || last == '.' || last == ',' {
+	if last == ')' || isOfNumber(last) {
 		return text, true
 	}
 	rest = bytes.TrimSpace(text[:len(text)-width])
@@ -116,6 +122,8 @@ func (n *number) strip(text []byte) (rest []byte, ok bool) {
 	}
 	return text, false
 }
+
+func isOfNumber(c rune) bool { return c >= '0' && c <= '9' || c == '.' || c == ',' }
 
 func (n *number) minus() bool {
 	is := !n.negative
@@ -226,24 +234,56 @@ func (n *number) says() (mark Mark, isOpen, ok bool) {
 	return Unsettled, false, false
 }
 
-// appendPlain appends the number as 1234.56.
+// appendPlain appends the number as 1234.56, with a digit before the point, and no other zeros there.
 func (n *number) appendPlain(to []byte, mark Mark) []byte {
 	if n.negative {
 		to = append(to, '-')
 	}
+	start := len(to)
 	for _, c := range n.body {
 		switch {
 		case c >= '0' && c <= '9':
+			if len(to) == start+1 && to[start] == '0' {
+				to = to[:start]
+			}
 			to = append(to, c)
 		case c == byte(mark):
+			if len(to) == start {
+				to = append(to, '0')
+			}
 			to = append(to, '.')
 		}
 	}
-	switch {
-	case n.percent && n.exponent == nil:
-		return append(to, "e-2"...)
-	case n.exponent != nil:
-		return append(append(to, 'e'), n.exponent...)
+	if to[len(to)-1] == '.' {
+		to = to[:len(to)-1]
 	}
-	return to
+	if n.exponent == nil && !n.percent {
+		return to
+	}
+	exponent := n.exponent
+	if n.percent {
+		power, _ := strconv.Atoi(string(n.exponent))
+		exponent = strconv.AppendInt(nil, int64(power-2), 10)
+	}
+	digits := append(append(append([]byte(nil), to[start:]...), 'e'), exponent...)
+	if number, err := decimal.Parse(digits); err == nil {
+		return number.AppendText(to[:start], number.Scale())
+	}
+	return append(append(to, 'e'), exponent...)
+}
+
+// scale returns how many decimals the number has with a mark; 0 if it does not fit that.
+func (n *number) scale(mark Mark) int {
+	at := bytes.IndexByte(n.body, byte(mark))
+	switch {
+	case at < 0 && n.exponent == nil && !n.percent || !n.fits(mark):
+		return 0
+	case n.exponent == nil && !n.percent:
+		return len(n.body) - at - 1
+	}
+	number, err := decimal.Parse(n.appendPlain(nil, mark))
+	if err != nil {
+		return 0
+	}
+	return number.Scale()
 }

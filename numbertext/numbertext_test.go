@@ -20,9 +20,9 @@ func TestNumbersAsPeopleWriteThem(t *testing.T) {
 	}{
 		{numbertext.Point, "1234.56", "1234.56"}, {numbertext.Point, "1,234.56", "1234.56"}, {numbertext.Point, "12,34,567.8", "1234567.8"}, {numbertext.Point, "1 234 567", "1234567"},
 		{numbertext.Point, "1'234.5", "1234.5"}, {numbertext.Point, "1’234.5", "1234.5"}, {numbertext.Point, "(1,234.50)", "-1234.50"}, {numbertext.Point, "$ -12", "-12"}, {numbertext.Point, "-$12", "-12"},
-		{numbertext.Point, "USD 1,000", "1000"}, {numbertext.Point, "12.50 EUR", "12.50"}, {numbertext.Point, "1.2e3", "1.2e3"}, {numbertext.Point, "12.5%", "12.5e-2"}, {numbertext.Point, "12-", "-12"}, {numbertext.Point, ".5", ".5"},
+		{numbertext.Point, "USD 1,000", "1000"}, {numbertext.Point, "12.50 EUR", "12.50"}, {numbertext.Point, "(12.50) EUR", "-12.50"}, {numbertext.Point, "EUR (12.50)", "-12.50"}, {numbertext.Point, "((5))", "none"}, {numbertext.Point, "-(5)", "none"}, {numbertext.Point, "(5)%", "-0.05"}, {numbertext.Point, "1.2e3", "1200"}, {numbertext.Point, "12.5%", "0.125"}, {numbertext.Point, "007", "7"}, {numbertext.Point, "0.50", "0.50"}, {numbertext.Point, "00,000.5", "0.5"}, {numbertext.Point, "5.", "5"}, {numbertext.Point, "-0", "-0"}, {numbertext.Point, "1e2%", "1"}, {numbertext.Point, "12-", "-12"}, {numbertext.Point, ".5", "0.5"},
 		{numbertext.Point, "+7", "7"}, {numbertext.Point, "−7.5", "-7.5"}, {numbertext.Point, "", ""}, {numbertext.Point, " \u00a0", ""}, {numbertext.Point, "1\u202f234,", "none"},
-		{numbertext.Comma, "1.234,56", "1234.56"}, {numbertext.Comma, "1\u202f234,5 €", "1234.5"}, {numbertext.Comma, "€ 1.000", "1000"}, {numbertext.Comma, "0,125", "0.125"}, {numbertext.Comma, "-3", "-3"}, {numbertext.Comma, "1,5E-3", "1.5e-3"},
+		{numbertext.Comma, "1.234,56", "1234.56"}, {numbertext.Comma, "1\u202f234,5 €", "1234.5"}, {numbertext.Comma, "€ 1.000", "1000"}, {numbertext.Comma, "0,125", "0.125"}, {numbertext.Comma, "-3", "-3"}, {numbertext.Comma, "1,5E-3", "0.0015"},
 		{numbertext.Comma, "10.50", "none"}, {numbertext.Point, "10,50", "none"}, {numbertext.Point, "1,23,4", "none"}, {numbertext.Point, "1.2.3", "none"}, {numbertext.Point, "12a", "none"}, {numbertext.Point, "--5", "none"},
 		{numbertext.Point, "(-5)", "none"}, {numbertext.Point, "$5 €", "none"}, {numbertext.Point, "5%%", "none"}, {numbertext.Point, "1,000e3", "none"}, {numbertext.Point, "1 234,567.8", "none"}, {numbertext.Point, "EURO 5", "none"},
 		{numbertext.Point, ".", "none"}, {numbertext.Point, "€", "none"}, {numbertext.Point, "e5", "none"}, {numbertext.Point, "1e", "none"}, {numbertext.Point, "1e+-3", "none"}, {numbertext.Point, "0x10", "none"}, {numbertext.Point, "2026-01-05", "none"},
@@ -99,7 +99,7 @@ func TestNumbersAreReadAsTheyWereWritten(t *testing.T) {
 		}
 		if r.IntN(3) == 0 {
 			plain = "-" + plain
-			text = []string{"-" + text, "(" + text + ")", text + "-", "−" + text, "-€" + text, "- " + text + " EUR"}[r.IntN(6)]
+			text = []string{"-" + text, "(" + text + ")", text + "-", "−" + text, "-€" + text, "- " + text + " EUR", "€ (" + text + ")"}[r.IntN(7)]
 		}
 		got, ok := numbertext.Format{Mark: mark}.AppendPlain(nil, []byte(text))
 		require.True(t, ok, text)
@@ -134,4 +134,20 @@ func FuzzAppendPlain(f *testing.F) {
 			}
 		}
 	})
+}
+
+func TestTheScaleIsThatOfTheMark(t *testing.T) {
+	column := &numbertext.Column{}
+	for i, value := range []string{"1.234,5", "2,25", "12 %", "7", "1,5e-3", "1.234.567", "x"} {
+		column.Observe(i+1, []byte(value))
+	}
+	format, err := column.Decide(numbertext.Unsettled)
+	require.NoError(t, err)
+	assert.Equal(t, numbertext.Format{Mark: numbertext.Comma, Scale: 4}, format)
+	unread, first := column.Unread(format)
+	assert.Equal(t, 1, unread)
+	assert.Equal(t, numbertext.Example{Line: 7, Value: "x"}, first)
+	unread, first = column.Unread(numbertext.Format{Mark: numbertext.Point})
+	assert.Equal(t, 5, unread)
+	assert.Equal(t, 1, first.Line)
 }

@@ -129,6 +129,9 @@ func (b *Batch) Row(index int, r *Row) {
 	r.text, r.ends, r.start, r.Line = b.Text, b.Ends[at:at+width:at+width], place.Start, b.Line+int(place.Line)
 }
 
+// IsRagged tells whether a row has more or fewer fields than there are columns.
+func (b *Batch) IsRagged(index int) bool { return b.Vectors == nil && b.Places[index].Ragged > 0 }
+
 // LineOf returns the line in which a row begins, or its number, from 1.
 func (b *Batch) LineOf(index int) int {
 	if b.Vectors != nil {

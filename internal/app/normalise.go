@@ -16,6 +16,7 @@ import (
 	"roundyear/internal/output"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
+	"roundyear/numbertext"
 	"roundyear/rows"
 )
 
@@ -26,6 +27,10 @@ type Normalise struct {
 	// Columns are the date columns; without them and without parts, the only one that there is.
 	Columns []string
 	Asked   reading.Asked
+	// Numbers are columns whose numbers are written plainly, and Decimals the decimal marks of columns by their names, of all
+	// others without a name.
+	Numbers  []string
+	Decimals map[string]numbertext.Mark
 	// Options are those that do not depend on how the dates are read.
 	Options normalise.Options
 	// Files is the run that Out and Rejects belong to. Out is a file, a folder if the options
@@ -37,6 +42,9 @@ type Normalise struct {
 	Create func(path string) (*output.File, error)
 	// MaxRejects is how many rows may be rejected; less than 0 for any number.
 	MaxRejects int
+
+	// unreadNumbers are the first numbers of columns that cannot be read.
+	unreadNumbers []*fault.Fault
 }
 
 // Normalised is what came of cleaning dates.
@@ -60,6 +68,9 @@ type Refused struct {
 	// than are allowed.
 	Unread    int
 	IsTooMany bool
+	// Rejected is how many rows would be rejected, where numbers are among the reasons: the first ones of each column.
+	Rejected int
+	Numbers  []*fault.Fault
 }
 
 // Error says how many there are.
@@ -102,11 +113,80 @@ func (n *Normalise) Run(ctx context.Context) (*Normalised, error) {
 	if err := n.Source.Sample(ctx, 1, func(*rows.Row) {}); err != nil {
 		return nil, err
 	}
+	if err := n.decideNumbers(ctx); err != nil {
+		return nil, err
+	}
 	done, evidence, err := n.inOnePass(ctx, columns)
 	if err != nil || done != nil {
 		return done, err
 	}
 	return n.inTwoPasses(ctx, columns, evidence)
+}
+
+// decideNumbers decides how numbers are written. Those that cannot be read are a fault where rejected rows have nowhere to
+// go.
+func (n *Normalise) decideNumbers(ctx context.Context) error {
+	if len(n.Numbers) == 0 {
+		return nil
+	}
+	var places, texts []int
+	for _, name := range n.Numbers {
+		place, err := n.Source.Find(name)
+		if err != nil {
+			return err
+		}
+		places = append(places, place)
+		if n.Source.Columns()[place].Type == rows.Text {
+			texts = append(texts, place)
+		}
+	}
+	observed, err := observeNumbers(ctx, n.Source, texts)
+	if err != nil {
+		return err
+	}
+	formats, err := observed.decide(n.Source, texts, func(place int) numbertext.Mark {
+		if mark, ok := n.Decimals[n.Source.Names()[place]]; ok {
+			return mark
+		}
+		return n.Decimals[""]
+	})
+	if err != nil {
+		return err
+	}
+	for _, place := range places {
+		number := normalise.Number{Name: n.Source.Names()[place], Place: place, Formats: map[*rows.Part]*numbertext.Format{}}
+		for _, part := range n.Source.Parts {
+			if format := formats[part][place]; format != nil {
+				number.Formats[part] = format
+			} else {
+				number.Formats[part] = &numbertext.Format{Mark: numbertext.Point, Scale: int(part.Columns[place].Scale)}
+			}
+		}
+		n.Options.Numbers = append(n.Options.Numbers, number)
+	}
+	return n.limitNumbers(observed, formats, texts)
+}
+
+// limitNumbers returns a fault for numbers that cannot be read if their rows have nowhere to go, and remembers the first of each
+// column.
+func (n *Normalise) limitNumbers(observed observedNumbers, formats numberFormats, places []int) error {
+	for _, part := range n.Source.Parts {
+		for i, place := range places {
+			format := *formats[part][place]
+			count, first := observed[part][i].Unread(format)
+			if count == 0 {
+				continue
+			}
+			n.unreadNumbers = append(n.unreadNumbers, &fault.Fault{File: part.Name, Line: first.Line, Column: part.Columns[place].Name, What: fmt.Sprintf("%q is not a number with a decimal %s", first.Value, format.Mark)})
+		}
+	}
+	if n.Rejects != "" || len(n.unreadNumbers) == 0 {
+		return nil
+	}
+	first := n.unreadNumbers[0]
+	first.What += "; nothing was written"
+	first.Remedy = "Name a file for such rows with --rejects FILE, or write to a file with -o"
+	return first
 }
 
 // onlyColumn returns the only date column of the source. The columns that a file of rejects has
@@ -293,6 +373,9 @@ func (n *Normalise) write(ctx context.Context, options normalise.Options, confir
 	}
 	if done.Dates, err = confirm(); err != nil || done.Dates == nil {
 		return nil, err
+	}
+	if n.MaxRejects >= 0 && done.Rejected > n.MaxRejects {
+		return nil, &Refused{Dates: done.Dates, Rejected: done.Rejected, Numbers: n.unreadNumbers, IsTooMany: true}
 	}
 	if done.Parts != nil {
 		if err := done.Parts.Close(); err != nil {

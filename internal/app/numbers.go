@@ -3,6 +3,7 @@ package app
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -105,8 +106,22 @@ func (f *Facts) isUndecided(seen map[*rows.Part][]pointSeen) bool {
 }
 
 // decideNumbers decides from all rows how the numbers are written in each part.
-func (f *Facts) decideNumbers(ctx context.Context) error {
+func (f *Facts) decideNumbers(ctx context.Context) (err error) {
 	places := f.numberPlaces()
+	observed, err := observeNumbers(ctx, f.Source, places)
+	if err != nil {
+		return err
+	}
+	f.formats, err = observed.decide(f.Source, places, f.markOf)
+	return err
+}
+
+// observedNumbers is what the numbers of columns look like in each part.
+type observedNumbers map[*rows.Part][]*numbertext.Column
+
+// observeNumbers reads all rows of a source to see how the numbers of some columns are written, by their places. Ragged
+// rows say nothing.
+func observeNumbers(ctx context.Context, source *rows.Source, places []int) (observedNumbers, error) {
 	type observed struct {
 		part    *rows.Part
 		columns []*numbertext.Column
@@ -118,40 +133,41 @@ func (f *Facts) decideNumbers(ctx context.Context) error {
 			for i, place := range places {
 				fields.Read(b, place, 0, b.Len())
 				for row, value := range fields.Texts {
-					own.columns[i].Observe(b.LineOf(row), value)
+					if !b.IsRagged(row) {
+						own.columns[i].Observe(b.LineOf(row), value)
+					}
 				}
 			}
 			return own, b.Err()
 		}
 	}
-	whole := map[*rows.Part][]*numbertext.Column{}
-	err := rows.Process(ctx, f.Source.Narrowed(places...), work, func(own observed) error {
-		if whole[own.part] == nil {
-			whole[own.part] = newColumns(len(places))
-		}
+	whole := observedNumbers{}
+	for _, part := range source.Parts {
+		whole[part] = newColumns(len(places))
+	}
+	err := rows.Process(ctx, source.Narrowed(places...), work, func(own observed) error {
 		for i, column := range own.columns {
 			whole[own.part][i].Join(column)
 		}
 		return nil
 	})
-	if err != nil {
-		return err
-	}
-	f.formats = numberFormats{}
-	for _, part := range f.Source.Parts {
-		f.formats[part] = map[int]*numbertext.Format{}
+	return whole, err
+}
+
+// decide decides how the numbers of columns are written in each part. The marks that were asked for win.
+func (o observedNumbers) decide(source *rows.Source, places []int, asked func(place int) numbertext.Mark) (numberFormats, error) {
+	formats := numberFormats{}
+	for _, part := range source.Parts {
+		formats[part] = map[int]*numbertext.Format{}
 		for i, place := range places {
-			if whole[part] == nil {
-				continue
-			}
-			format, err := whole[part][i].Decide(f.markOf(place))
+			format, err := o[part][i].Decide(asked(place))
 			if err != nil {
-				return f.numbersFault(err, part, place)
+				return nil, numbersFault(err, part, place)
 			}
-			f.formats[part][place] = &format
+			formats[part][place] = &format
 		}
 	}
-	return nil
+	return formats, nil
 }
 
 func newColumns(count int) []*numbertext.Column {
@@ -163,13 +179,13 @@ func newColumns(count int) []*numbertext.Column {
 }
 
 // numbersFault says what to do about numbers that stay undecided.
-func (f *Facts) numbersFault(err error, part *rows.Part, place int) error {
+func numbersFault(err error, part *rows.Part, place int) error {
 	name := part.Columns[place].Name
 	problem := &fault.Fault{File: part.Name, Column: name, What: err.Error()}
-	switch err.(type) {
-	case *numbertext.Open:
+	switch {
+	case errors.As(err, new(*numbertext.Open)):
 		problem.Remedy = fmt.Sprintf("Add --decimal %s=point or --decimal %[1]s=comma", name)
-	case *numbertext.Conflict:
+	case errors.As(err, new(*numbertext.Conflict)):
 		problem.Remedy = fmt.Sprintf("Correct the values; if only one of the two is wrong, --decimal %s=point or --decimal %[1]s=comma finds them", name)
 	default:
 		problem.Remedy = "Convert them to one currency first"

@@ -14,7 +14,6 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
-	"roundyear/numbertext"
 	"roundyear/rows"
 )
 
@@ -55,7 +54,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: all, since-first, own, or FROM/TO")
 	flags.StringArrayVar(&f.where, "where", nil, "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)")
-	flags.StringArrayVar(&f.decimals, "decimal", nil, "decimal mark of numbers, `MARK` or COLUMN=MARK: point or comma (repeatable; default: decided from the column)")
+	addDecimals(command, &f.decimals)
 	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
@@ -100,15 +99,7 @@ func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source) (_ 
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
 	}
-	p.Decimals = map[string]numbertext.Mark{}
-	if planned != nil {
-		for name, mark := range planned.Decimals {
-			if place, err := source.Find(name); err == nil {
-				p.Decimals[source.Names()[place]], _ = numbertext.ParseMark(mark)
-			}
-		}
-	}
-	if err := f.readDecimals(source, p); err != nil {
+	if p.Decimals, err = readDecimals(source, planned, f.decimals); err != nil {
 		return nil, err
 	}
 	p.Operation.Where, err = app.ParseConditions(source, f.where)
@@ -117,29 +108,6 @@ func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source) (_ 
 		return nil, usageError{fmt.Errorf("--where %w", condition)}
 	}
 	return p, err
-}
-
-// readDecimals reads --decimal.
-func (f *factsFlags) readDecimals(source *rows.Source, p *plan) error {
-	for _, text := range f.decimals {
-		column, name, found := strings.Cut(text, "=")
-		if !found {
-			column, name = "", text
-		}
-		mark, ok := numbertext.ParseMark(strings.ToLower(name))
-		if !ok {
-			return usageError{fmt.Errorf("--decimal must be point or comma, or COLUMN=comma, not %q", text)}
-		}
-		if column != "" {
-			place, err := source.Find(column)
-			if err != nil {
-				return err
-			}
-			column = source.Names()[place]
-		}
-		p.Decimals[column] = mark
-	}
-	return nil
 }
 
 // readSpan reads --span, --from and --to. A span FROM/TO is the same as both.

@@ -25,6 +25,8 @@ type normaliseCommand struct {
 	app          *App
 	command      *cobra.Command
 	dates        []string
+	numbers      []string
+	decimals     []string
 	time         string
 	rejects      string
 	maxRejects   int
@@ -86,11 +88,13 @@ unix_ms, unix_us and unix_ns (time since 1970).`,
 	n.command = command
 	flags := command.Flags()
 	flags.StringArrayVar(&n.dates, "date", nil, "date `COLUMN` (repeatable; default: the plan's, or the only date column)")
+	flags.StringArrayVar(&n.numbers, "number", nil, "add COLUMN_number, the plain number of a `COLUMN`: 1.234,50 € becomes 1234.50 (repeatable)")
+	addDecimals(command, &n.decimals)
 	flags.StringVar(&n.time, "time", "keep", "`keep|drop` the time of day")
 	flags.StringVar(&n.rejects, "rejects", "", "`FILE` for rows whose date cannot be read (default: NAME.rejects.csv next to --out)")
 	flags.IntVar(&n.maxRejects, "max-rejects", -1, "write nothing if more than `N` rows would be rejected (default: no limit)")
 	flags.Lookup("max-rejects").DefValue = "0"
-	flags.BoolVar(&n.dropOriginal, "drop-original", false, "drop the original date columns")
+	flags.BoolVar(&n.dropOriginal, "drop-original", false, "drop the original columns of dates and numbers")
 	flags.StringSliceVar(&n.add, "columns", nil, "`ATTRIBUTES` or groups of the date dimension to add after the key")
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
@@ -137,7 +141,11 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err := n.checkOut(source); err != nil {
 		return err
 	}
-	request := app.Normalise{Source: source, Columns: n.dates, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
+	decimals, err := readDecimals(source, y.FactsOf(inputs), n.decimals)
+	if err != nil {
+		return err
+	}
+	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
 		Create: n.app.create, MaxRejects: n.maxRejects}
 	result, err := request.Run(ctx)
 	var refused *app.Refused

@@ -29,6 +29,9 @@ func (n *normaliseCommand) refuse(refused *app.Refused) error {
 		}
 		whats = append(whats, fmt.Sprintf("%s %s more or fewer fields than the header", report.Plural(ragged.Count, "row"), has))
 	}
+	if refused.Rejected > 0 {
+		whats = []string{report.Plural(refused.Rejected, "row") + " would be rejected"}
+	}
 	what := strings.Join(whats, " and ")
 	var remedy string
 	if refused.IsTooMany {
@@ -50,6 +53,9 @@ func (n *normaliseCommand) refuse(refused *app.Refused) error {
 				r.Attention("%s, line %d, column %s: %q %s", found.File.Name, example.Line, d.Name, example.Value, reader.WhyText(example.Value))
 			}
 		}
+	}
+	for _, number := range refused.Numbers {
+		r.Attention("%s", number)
 	}
 	if refused.IsTooMany {
 		r.Fault(&fault.Fault{What: what, Remedy: remedy})

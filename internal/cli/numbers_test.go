@@ -80,3 +80,57 @@ func TestCurrenciesAreNotAddedUp(t *testing.T) {
 		assert.Equal(t, "roundyear: "+fault+"\n", failed.err)
 	}
 }
+
+// Normalise adds plain numbers, in every format and in partitions; what is no number is a reject that can be corrected.
+func TestNormaliseWritesNumbersPlainly(t *testing.T) {
+	t.Setenv("GOMAXPROCS", "4")
+	var text strings.Builder
+	text.WriteString("day;due;amount;rate\n")
+	sum := 0
+	for i := range 30_000 {
+		cents := i*37%100_000 - 20_000
+		sum += cents
+		amount := fmt.Sprintf("%d.%03d,%02d", 7, max(cents, -cents)/100%1000, max(cents, -cents)%100)
+		if sum += 700_000; cents < 0 {
+			amount = "(" + amount + ")"
+			sum -= 2 * 700_000
+		}
+		fmt.Fprintf(&text, "%02d.%02d.2026;%02d.%02d.2026;%s EUR;%d,5 %%\n", 1+i%28, 1+i%12, 1+i%28, 1+i%12, amount, i%90)
+	}
+	text.WriteString("31.12.2026;;none;1 %\n30.12.2026;;10.50;1 %\n29.12.2026;;;\n")
+	folder := folderWith(t, map[string]string{"s.csv": text.String()})
+	want := fmt.Sprintf("%d.%02d", sum/100, sum%100)
+	for _, args := range []string{"-o o.csv", "-o o.jsonl", "-o o.parquet", "-o o.tsv", "--partition-by month --format parquet -o lake", "--partition-by month -o rows", "--drop-original -o p.parquet"} {
+		fields := strings.Fields(args)
+		out := fields[len(fields)-1]
+		done := attended(t, folder, append([]string{"normalise", "s.csv", "--date", "day", "--date", "due", "--number", "amount", "--number", "rate", "--decimal", "amount=comma"}, fields...)...)
+		assert.Contains(t, done.err, "! 2 rows rejected: correct them in", args)
+		assert.Contains(t, done.err, "amount_number, rate_number")
+		totals := run(t, folder, "totals", out, "--date", "day_date", "--sum", "amount_number", "--max", "rate_number", "--grain", "year", "--as-of", "2027-06-01", "--format", "csv")
+		assert.Contains(t, totals.out, "2026,2026-01-01,2026-12-31,"+want+",0.895,false,false\n", "%s: %s", args, totals.err)
+		assert.Contains(t, totals.err, "30,001 rows")
+	}
+	assert.Contains(t, textOf(t, folder, "o.csv"), "01.01.2026;01.01.2026;(7.200,00) EUR;0,5 %;2026-01-01;20260101;2026-01-01;20260101;-7200.00;0.005\n")
+	assert.Contains(t, textOf(t, folder, "o.csv"), "29.12.2026;;;;2026-12-29;20261229;;;;\n")
+	assert.Contains(t, textOf(t, folder, "o.jsonl"), `"day_key":20260101,"due_date":"2026-01-01","due_key":20260101,"amount_number":-7200.00,"rate_number":0.005}`)
+	assert.Equal(t, "day;due;amount;rate;line;column;value;reason\n31.12.2026;;none;1 %;30002;amount;none;is not a number\n30.12.2026;;10.50;1 %;30003;amount;10.50;is not a number with a decimal comma\n", textOf(t, folder, "o.rejects.csv"))
+
+	for _, c := range []struct {
+		args, fault string
+		code        int
+	}{
+		{"s.csv --date day --number amount --decimal comma", `s.csv, line 30002, column amount: "none" is not a number with a decimal comma; nothing was written. Name a file for such rows with --rejects FILE`, 2},
+		{"s.csv --date day --number amount --decimal comma --max-rejects 1 -o q.csv", "more than --max-rejects 1 allows; nothing was written", 1},
+		{"s.csv --date day --number amuont -o q.csv", `s.csv: has no column "amuont". Did you mean "amount"?`, 2},
+		{"s.csv --date day --number amount --decimal euro -o q.csv", `--decimal must be point or comma, or COLUMN=comma, not "euro"`, 2},
+	} {
+		failed := run(t, folder, append([]string{"normalise"}, strings.Fields(c.args)...)...)
+		assert.Equal(t, c.code, failed.code, c.args)
+		assert.Contains(t, failed.err, c.fault)
+		assert.Empty(t, failed.out)
+	}
+	assert.NotContains(t, names(t, folder), "q.csv")
+	assert.NotContains(t, names(t, folder), "q.rejects.csv")
+	again := done(t, folder, "normalise", "p.parquet", "--date", "day_date", "--number", "amount_number", "-o", "again.csv")
+	assert.Contains(t, again.err, "amount_number_number")
+}

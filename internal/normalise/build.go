@@ -35,8 +35,16 @@ func (w *worker) build(b *batch, row *rows.Row) {
 		}
 		block.Vectors[column].AppendField(row, place)
 	}
+	added := block.Vectors[column:]
 	for i := range w.readers {
-		w.buildDate(block.Vectors[column:], i)
+		w.buildDate(added, i)
+	}
+	for i, number := range w.numbers {
+		if v := &added[w.firstNumber+i]; len(number) > 0 {
+			v.AppendBytes(number)
+		} else {
+			v.AppendMissing()
+		}
 	}
 }
 

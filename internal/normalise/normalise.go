@@ -21,6 +21,7 @@ import (
 	"roundyear/internal/publish"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
+	"roundyear/numbertext"
 	"roundyear/rows"
 	"roundyear/survey"
 )
@@ -31,6 +32,8 @@ type Options struct {
 	// Evidence, when set, gathers what the rows say about their dates while
 	// they are read.
 	Evidence *reading.Evidence
+	// Numbers are columns whose numbers are written plainly behind the dates.
+	Numbers []Number
 	// DropTime leaves out the times of day.
 	DropTime bool
 	// DropOriginal leaves out the columns that the dates were read from.
@@ -59,6 +62,25 @@ type Options struct {
 	// for a formula. What rejects say of a row is always guarded.
 	Formulas delimited.Formulas
 }
+
+// Number is a column of numbers, and how they are written in each part. Where nothing is said of a part they are plain.
+type Number struct {
+	Name    string
+	Place   int
+	Formats map[*rows.Part]*numbertext.Format
+}
+
+// added returns the column that is added for it.
+func (n Number) added() cell.Column {
+	scale := 0
+	for _, format := range n.Formats {
+		scale = max(scale, format.Scale)
+	}
+	return cell.Column{Name: n.Name + "_number", Type: cell.Decimal, Scale: uint8(min(scale, maxScale))}
+}
+
+// maxScale is how many decimals a column of numbers has at most, in formats that must know.
+const maxScale = 30
 
 // FormatOf returns the format that the rows of a source are written in.
 func (o Options) FormatOf(source *rows.Source) string {
@@ -174,6 +196,9 @@ func (o Options) Adds() []cell.Column {
 			add(name, attribute.Type)
 		}
 	}
+	for _, number := range o.Numbers {
+		columns = append(columns, number.added())
+	}
 	return columns
 }
 
@@ -200,7 +225,8 @@ func (o Options) keep(source *rows.Source) []int {
 	}
 	var indexes []int
 	for index := range count {
-		drop := o.DropOriginal && slices.ContainsFunc(o.Dates, func(d *reading.Dates) bool { return slices.Contains(d.Columns, index) })
+		drop := o.DropOriginal && (slices.ContainsFunc(o.Dates, func(d *reading.Dates) bool { return slices.Contains(d.Columns, index) }) ||
+			slices.ContainsFunc(o.Numbers, func(n Number) bool { return n.Place == index }))
 		if !drop {
 			indexes = append(indexes, index)
 		}

@@ -46,6 +46,10 @@ type worker struct {
 	beyond           []string
 	changes          []datetext.Change
 	moves            bool
+	// numbers are those of the row at work as plain text, in memory that is used again, and firstNumber is the place of the
+	// first of them among the added columns.
+	numbers     [][]byte
+	firstNumber int
 	// profiles are those of the days of each date column.
 	profiles []*survey.Profile
 	days     []*dayTexts
@@ -120,6 +124,7 @@ func (w *worker) start() {
 			place(len(w.readers) > 1 || !o.leavesOut(attribute.Name))
 		}
 		w.places = append(w.places, own)
+		w.firstNumber = column
 		w.days = append(w.days, &dayTexts{options: o, out: w.out, first: own.attributes})
 	}
 	w.months = &months{counts: map[int]*Moved{}}
@@ -176,6 +181,11 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 			w.reject(b, &row, w.options.Dates[unread].Name, w.readers[unread].Value(&row), w.reason(&row, unread))
 			continue
 		}
+		if unread := w.readNumbers(&row); unread >= 0 {
+			number := w.options.Numbers[unread]
+			w.reject(b, &row, number.Name, string(row.Field(number.Place)), w.whyNoNumber(unread, &row))
+			continue
+		}
 		b.report.Out++
 		if w.out == nil {
 			w.build(b, &row)
@@ -207,6 +217,9 @@ func (w *worker) write(b *batch, row *rows.Row) {
 		}
 		b.out = w.appendDate(b, i)
 	}
+	for i, number := range w.numbers {
+		b.out = w.out.Add(b.out, w.firstNumber+i, number)
+	}
 	if row.MayHaveBreak() || len(w.options.Added) > 0 {
 		b.breaks += bytes.Count(b.out[start:], lineBreak)
 	}
@@ -222,6 +235,9 @@ func (w *worker) shown(row *rows.Row) []string {
 	texts := []string{w.readers[0].Value(row)}
 	for i := range w.readers {
 		w.fields(i, func(_ int, text []byte) { texts = append(texts, string(text)) })
+	}
+	for _, number := range w.numbers {
+		texts = append(texts, string(number))
 	}
 	return texts
 }

@@ -1,0 +1,48 @@
+package cli
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/numbertext"
+	"roundyear/rows"
+	"roundyear/yearplan"
+)
+
+func addDecimals(command *cobra.Command, decimals *[]string) {
+	command.Flags().StringArrayVar(decimals, "decimal", nil, "decimal mark of numbers, `MARK` or COLUMN=MARK: point or comma (repeatable; default: decided from the column)")
+}
+
+// readDecimals returns the decimal marks that the plan says of facts and --decimal of the call, by the names of columns;
+// without a name for all others.
+func readDecimals(source *rows.Source, planned *yearplan.Facts, flags []string) (map[string]numbertext.Mark, error) {
+	marks := map[string]numbertext.Mark{}
+	if planned != nil {
+		for name, mark := range planned.Decimals {
+			if place, err := source.Find(name); err == nil {
+				marks[source.Names()[place]], _ = numbertext.ParseMark(mark)
+			}
+		}
+	}
+	for _, text := range flags {
+		column, name, found := strings.Cut(text, "=")
+		if !found {
+			column, name = "", text
+		}
+		mark, ok := numbertext.ParseMark(strings.ToLower(name))
+		if !ok {
+			return nil, usageError{fmt.Errorf("--decimal must be point or comma, or COLUMN=comma, not %q", text)}
+		}
+		if column != "" {
+			place, err := source.Find(column)
+			if err != nil {
+				return nil, err
+			}
+			column = source.Names()[place]
+		}
+		marks[column] = mark
+	}
+	return marks, nil
+}
