@@ -45,6 +45,17 @@ func (s *seen) join(other seen) {
 
 // Observe takes in a value. A blank one says nothing.
 func (c *Column) Observe(line int, value []byte) {
+	if mark, at, ok := quick(value); ok {
+		switch mark {
+		case Point:
+			c.point.add(line, value)
+			c.pointScale = max(c.pointScale, len(value)-at-1)
+		case Comma:
+			c.comma.add(line, value)
+			c.commaScale = max(c.commaScale, len(value)-at-1)
+		}
+		return
+	}
 	if len(bytes.TrimSpace(value)) == 0 {
 		return
 	}
@@ -76,10 +87,10 @@ func (c *Column) Observe(line int, value []byte) {
 	}
 }
 
-// codeOf returns the code of a symbol that only one currency has.
-func codeOf(currency string) string {
-	return cmp.Or(map[string]string{"€": "EUR", "£": "GBP", "₹": "INR", "₺": "TRY", "₽": "RUB", "₴": "UAH", "₫": "VND", "₩": "KRW", "₪": "ILS"}[currency], currency)
-}
+// codes are those of symbols that only one currency has.
+var codes = map[string]string{"€": "EUR", "£": "GBP", "₹": "INR", "₺": "TRY", "₽": "RUB", "₴": "UAH", "₫": "VND", "₩": "KRW", "₪": "ILS"}
+
+func codeOf(currency string) string { return cmp.Or(codes[currency], currency) }
 
 // Join takes in what the rows after it say.
 func (c *Column) Join(other *Column) {
@@ -195,6 +206,16 @@ func IsNumber(text []byte) bool {
 
 // AppendPlain appends a number as 1234.56, and nothing for a blank. It is false for a text that is no number of the format.
 func (f Format) AppendPlain(to, text []byte) ([]byte, bool) {
+	if mark, at, ok := quick(text); ok {
+		if mark != Unsettled && mark != f.Mark {
+			return to, false
+		}
+		start := len(to)
+		if to = append(to, text...); at >= 0 {
+			to[start+at] = '.'
+		}
+		return to, true
+	}
 	if len(bytes.TrimSpace(text)) == 0 {
 		return to, true
 	}

@@ -187,7 +187,7 @@ func (n *number) fits(mark Mark) bool {
 		return true
 	}
 	separator := whole[at : at+1]
-	if n.exponent != nil {
+	if n.exponent != nil || whole[0] == '0' {
 		return false
 	}
 	groups := bytes.Split(whole, separator)
@@ -222,7 +222,7 @@ func (n *number) says() (mark Mark, isOpen, ok bool) {
 	if commas > 0 {
 		mine, other, count = Comma, Point, commas
 	}
-	asMark, asGroups := count == 1 && n.fits(mine), n.fits(other) && n.body[0] != '0'
+	asMark, asGroups := count == 1 && n.fits(mine), n.fits(other)
 	switch {
 	case asMark && asGroups:
 		return Unsettled, true, true

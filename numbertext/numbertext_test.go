@@ -20,10 +20,10 @@ func TestNumbersAsPeopleWriteThem(t *testing.T) {
 	}{
 		{numbertext.Point, "1234.56", "1234.56"}, {numbertext.Point, "1,234.56", "1234.56"}, {numbertext.Point, "12,34,567.8", "1234567.8"}, {numbertext.Point, "1 234 567", "1234567"},
 		{numbertext.Point, "1'234.5", "1234.5"}, {numbertext.Point, "1’234.5", "1234.5"}, {numbertext.Point, "(1,234.50)", "-1234.50"}, {numbertext.Point, "$ -12", "-12"}, {numbertext.Point, "-$12", "-12"},
-		{numbertext.Point, "USD 1,000", "1000"}, {numbertext.Point, "12.50 EUR", "12.50"}, {numbertext.Point, "(12.50) EUR", "-12.50"}, {numbertext.Point, "EUR (12.50)", "-12.50"}, {numbertext.Point, "((5))", "none"}, {numbertext.Point, "-(5)", "none"}, {numbertext.Point, "(5)%", "-0.05"}, {numbertext.Point, "1.2e3", "1200"}, {numbertext.Point, "12.5%", "0.125"}, {numbertext.Point, "007", "7"}, {numbertext.Point, "0.50", "0.50"}, {numbertext.Point, "00,000.5", "0.5"}, {numbertext.Point, "5.", "5"}, {numbertext.Point, "-0", "-0"}, {numbertext.Point, "1e2%", "1"}, {numbertext.Point, "12-", "-12"}, {numbertext.Point, ".5", "0.5"},
+		{numbertext.Point, "USD 1,000", "1000"}, {numbertext.Point, "12.50 EUR", "12.50"}, {numbertext.Point, "(12.50) EUR", "-12.50"}, {numbertext.Point, "EUR (12.50)", "-12.50"}, {numbertext.Point, "((5))", "none"}, {numbertext.Point, "-(5)", "none"}, {numbertext.Point, "(5)%", "-0.05"}, {numbertext.Point, "1.2e3", "1200"}, {numbertext.Point, "12.5%", "0.125"}, {numbertext.Point, "007", "7"}, {numbertext.Point, "0.50", "0.50"}, {numbertext.Point, "00,000.5", "none"}, {numbertext.Point, "5.", "5"}, {numbertext.Point, "-0", "-0"}, {numbertext.Point, "1e2%", "1"}, {numbertext.Point, "12-", "-12"}, {numbertext.Point, ".5", "0.5"},
 		{numbertext.Point, "+7", "7"}, {numbertext.Point, "−7.5", "-7.5"}, {numbertext.Point, "", ""}, {numbertext.Point, " \u00a0", ""}, {numbertext.Point, "1\u202f234,", "none"},
 		{numbertext.Comma, "1.234,56", "1234.56"}, {numbertext.Comma, "1\u202f234,5 €", "1234.5"}, {numbertext.Comma, "€ 1.000", "1000"}, {numbertext.Comma, "0,125", "0.125"}, {numbertext.Comma, "-3", "-3"}, {numbertext.Comma, "1,5E-3", "0.0015"},
-		{numbertext.Comma, "10.50", "none"}, {numbertext.Point, "10,50", "none"}, {numbertext.Point, "1,23,4", "none"}, {numbertext.Point, "1.2.3", "none"}, {numbertext.Point, "12a", "none"}, {numbertext.Point, "--5", "none"},
+		{numbertext.Comma, "10.50", "none"}, {numbertext.Comma, "0.071", "none"}, {numbertext.Point, "10,50", "none"}, {numbertext.Point, "1,23,4", "none"}, {numbertext.Point, "1.2.3", "none"}, {numbertext.Point, "12a", "none"}, {numbertext.Point, "--5", "none"},
 		{numbertext.Point, "(-5)", "none"}, {numbertext.Point, "$5 €", "none"}, {numbertext.Point, "5%%", "none"}, {numbertext.Point, "1,000e3", "none"}, {numbertext.Point, "1 234,567.8", "none"}, {numbertext.Point, "EURO 5", "none"},
 		{numbertext.Point, ".", "none"}, {numbertext.Point, "€", "none"}, {numbertext.Point, "e5", "none"}, {numbertext.Point, "1e", "none"}, {numbertext.Point, "1e+-3", "none"}, {numbertext.Point, "0x10", "none"}, {numbertext.Point, "2026-01-05", "none"},
 		{numbertext.Point, ",234.5", "none"}, {numbertext.Point, "1,234,", "none"}, {numbertext.Point, "()", "none"},
@@ -150,4 +150,34 @@ func TestTheScaleIsThatOfTheMark(t *testing.T) {
 	unread, first = column.Unread(numbertext.Format{Mark: numbertext.Point})
 	assert.Equal(t, 5, unread)
 	assert.Equal(t, 1, first.Line)
+}
+
+// The short way for numbers that are nearly plain says the same as the long one, which a space before them takes.
+func TestTheShortWaySaysTheSame(t *testing.T) {
+	r := rand.New(rand.NewPCG(8, 1))
+	for range 200_000 {
+		text := make([]byte, 1+r.IntN(9))
+		for i := range text {
+			text[i] = "0123456789.,-0011"[r.IntN(17)]
+		}
+		long := append([]byte(" "), text...)
+		for _, mark := range []numbertext.Mark{numbertext.Point, numbertext.Comma} {
+			got, ok := numbertext.Format{Mark: mark}.AppendPlain([]byte("x"), text)
+			want, wanted := numbertext.Format{Mark: mark}.AppendPlain([]byte("x"), long)
+			require.Equal(t, wanted, ok, "%s", text)
+			if ok {
+				require.Equal(t, string(want), string(got), "%s", text)
+			}
+		}
+		short, other := &numbertext.Column{}, &numbertext.Column{}
+		short.Observe(1, text)
+		other.Observe(1, long)
+		got, err := short.Decide(numbertext.Unsettled)
+		want, wanted := other.Decide(numbertext.Unsettled)
+		require.Equal(t, wanted == nil, err == nil, "%s", text)
+		require.Equal(t, want, got, "%s", text)
+		bad, _ := short.Unread(want)
+		otherBad, _ := other.Unread(want)
+		require.Equal(t, otherBad, bad, "%s", text)
+	}
 }
