@@ -201,7 +201,7 @@ func TestInputsThatAreNoTable(t *testing.T) {
 		"cut.csv.gz": good[:len(good)/2], "bits.csv.gz": good[:200] + "xxxx" + good[204:], "bad.csv.zst": "\x28\xB5\x2F\xFDgarbage",
 		"a.jsonl": "{\"sold\":\"2026-01-05\"}\n[1,2]\n", "b.jsonl": "{\"sold\":\"2026-01-05\"}\n{\"sold\":\"2026-01-06\",}\n",
 		"c.jsonl": "{\n  \"sold\": \"2026-01-05\"\n}\n", "d.jsonl": "{\"sold\":\"2026-01-05\",\"sold\":\"2026-01-06\"}\n", "e.jsonl": "{\"sold\":\"2026-01-05\"} x\n",
-		"f.jsonl": "{\"sold\":\"2026-01-05\"}\n{\"sold\":\"\xff\"}\n", "g.jsonl": "{}\n{}\n", "h.jsonl": "{\"sold\":\"2026-01-0", "i.json": "[{\"sold\":\"2026-01-05\"}]",
+		"f.jsonl": "{\"sold\":\"2026-01-05\"}\n{\"sold\":\"\xff\"}\n", "g.jsonl": "{}\n{}\n", "h.jsonl": "{\"sold\":\"2026-01-0",
 		"s.csv": "sold\n2026-01-05\n", "s.jsonl": "{\"sold\":\"2026-01-05\"}\n",
 	})
 	for _, c := range []struct {
@@ -218,7 +218,6 @@ func TestInputsThatAreNoTable(t *testing.T) {
 		{"f.jsonl", "f.jsonl, line 2: is not valid JSON at character 10: invalid UTF-8"},
 		{"g.jsonl", "g.jsonl: has objects without names"},
 		{"h.jsonl", "h.jsonl, line 1: is not valid JSON"},
-		{"i.json", "i.json: is a JSON array. Save it as JSON Lines, one object per line, or as CSV"},
 	} {
 		result := run(t, folder, "normalise", c.input, "--date", "sold", "-o", "out.csv")
 		assert.Equal(t, 3, result.code, c.input)
@@ -271,4 +270,44 @@ func TestAnOrderThatWasTakenWrong(t *testing.T) {
 		result := done(t, folder, "totals", "s.csv", "--count", "--as-of", "2026-04-01")
 		assert.Contains(t, result.out, "2026-03,2026-03-01,2026-03-31,6000,")
 	}
+}
+
+// A JSON array gives what its objects give as lines, however it is laid out.
+func TestJSONArrays(t *testing.T) {
+	t.Setenv("GOMAXPROCS", "4")
+	var lines, array strings.Builder
+	array.WriteString("\xEF\xBB\xBF [ ")
+	for i := range 30_000 {
+		object := fmt.Sprintf(`{"sold":"2026-%02d-%02d","shop":"S%d","n":%d.50,"note":"a \"b\",\n]","deep":{"x":[1, 2]}}`, 1+i%12, 1+i%28, i%3, i%100)
+		lines.WriteString(object + "\n")
+		if i > 0 {
+			array.WriteString(" ,\n")
+		}
+		array.WriteString(strings.NewReplacer(`,"`, ",\n  \"", `":`, `" : `).Replace(object))
+	}
+	array.WriteString("\n]\n")
+	folder := folderWith(t, map[string]string{"s.jsonl": lines.String(), "s.json": array.String(), "s.json.gz": packed(t, array.String()), "u.json": "\xff\xfe" + inEncoding(t, "UTF-16LE", strings.TrimPrefix(array.String(), "\xEF\xBB\xBF"))})
+	call := []string{"--date", "sold", "--sum", "n", "--by", "shop", "--as-of", "2027-01-01", "--format", "csv"}
+	want := done(t, folder, append([]string{"totals", "s.jsonl"}, call...)...)
+	done(t, folder, "normalise", "s.jsonl", "--date", "sold", "-o", "want.csv", "-q")
+	for _, name := range []string{"s.json", "s.json.gz", "u.json"} {
+		assert.Equal(t, want.out, done(t, folder, append([]string{"totals", name}, call...)...).out, name)
+		done(t, folder, "normalise", name, "--date", "sold", "-o", "got.csv", "-q")
+		assert.Equal(t, strings.ReplaceAll(textOf(t, folder, "want.csv"), "[1, 2]", "[1,2]"), textOf(t, folder, "got.csv"), name)
+	}
+	// Results are written so, too, and can be read again.
+	done(t, folder, append([]string{"totals", "s.json", "-o", "t.json"}, call...)...)
+	var objects []map[string]any
+	require.NoError(t, json.Unmarshal([]byte(textOf(t, folder, "t.json")), &objects))
+	assert.Len(t, objects, 36)
+	assert.Equal(t, map[string]any{"period": "2026-01", "period_start": "2026-01-01", "period_end": "2026-01-31", "shop": "S0", "n": objects[0]["n"], "is_filled": false, "is_running": false}, objects[0])
+	assert.Contains(t, run(t, folder, "survey", "t.json").err, "t.json: 36 rows")
+	assert.Equal(t, "[]\n", run(t, folder, "days-off", "IE", "--from", "2026-01-02", "--to", "2026-01-02", "--format", "json").out)
+	cut := textOf(t, folder, "s.json")
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "cut.json"), []byte(cut[:len(cut)-40]), 0o666))
+	failed := run(t, folder, "normalise", "cut.json", "--date", "sold", "-o", "out.csv")
+	assert.Equal(t, 3, failed.code)
+	assert.Contains(t, failed.err, "cut.json, line 30000: the JSON ends before its array does. Is the export complete?")
+	assert.NoFileExists(t, filepath.Join(folder, "out.csv"))
+	assert.Contains(t, run(t, folder, "normalise", "s.json", "--date", "sold", "-o", "n.json").err, "n.json: normalise writes files that end in .csv, .tsv, .jsonl, .parquet or .txt")
 }

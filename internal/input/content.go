@@ -36,6 +36,8 @@ type Content struct {
 	packing *compress.Method
 	// encoding is that of text that is not UTF-8.
 	encoding *charset.Encoding
+	// through changes text on the way; nil for nothing.
+	through func(io.Reader) io.Reader
 }
 
 // OfFile returns the content of a file, or keeps what a pipe or a device gives.
@@ -98,6 +100,9 @@ func (c *Content) Decode(e *charset.Encoding) {
 	}
 }
 
+// Through makes what is read pass through something that changes it.
+func (c *Content) Through(change func(io.Reader) io.Reader) { c.through = change }
+
 // File returns the path of a file that is there to be read again, and how it was when it was
 // opened; nothing for the copy of a stream.
 func (c *Content) File() (path string, info fs.FileInfo) { return c.path, c.info }
@@ -145,6 +150,11 @@ func (c *Content) Start(most int) (start []byte, whole bool, err error) {
 
 // CannotRead is the fault of an error that a read has returned.
 func (c *Content) CannotRead(err error) error {
+	var known *fault.Fault
+	if errors.As(err, &known) {
+		known.File = c.Name
+		return known
+	}
 	var bad *charset.BadBytes
 	if errors.As(err, &bad) {
 		return &fault.Fault{File: c.Name, Line: bad.Line, What: bad.Error(), Remedy: "Is it in another encoding, or were files of several encodings joined?", Kind: fault.Malformed}
@@ -185,6 +195,12 @@ func (c *Content) Open() (*Reader, error) {
 			r.content, r.isChanged = &counter{r}, true
 		}
 		r.content = c.encoding.Reader(r.content)
+	}
+	if c.through != nil {
+		if !r.isChanged {
+			r.content, r.isChanged = &counter{r}, true
+		}
+		r.content = c.through(r.content)
 	}
 	return r, nil
 }

@@ -67,6 +67,9 @@ var formats = []*Format{
 		decodes: func(d rows.Decoder) bool { _, ok := d.(*jsonlines.File); return ok },
 		lines:   func(_ delimited.Formulas, columns []cell.Column) headedLines { return jsonlines.NewLines(columns) },
 		extend:  func(extension rows.Extension, _ Formulas) rows.Extender { return jsonlines.NewExtender(extension) }},
+	{Name: "json", Title: "JSON", writer: func(out io.Writer, columns []cell.Column) (RowWriter, error) {
+		return jsonlines.NewArray(out, columns), nil
+	}},
 	{Name: "csv", Title: "delimited text", fits: func([]byte) bool { return true }, open: delimited.Open,
 		decodes: func(d rows.Decoder) bool { _, ok := d.(*delimited.File); return ok },
 		lines: func(formulas delimited.Formulas, columns []cell.Column) headedLines {
@@ -86,7 +89,7 @@ var formats = []*Format{
 }
 
 // written is the order in which formats are named.
-var written = []string{"csv", "tsv", "jsonl", "parquet", "md"}
+var written = []string{"csv", "tsv", "jsonl", "json", "parquet", "md"}
 
 // Names returns the names of the formats that typed rows are written in.
 func Names() []string { return slices.Clone(written) }

@@ -44,10 +44,6 @@ func otherKind(content *input.Content, start []byte) error {
 			return &fault.Fault{File: content.Name, What: kind.what, Remedy: remedy, Kind: fault.Malformed}
 		}
 	}
-	text := bytes.TrimLeft(bytes.TrimPrefix(start, []byte("\xEF\xBB\xBF")), " \t\r\n")
-	if bytes.HasPrefix(text, []byte("[{")) || bytes.HasPrefix(text, []byte("[\n")) {
-		return &fault.Fault{File: content.Name, What: "is a JSON array", Remedy: "Save it as JSON Lines, one object per line, or as CSV", Kind: fault.Malformed}
-	}
 	if looksLikeUTF16(start) {
 		return &fault.Fault{File: content.Name, What: "looks like UTF-16 without a byte order mark", Remedy: "Add --encoding utf-16le, or utf-16be", Kind: fault.Malformed}
 	}

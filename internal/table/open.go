@@ -11,6 +11,7 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/delimited"
 	"roundyear/internal/input"
+	"roundyear/internal/jsonlines"
 	"roundyear/internal/parquet"
 	"roundyear/rows"
 )
@@ -96,6 +97,13 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 		if !parquet.Fits(append(start, 0)) {
 			content.Decode(form.Encoding)
 		}
+	}
+	start, _, err := content.Start(startSize)
+	if err != nil {
+		return err
+	}
+	if jsonlines.FitsArray(start) {
+		content.Through(jsonlines.OfArray)
 	}
 	format, err := formatOf(content)
 	if err != nil {

@@ -324,9 +324,9 @@ func TestFormats(t *testing.T) {
 		assert.Equal(t, format, found)
 	}
 	_, err := table.NewRowWriter("xml", delimited.KeepFormulas, nil, nil)
-	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, parquet, md`)
+	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, json, parquet, md`)
 	_, err = table.FormatOfPath("out.xml")
-	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, parquet, md")
+	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, json, parquet, md")
 	_, err = table.FormatOfPath("out")
 	assert.ErrorContains(t, err, "has no file extension that tells the format")
 }
@@ -527,7 +527,11 @@ func TestFilesOfOtherKindsAreNamed(t *testing.T) {
 		"SQLite format 3\x00":        "is an SQLite database",
 		"%PDF-1.7\n":                 "is a PDF",
 		"<!doctype html>\n<p>":       "is a web page",
-		" [\n {\"sold\":1}]":         "is a JSON array. Save it as JSON Lines, one object per line, or as CSV",
+		" [\n {\"sold\":1}":          "line 2: the JSON ends before its array does. Is the export complete?",
+		"[{\"sold\":1},2]":           "line 2: the array has a value that is not an object. A JSON file must hold one array of objects",
+		"[{\"sold\":1}] []":          "has more behind the end of its array",
+		"[{\"sold\":1},{sold:2}]":    "line 2: is not valid JSON at byte ",
+		"[]":                         "is empty",
 		"sold,n\r2026-01-05,1\r":     "ends its lines with CR only (2 of them)",
 		"\xe9\xe8,b\n1,2\n":          "is not UTF-8 text",
 		"sold,n\n2026-01-05,\xe9\n":  "is not UTF-8 text",
