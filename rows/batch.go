@@ -38,6 +38,7 @@ type Batch struct {
 	spare       []Vector
 	keepsRagged bool
 	wanted      []bool
+	blankAs     []string
 	next        int
 }
 
@@ -208,9 +209,28 @@ func (r *Row) RawField(i int) []byte {
 	return r.text[start:end]
 }
 
-// Field returns the value of a column as text, without quotes; a value that is missing is
-// empty. It is good until the next row.
+// Field returns the value of a column as text, without quotes; a value that is missing, or a text that stands for
+// that, is empty. It is good until the next row.
 func (r *Row) Field(i int) []byte {
+	value := r.value(i)
+	if len(r.batch.blankAs) > 0 && r.batch.StandsForBlank(value) {
+		return nil
+	}
+	return value
+}
+
+// StandsForBlank tells whether a text stands for no value.
+func (b *Batch) StandsForBlank(text []byte) bool {
+	text = bytes.TrimSpace(text)
+	for _, blank := range b.blankAs {
+		if string(text) == blank {
+			return true
+		}
+	}
+	return false
+}
+
+func (r *Row) value(i int) []byte {
 	if r.batch.Vectors != nil {
 		return r.formatted(i)
 	}

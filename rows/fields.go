@@ -12,6 +12,9 @@ type Fields struct {
 // Read reads a column of the rows of a batch from one to before another.
 func (f *Fields) Read(b *Batch, column, from, to int) {
 	f.Texts, f.own = f.Texts[:0], f.own[:0]
+	if len(b.blankAs) > 0 {
+		defer f.blank(b)
+	}
 	if b.Vectors != nil {
 		f.readVector(&b.Vectors[column], from, to)
 		return
@@ -29,6 +32,15 @@ func (f *Fields) Read(b *Batch, column, from, to int) {
 		}
 		b.Row(i, &f.row)
 		f.Texts = append(f.Texts, f.keep(f.row.Field(column)))
+	}
+}
+
+// blank empties the texts that stand for no value.
+func (f *Fields) blank(b *Batch) {
+	for i, text := range f.Texts {
+		if b.StandsForBlank(text) {
+			f.Texts[i] = nil
+		}
 	}
 }
 

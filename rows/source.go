@@ -58,6 +58,9 @@ type Source struct {
 	// among the others, and say so; otherwise the first one is a fault. Set before reading.
 	KeepsRagged bool
 
+	// BlankAs are texts that stand for no value, such as n/a, whatever spaces are around them. Set before reading.
+	BlankAs []string
+
 	// wanted tells which columns are read; nil for all.
 	wanted     []bool
 	exclusions []Exclusion

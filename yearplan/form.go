@@ -123,6 +123,7 @@ var factsForm = shape{doc: "Facts and how to read their dates.", fields: []field
 	{"header", shape{doc: "Whether the files have a header (default: yes, unless the first row looks like data).", scalar: oneOf("true", "false")}},
 	{"skip", shape{doc: "Number of lines above the header.", scalar: number(0, 1000)}},
 	{"encoding", shape{doc: "Encoding of the files, if they are not UTF-8: windows-1252, iso-8859-15, shift_jis …", scalar: anyText}},
+	{"blank_as", shape{doc: "Texts that stand for no value, such as n/a.", list: &shape{scalar: anyText}, single: true}},
 	{"decimal", shape{doc: "Decimal mark of columns with numbers, by their names (default: decided from the values).", entries: &shape{scalar: oneOf("point", "comma")}}},
 	{"order_per", shape{doc: "Column that tells which source system a row comes from, if they write day and month in different orders.", scalar: anyText}},
 }}

@@ -66,6 +66,8 @@ type Facts struct {
 	Skip   int
 	// Encoding is that of files that are not UTF-8, by its name; empty for UTF-8.
 	Encoding string
+	// BlankAs are texts in them that stand for no value.
+	BlankAs []string
 	// Decimals are the decimal marks of columns with numbers, point or comma, by their names.
 	Decimals map[string]string
 	// Out is the file that they are normalised to, if the plan names it.

@@ -21,7 +21,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 	}
 	r.soundFacts = r.sound(node)
 	for key, value := range entries(node) {
-		facts := Facts{Name: key.Value, Files: texts(value, "files"), OrderPer: text(value, "order_per"), Out: text(value, "out")}
+		facts := Facts{Name: key.Value, Files: texts(value, "files"), BlankAs: texts(value, "blank_as"), OrderPer: text(value, "order_per"), Out: text(value, "out")}
 		if header := text(value, "header"); header != "" {
 			has := header == "true"
 			facts.Header = &has

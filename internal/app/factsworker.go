@@ -201,7 +201,9 @@ func (w *factsWorker) readCodes(b *rows.Batch, from int) {
 	if w.dictionary != &v.Offsets[0] {
 		w.dictionary, w.coded.Texts = &v.Offsets[0], make([][]byte, entries+1) // the last is none
 		for i := range entries {
-			w.coded.Texts[i] = v.Bytes[v.Offsets[i]:v.Offsets[i+1]]
+			if text := v.Bytes[v.Offsets[i]:v.Offsets[i+1]]; !b.StandsForBlank(text) {
+				w.coded.Texts[i] = text
+			}
 		}
 	}
 	w.coded.Codes = w.coded.Codes[:0]

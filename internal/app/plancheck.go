@@ -21,7 +21,7 @@ type PartFault struct {
 
 // formOf is what the plan says of the form of facts.
 func formOf(facts *yearplan.Facts) delimited.Form {
-	form := delimited.Form{Skip: facts.Skip}
+	form := delimited.Form{Skip: facts.Skip, BlankAs: facts.BlankAs}
 	form.Encoding, _ = charset.Of(cmp.Or(facts.Encoding, "utf-8"))
 	switch {
 	case facts.Header == nil:

@@ -50,6 +50,9 @@ func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
 		r.Form.Header = planned.Header
 	}
 	r.Form.Skip = max(r.Form.Skip, planned.Skip)
+	if len(r.Form.BlankAs) == 0 {
+		r.Form.BlankAs = planned.BlankAs
+	}
 	if r.Form.Encoding == nil {
 		r.Form.Encoding = planned.Encoding
 	}

@@ -88,3 +88,40 @@ func TestThePlanSaysTheEncoding(t *testing.T) {
 	failed := run(t, folder, "plan", "check", "-p", "p.yaml")
 	assert.Contains(t, failed.err, `unknown encoding "windows-1522". Did you mean windows-1252?`)
 }
+
+// Texts that stand for no value are none, in dates, numbers, groups and conditions, and stay as they are in files.
+func TestTextsThatStandForBlank(t *testing.T) {
+	t.Setenv("GOMAXPROCS", "4")
+	var text, blank strings.Builder
+	for _, to := range []*strings.Builder{&text, &blank} {
+		to.WriteString("day,shop,amount\n")
+	}
+	for i := range 20_000 {
+		day, shop, amount := []string{"2026-01-05", "n/a", "2026-02-06"}[i%3], []string{"Kil", "-", " NULL "}[i%7%3], []string{"10.5", "\"n/a\"", "7"}[i%5%3]
+		text.WriteString(day + "," + shop + "," + amount + "\n")
+		blank.WriteString(strings.NewReplacer("\"n/a\"", "", "n/a", "", ",-,", ",,", " NULL ", "").Replace(day+","+shop+","+amount) + "\n")
+	}
+	folder := folderWith(t, map[string]string{"s.csv": text.String(), "blank.csv": blank.String(), "p.yaml": "roundyear: 1\nfacts: {s: {files: s.csv, blank_as: [n/a, '-', 'NULL'], dates: {day: }}}\n"})
+	as := []string{"--blank-as", "n/a,-,NULL"}
+	done(t, folder, append([]string{"normalise", "s.csv", "--date", "day", "-o", "s.parquet", "-q"}, as...)...)
+	done(t, folder, append([]string{"normalise", "s.csv", "--date", "day", "-o", "s.jsonl", "-q"}, as...)...)
+	done(t, folder, "normalise", "blank.csv", "--date", "day", "-o", "blank.parquet", "-q")
+	for _, call := range []string{"--sum amount --count --by shop", "--count --where shop=Kil --mean amount", "--max amount --by shop --from 2026-02-01"} {
+		args := append([]string{"--as-of", "2027-01-01", "--format", "csv"}, strings.Fields(call)...)
+		want := run(t, folder, append([]string{"totals", "blank.csv", "--date", "day"}, args...)...)
+		for _, name := range []string{"s.csv", "s.parquet", "s.jsonl"} {
+			date := "day"
+			if name != "s.csv" {
+				date = "day_date"
+			}
+			got := run(t, folder, append(append([]string{"totals", name, "--date", date}, args...), as...)...)
+			assert.Equal(t, want.out, got.out, "%s %s: %s", name, call, got.err)
+			assert.Equal(t, want.code, got.code)
+		}
+		assert.Equal(t, want.out, run(t, folder, append([]string{"totals", "s.csv", "-p", "p.yaml"}, args...)...).out, "by the plan")
+	}
+	done(t, folder, append([]string{"normalise", "s.csv", "--date", "day", "-o", "kept.csv", "-q"}, as...)...)
+	assert.Contains(t, textOf(t, folder, "kept.csv"), "\nn/a,-,\"n/a\",,\n", "what was read stays as it is")
+	assert.Contains(t, run(t, folder, append([]string{"survey", "s.csv"}, as...)...).err, "--blank-as n/a,-,NULL")
+	assert.Contains(t, run(t, folder, "normalise", "s.csv", "--date", "day", "-o", "r.csv").err, "6,667 rejected")
+}

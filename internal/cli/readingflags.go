@@ -31,6 +31,7 @@ type readingFlags struct {
 	header, noHeader bool
 	skip             int
 	encoding         string
+	blankAs          []string
 }
 
 // encodingUsage is the help of --encoding.
@@ -52,6 +53,7 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags.BoolVar(&f.header, "header", false, "the first row is the header, even if it looks like data")
 	flags.BoolVar(&f.noHeader, "no-header", false, "there is no header row; columns are named column_1, column_2 …")
 	flags.IntVar(&f.skip, "skip", 0, "skip `N` lines above the header")
+	flags.StringSliceVar(&f.blankAs, "blank-as", nil, "`TEXTS` that stand for no value, such as n/a,NULL,-")
 	flags.StringVar(&f.encoding, "encoding", "", encodingUsage)
 	flags.StringVar(&f.zone, "zone", "", "time `ZONE` of the data (IANA), for times without a UTC offset")
 	flags.StringVar(&f.toZone, "to-zone", "", "time `ZONE` to convert to (IANA)")
@@ -82,7 +84,7 @@ func (f *readingFlags) readBy(facts *yearplan.Facts, column string) (app.Reading
 
 // form is what the flags say of the files.
 func (f *readingFlags) form() (form delimited.Form, err error) {
-	form.Skip = f.skip
+	form.Skip, form.BlankAs = f.skip, f.blankAs
 	if f.encoding != "" {
 		if form.Encoding, err = charset.Of(f.encoding); err != nil {
 			return form, usageError{fmt.Errorf("--encoding: %w", err)}

@@ -17,6 +17,8 @@ type Form struct {
 	Skip int
 	// Encoding is that of text that is not UTF-8; nil for UTF-8.
 	Encoding *charset.Encoding
+	// BlankAs are texts that stand for no value.
+	BlankAs []string
 }
 
 // Header says whether a file has one.

@@ -20,7 +20,7 @@ import (
 // Standard input, pipes and devices are kept in a temporary file since columns are read twice.
 // All files must have the same columns. Close takes the temporary file away.
 func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.Form) (_ *rows.Source, err error) {
-	s := &rows.Source{}
+	s := &rows.Source{BlankAs: form.BlankAs}
 	defer func() {
 		if err != nil {
 			s.Close()
