@@ -24,3 +24,8 @@ SIZE=9 GEOMETRY=158x52 shot check 'roundyear check dates.csv; echo; roundyear ch
 shot totals "roundyear totals clean/sales.csv --sum amount --count --by shop --grain fiscal.year --as-of 2026-03-15"
 shot fill 'roundyear fill clean/orders.csv --date ordered_date --by plant --sum units --last cost --gap cost=carry --grain week --from 2026-01-01 --to 2026-02-15 --where "plant=Marsh iris,Ivory heather" --as-of 2026-03-15'
 SIZE=9 GEOMETRY=158x52 shot columns 'roundyear columns --columns fiscal --as-of 2026-03-15 --format table -q | head -n 48'
+roundyear totals clean/sales.csv --sum amount --count --by shop --grain fiscal.quarter --as-of 2026-03-15 -q -o totals.html
+if command -v chromium >/dev/null; then # pages are taken by Debian's chromium
+  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 --screenshot="$out/page.png" totals.html 2>/dev/null
+  echo "$out/page.png"
+fi

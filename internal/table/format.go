@@ -86,10 +86,11 @@ var formats = []*Format{
 			return delimited.NewExtender(extension, '\t', formulas.Kept, formulas.Added)
 		}},
 	{Name: "md", Title: "a Markdown table", writer: newMarkdown},
+	{Name: "html", Title: "a page for browsers", Endings: []string{"htm"}, writer: newPage},
 }
 
 // written is the order in which formats are named.
-var written = []string{"csv", "tsv", "jsonl", "json", "parquet", "md"}
+var written = []string{"csv", "tsv", "jsonl", "json", "parquet", "md", "html"}
 
 // Names returns the names of the formats that typed rows are written in.
 func Names() []string { return slices.Clone(written) }

@@ -323,10 +323,23 @@ func TestFormats(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, format, found)
 	}
-	_, err := table.NewRowWriter("xml", delimited.KeepFormulas, nil, nil)
-	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, json, parquet, md`)
+	var out bytes.Buffer
+	w, err := table.NewRowWriter("html", delimited.KeepFormulas, &out, columns)
+	require.NoError(t, err)
+	for _, row := range values {
+		require.NoError(t, w.Write(row))
+	}
+	require.NoError(t, w.Write([]cell.Value{cell.OfText(strings.Repeat("long ", 20)), cell.Blank, cell.Blank, cell.Blank, cell.Blank}))
+	require.NoError(t, w.Close())
+	for _, want := range []string{`<th>the, name</th><th class="n">n</th><th>day</th><th>ok</th><th class="n">m</th></tr></thead>`,
+		"<tr><td>a &#34;b&#34; | c,\nd\t&lt;e&gt;</td><td class=\"n\">-5</td><td>2026-03-01</td><td>true</td><td class=\"n\">1.50</td></tr>\n", "<tr><td>plain</td><td></td>",
+		`<td class="w">long `, "</tbody>\n</table>\n</body>\n</html>\n"} {
+		assert.Contains(t, out.String(), want)
+	}
+	_, err = table.NewRowWriter("xml", delimited.KeepFormulas, nil, nil)
+	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, json, parquet, md, html`)
 	_, err = table.FormatOfPath("out.xml")
-	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, json, parquet, md")
+	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, json, parquet, md, html")
 	_, err = table.FormatOfPath("out")
 	assert.ErrorContains(t, err, "has no file extension that tells the format")
 }
