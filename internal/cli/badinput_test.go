@@ -42,7 +42,7 @@ func TestFilesThatCannotBeRead(t *testing.T) {
 		{"latin.csv", "latin.csv, line 2: is not UTF-8 text. As windows-1252 it reads \"café\"; if that is right, add --encoding windows-1252"},
 		{"utf16.csv", "utf16.csv: looks like UTF-16 without a byte order mark. Add --encoding utf-16le, or utf-16be"},
 		{"long.csv", "long.csv, line 2: the line is longer than 4 MB"},
-		{"book.xlsx", "book.xlsx: is a zip archive or a workbook"},
+		{"book.xlsx", "book.xlsx: is a zip archive that is damaged or incomplete"},
 	} {
 		for _, args := range [][]string{
 			{"normalise", c.input, "-o", "out.csv"}, {"totals", c.input, "--sum", "n", "-o", "out.csv"}, {"fill", c.input, "--count", "-o", "out.csv"},

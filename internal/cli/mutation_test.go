@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"archive/zip"
 	"bytes"
 	"compress/gzip"
 	"context"
@@ -58,6 +59,7 @@ var specimens = []specimen{
 	{"s.csv.zst", "\x28\xb5\x2f\xfd\x04\x58\xf1\x00\x00\x73\x6f\x6c\x64\x2c\x6e\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x35\x2c\x31\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x36\x2c\x32\x0a", [][]string{{"survey", "IN"}, {"totals", "IN", "--sum", "n"}}, ""},
 	{"s.parquet", inColumns(), [][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.parquet"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv"},
 		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--from", "2026-01-02", "--where", "amount>0", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
+	{"s.zip", archived(), [][]string{{"survey", "IN"}, {"normalise", "IN#s.csv", "-o", "OUT/x.csv"}, {"totals", "IN", "--sum", "n", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
 	{"u.csv", "at,y,m,d,period\n1767225600000,2026,1,1,2026-P01\n1767312000000,2026,1,2,2026-P02\n1769904000000,2026,2,1,2026-P03\n",
 		[][]string{{"survey", "IN", "--parts", "x=y,m,d"}, {"normalise", "IN", "--date", "at"}, {"normalise", "IN", "--parts", "x=y,m,d"}, {"plan", "new", "IN"}}, ""},
 	{"d.csv", "date_key,date,month_name,is_weekend,iso_week,fiscal_year_label\n20260101,2026-01-01,January,false,1,FY2026\n20260102,2026-01-02,January,false,1,FY2026\n20260103,2026-01-03,January,true,1,FY2026\n",
@@ -79,6 +81,16 @@ func gzipped(text string) string {
 	var out bytes.Buffer
 	w := gzip.NewWriter(&out)
 	_, _ = w.Write([]byte(text))
+	_ = w.Close()
+	return out.String()
+}
+
+// archived returns a zip archive of a file.
+func archived() string {
+	var out bytes.Buffer
+	w := zip.NewWriter(&out)
+	to, _ := w.Create("s.csv")
+	_, _ = to.Write([]byte("sold,n\n" + strings.Repeat("2026-01-05,12\n2026-02-16,34\n", 40)))
 	_ = w.Close()
 	return out.String()
 }

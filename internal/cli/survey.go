@@ -77,9 +77,13 @@ func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 }
 
 func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Surveyed, error) {
-	paths, err := input.Paths(name)
+	archive, member := input.SplitMember(name)
+	paths, err := input.Paths(archive)
 	if err != nil {
 		return nil, err
+	}
+	if member != "" {
+		paths = []string{name}
 	}
 	y, err := s.app.yearDespitePlan(s.command, nil)
 	if err != nil {

@@ -1,7 +1,6 @@
 package input
 
 import (
-	"bytes"
 	"context"
 	"io"
 	"os"
@@ -28,28 +27,19 @@ func (a *Anywhere) Close() error {
 // OpenAnywhere opens the content for reading at any place. One that is compressed is kept
 // decompressed in a temporary file without a name until it is closed.
 func (c *Content) OpenAnywhere(ctx context.Context) (*Anywhere, error) {
-	switch {
-	case c.packing != nil || c.encoding != nil:
-		opened, err := c.Open()
-		if err != nil {
-			return nil, err
-		}
-		defer func() { _ = opened.Close() }()
-		file, size, err := spool(ctx, opened)
-		if err != nil {
-			return nil, c.CannotRead(err)
-		}
-		return &Anywhere{file, size, &temporary{file}}, nil
-	case c.spooled != nil:
-		return &Anywhere{c.spooled, c.Size, nil}, nil
-	case c.path == "":
-		return &Anywhere{bytes.NewReader(c.memory), c.Size, nil}, nil
+	if c.packing == nil && c.encoding == nil && c.member == nil {
+		return c.anywhere()
 	}
-	opened, err := os.Open(c.path)
+	opened, err := c.Open()
 	if err != nil {
-		return nil, cannotOpen(c.Name, err)
+		return nil, err
 	}
-	return &Anywhere{opened, c.Size, opened}, nil
+	defer func() { _ = opened.Close() }()
+	file, size, err := spool(ctx, opened)
+	if err != nil {
+		return nil, c.CannotRead(err)
+	}
+	return &Anywhere{file, size, &temporary{file}}, nil
 }
 
 // temporary is a file that goes when it is closed, where the system could not take its name away

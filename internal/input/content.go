@@ -3,6 +3,7 @@
 package input
 
 import (
+	"archive/zip"
 	"bytes"
 	"context"
 	"errors"
@@ -38,6 +39,9 @@ type Content struct {
 	encoding *charset.Encoding
 	// through changes text on the way; nil for nothing.
 	through func(io.Reader) io.Reader
+	// member is the file of a zip archive that the content is, and archive closes that.
+	member  *zip.File
+	archive io.Closer
 }
 
 // OfFile returns the content of a file, or keeps what a pipe or a device gives.
@@ -131,7 +135,7 @@ func (c *Content) Stored() *Content { return c }
 
 // IsSame tells whether two contents are one file.
 func (c *Content) IsSame(other *Content) bool {
-	return c.info != nil && other.info != nil && os.SameFile(c.info, other.info)
+	return c.info != nil && other.info != nil && os.SameFile(c.info, other.info) && (c.member == nil || other.member == nil || c.member.Name == other.member.Name)
 }
 
 // Start returns the first bytes of the content, at most so many, and whether that is all.
@@ -159,6 +163,9 @@ func (c *Content) CannotRead(err error) error {
 	if errors.As(err, &bad) {
 		return &fault.Fault{File: c.Name, Line: bad.Line, What: bad.Error(), Remedy: "Is it in another encoding, or were files of several encodings joined?", Kind: fault.Malformed}
 	}
+	if c.member != nil && !errors.As(err, new(*fs.PathError)) {
+		return &fault.Fault{File: c.Name, What: "cannot be decompressed; the archive is damaged", Cause: err, Kind: fault.Malformed}
+	}
 	if c.packing != nil && !errors.As(err, new(*fs.PathError)) {
 		return &fault.Fault{File: c.Name, What: "cannot be decompressed; the file is damaged or incomplete (" + c.packing.Name + ")", Cause: err, Kind: fault.Malformed}
 	}
@@ -169,6 +176,12 @@ func (c *Content) CannotRead(err error) error {
 func (c *Content) Open() (*Reader, error) {
 	r := &Reader{}
 	switch {
+	case c.member != nil:
+		opened, err := c.openMember()
+		if err != nil {
+			return nil, err
+		}
+		r.stored, r.closers = opened, append(r.closers, opened)
 	case c.spooled != nil:
 		r.stored = io.NewSectionReader(c.spooled, 0, c.Size)
 	case c.path == "":
@@ -207,6 +220,9 @@ func (c *Content) Open() (*Reader, error) {
 
 // Close takes away what was kept of a stream.
 func (c *Content) Close() error {
+	if c.archive != nil {
+		_ = c.archive.Close()
+	}
 	if c.spooled == nil {
 		return nil
 	}

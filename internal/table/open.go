@@ -37,11 +37,16 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 			if err != nil {
 				return nil, err
 			}
+			if err := content.Enter(""); err != nil {
+				_ = content.Close()
+				return nil, err
+			}
 			if err := add(ctx, s, content, form, nil); err != nil {
 				return nil, err
 			}
 			continue
 		}
+		name, member := input.SplitMember(name)
 		paths, err := input.Paths(name)
 		if err != nil {
 			return nil, err
@@ -50,6 +55,10 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 		for _, path := range paths {
 			content, err := input.OfFile(ctx, path)
 			if err != nil {
+				return nil, err
+			}
+			if err := content.Enter(member); err != nil {
+				_ = content.Close()
 				return nil, err
 			}
 			var labels []rows.Label

@@ -119,7 +119,7 @@ func TestFaultsOfFiles(t *testing.T) {
 		{"a,b\n1,2\n1,caf\xe9\n", "line 3: is not UTF-8 text. As windows-1252 it reads \"café\"; if that is right, add --encoding windows-1252"},
 		{"a,caf\xe9\n1,2\n", "line 1: is not UTF-8 text. As windows-1252 it reads \"café\"; if that is right, add --encoding windows-1252"},
 		{"\xFF\xFEa\x00", "has a header but no rows. Is the export complete?"},
-		{"PK\x03\x04xyz", "is a zip archive or a workbook. Export the sheet as CSV, or unpack the archive"},
+		{"PK\x03\x04xyz", "is a zip archive that is damaged or incomplete: zip: not a valid zip file. Copy or download it again"},
 		{"a,b\n1," + strings.Repeat("x", 10<<20) + "\n", "line 2: the line is longer than 4 MB. Is this a text file with one row per line?"},
 		{"a,b\n1,\"" + strings.Repeat("x\n", 5<<20), "line 2: a quote is not closed. Close or remove it"},
 	} {
@@ -534,7 +534,7 @@ func TestFilesOfOtherKindsAreNamed(t *testing.T) {
 		"\x1f\x8b\x08\x00abc":        "cannot be decompressed; the file is damaged or incomplete (gzip): unexpected EOF",
 		"\x28\xb5\x2f\xfdabc":        "cannot be decompressed; the file is damaged or incomplete (Zstandard)",
 		"BZh91AY&SY\x00\x01":         "is compressed with bzip2. Decompress it first: bunzip2 in.csv",
-		"PK\x03\x04\x14\x00":         "is a zip archive or a workbook",
+		"PK\x03\x04\x14\x00":         "is a zip archive that is damaged or incomplete",
 		"PAR1\x15\x00":               "is incomplete: a Parquet file ends with a description of its columns",
 		"a\x00,\x00b\x00\n\x001\x00": "looks like UTF-16 without a byte order mark",
 		"SQLite format 3\x00":        "is an SQLite database",
