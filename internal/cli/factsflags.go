@@ -15,6 +15,7 @@ import (
 	"roundyear/internal/app"
 	"roundyear/internal/report"
 	"roundyear/rows"
+	"roundyear/yearplan"
 )
 
 // factsFlags are the flags of commands that bring facts to periods.
@@ -70,8 +71,10 @@ type plan struct {
 }
 
 // plan works out what the flags ask of a source.
-func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source) (_ *plan, err error) {
-	planned := y.FactsOf(inputs)
+func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source, planned *yearplan.Facts) (_ *plan, err error) {
+	if planned == nil {
+		planned = y.FactsOf(inputs)
+	}
 	p := &plan{Facts: app.Facts{Source: source}, year: y}
 	if f.date == "" && planned != nil && len(planned.Dates) == 1 {
 		f.date = planned.Dates[0].Column
@@ -221,6 +224,10 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err != nil {
 		return err
 	}
+	named := y.Named(inputs, true)
+	if inputs = named.Inputs; f.date == "" {
+		f.date = named.Date()
+	}
 	if columns := f.reading.patternColumns(); f.date == "" && len(columns) == 1 {
 		f.date = columns[0]
 	}
@@ -228,12 +235,15 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err != nil {
 		return err
 	}
+	if named.IsNormalised && len(reading.Form.BlankAs) == 0 && named.Facts != nil {
+		reading.Form.BlankAs = named.Facts.BlankAs // rows stay as they are when they are normalised
+	}
 	source, done, err := f.app.open(ctx, inputs, 1, reading.Form)
 	if err != nil {
 		return err
 	}
 	defer done()
-	p, err := f.plan(y, inputs, source)
+	p, err := f.plan(y, inputs, source, named.Facts)
 	if err != nil {
 		return err
 	}

@@ -77,6 +77,21 @@ func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 }
 
 func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Surveyed, error) {
+	y, err := s.app.yearDespitePlan(s.command, nil)
+	if err != nil {
+		return nil, err
+	}
+	if named := y.Named([]string{name}, false); named.Facts != nil {
+		var files []*app.Surveyed
+		for _, input := range named.Inputs {
+			found, err := s.surveyInput(ctx, input)
+			if err != nil {
+				return nil, err
+			}
+			files = append(files, found...)
+		}
+		return files, nil
+	}
 	archive, member := input.SplitMember(name)
 	paths, err := input.Paths(archive)
 	if err != nil {
@@ -84,10 +99,6 @@ func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Su
 	}
 	if member != "" {
 		paths = []string{name}
-	}
-	y, err := s.app.yearDespitePlan(s.command, nil)
-	if err != nil {
-		return nil, err
 	}
 	own, err := s.reading.read()
 	if err != nil {

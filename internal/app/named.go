@@ -1,0 +1,59 @@
+package app
+
+import (
+	"errors"
+	"io/fs"
+	"os"
+
+	"roundyear/yearplan"
+)
+
+// Named is inputs of a call, of which some may have been facts by their name in the plan.
+type Named struct {
+	Inputs []string
+	// Facts are those that were named, if there was only one input.
+	Facts *yearplan.Facts
+	// IsNormalised tells that the inputs are what normalise has written for them.
+	IsNormalised bool
+}
+
+// Named puts the files of facts in the place of their names. A file of that name wins. With normalised, what normalise has written is taken
+// where it is there.
+func (y *Year) Named(inputs []string, normalised bool) Named {
+	var named Named
+	for _, input := range inputs {
+		facts := y.Plan.FactsNamed(input)
+		if _, err := os.Lstat(input); err == nil || facts == nil {
+			named.Inputs = append(named.Inputs, input)
+			continue
+		}
+		if len(inputs) == 1 {
+			named.Facts = facts
+		}
+		if normalised && facts.Out != "" {
+			if _, err := os.Stat(y.Path(facts.Out)); !errors.Is(err, fs.ErrNotExist) {
+				named.Inputs, named.IsNormalised = append(named.Inputs, y.Path(facts.Out)), true
+				continue
+			}
+		}
+		for _, file := range facts.Files {
+			named.Inputs = append(named.Inputs, y.Path(file))
+		}
+	}
+	return named
+}
+
+// Date returns the column of the main date of the facts; empty without facts by name.
+func (n Named) Date() string {
+	if n.Facts == nil || len(n.Facts.Dates) == 0 {
+		return ""
+	}
+	dates := n.Facts.Dates[0]
+	switch {
+	case !n.IsNormalised:
+		return dates.Column
+	case dates.DayStarts != "":
+		return dates.Column + "_business_date"
+	}
+	return dates.Column + "_date"
+}
