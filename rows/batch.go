@@ -28,6 +28,8 @@ type Batch struct {
 	// Vectors are the columns of rows that do not lie as text; Count is their number.
 	Vectors []Vector
 	Count   int
+	// Lines are the lines of rows that do not lie as text, where they do not follow one another from that of the batch on.
+	Lines []int
 	// LeftOut is how many rows the format has left out in place of the batch, since the
 	// exclusion LeftOutBy says that none of them is wanted.
 	LeftOut, LeftOutBy int
@@ -62,7 +64,7 @@ func (b *Batch) reset(part *Part) {
 	if b.spare == nil {
 		b.spare = b.Vectors
 	}
-	*b = Batch{Part: part, spare: b.spare, Input: b.Input[:0], Ends: b.Ends[:0], Places: b.Places[:0], Buffer: b.Buffer[:0]}
+	*b = Batch{Part: part, spare: b.spare, Input: b.Input[:0], Ends: b.Ends[:0], Places: b.Places[:0], Buffer: b.Buffer[:0], Lines: b.Lines[:0]}
 }
 
 // NewVectors makes the vectors of the batch those of its columns, without values, in memory that may have
@@ -121,7 +123,7 @@ func (b *Batch) Next(r *Row) bool {
 func (b *Batch) Row(index int, r *Row) {
 	r.batch, r.index, r.scratch = b, index, r.scratch[:0]
 	if b.Vectors != nil {
-		r.Line = b.Line + index
+		r.Line = b.LineOf(index)
 		return
 	}
 	width := len(b.Part.Columns)
@@ -135,10 +137,13 @@ func (b *Batch) IsRagged(index int) bool { return b.Vectors == nil && b.Places[i
 
 // LineOf returns the line in which a row begins, or its number, from 1.
 func (b *Batch) LineOf(index int) int {
-	if b.Vectors != nil {
-		return b.Line + index
+	switch {
+	case b.Vectors == nil:
+		return b.Line + int(b.Places[index].Line)
+	case len(b.Lines) > 0:
+		return b.Lines[index]
 	}
-	return b.Line + int(b.Places[index].Line)
+	return b.Line + index
 }
 
 // Err returns why the rows end early, once all of them have been read.

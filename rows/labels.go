@@ -35,8 +35,11 @@ func Labelled(part *Part, labels []Label) *Part {
 
 // Unlabelled returns the decoder of the format that a part is in.
 func (p *Part) Unlabelled() Decoder {
-	if d, ok := p.Decoder.(*labelled); ok {
-		return d.inner.Decoder
+	switch d := p.Decoder.(type) {
+	case *labelled:
+		return d.inner.Unlabelled()
+	case *widening:
+		return d.inner.Unlabelled()
 	}
 	return p.Decoder
 }

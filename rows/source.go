@@ -39,6 +39,8 @@ type Part struct {
 	Columns []Column
 	// Renamed are the columns that were given a name, since theirs was not their own or none.
 	Renamed []string
+	// Header is the line of the header, where it is not the first one; 0 for unknown.
+	Header int
 	// Size is its size in bytes, as it is stored.
 	Size int64
 	// Decoder reads its rows.
@@ -69,15 +71,39 @@ type Source struct {
 	places map[string][]int
 }
 
-// Add takes in a part, which must have the same columns as those before it.
+// Add takes in a part, which must have the same columns as those before it. Where their types differ,
+// those of all parts become ones that hold the values of all.
 func (s *Source) Add(part *Part) error {
 	if len(s.Parts) > 0 && !slices.Equal(s.Parts[0].Columns, part.Columns) {
-		return &fault.Fault{File: part.Name, Line: 1, What: differingColumns(s.Parts[0], part),
-			Remedy: "Files that are read together must have the same columns in the same order"}
+		columns, ok := widerColumns(s.Parts[0].Columns, part.Columns)
+		if !ok {
+			return &fault.Fault{File: part.Name, Line: 1, What: differingColumns(s.Parts[0], part),
+				Remedy: "Files that are read together must have the same columns in the same order"}
+		}
+		for i, other := range s.Parts {
+			if !slices.Equal(other.Columns, columns) {
+				s.Parts[i] = widened(other, columns)
+			}
+		}
+		if !slices.Equal(part.Columns, columns) {
+			part = widened(part, columns)
+		}
 	}
 	part.Index = len(s.Parts)
 	s.Parts = append(s.Parts, part)
 	return nil
+}
+
+func widerColumns(a, b []Column) ([]Column, bool) {
+	var columns []Column
+	for i := range min(len(a), len(b)) {
+		column, ok := wider(a[i], b[i])
+		if !ok || a[i].Name != b[i].Name {
+			return nil, false
+		}
+		columns = append(columns, column)
+	}
+	return columns, len(a) == len(b)
 }
 
 func differingColumns(a, b *Part) string {

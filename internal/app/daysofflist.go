@@ -55,7 +55,8 @@ func (y *Year) ReadList(source yearplan.DaysOff) ([]*daysoff.Rule, error) {
 func (y *Year) readOneList(source yearplan.DaysOff, name string, number int) (rules []*daysoff.Rule, err error) {
 	if !daylist.IsAddress(name) {
 		name = y.Path(name)
-		content, err := y.Files.ReadFile(name)
+		file, _ := input.SplitMember(name)
+		content, err := y.Files.ReadFile(file)
 		if y.Files.Context().Err() != nil {
 			return nil, y.Files.Context().Err()
 		}
@@ -95,7 +96,11 @@ func (y *Year) parseList(source yearplan.DaysOff, name string, content []byte, n
 	if content, err = input.Unpacked(name, content); err != nil {
 		return nil, err
 	}
-	_, unpacked := compress.ByEnding(strings.SplitN(name, "?", 2)[0])
+	file, member := name, ""
+	if !daylist.IsAddress(name) {
+		file, member = input.SplitMember(name)
+	}
+	_, unpacked := compress.ByEnding(strings.SplitN(file, "?", 2)[0])
 	ending := strings.ToLower(filepath.Ext(unpacked))
 	isAddress := daylist.IsAddress(name)
 	if isAddress {
@@ -114,10 +119,10 @@ func (y *Year) parseList(source yearplan.DaysOff, name string, content []byte, n
 		if tables, err = daylist.Tables(name, content); err == nil {
 			list, err = daylist.PickTable(name, tables, source.Table, date, title)
 		}
-	case ending == ".csv" || ending == ".tsv" || ending == ".jsonl" || isAddress:
-		return y.readDelimitedList(name, content, date, title, source)
+	case slices.Contains(tableEndings, ending) || isAddress:
+		return y.readTable(name, member, content, date, title, source)
 	default:
-		return nil, &fault.Fault{File: name, What: "days off can be read from .ics, .csv, .tsv, .jsonl, .json and .html", Remedy: "A .csv needs the columns date and name; kind is optional"}
+		return nil, &fault.Fault{File: name, What: "days off can be read from .ics, .csv, .tsv, .jsonl, .xlsx, .parquet, .json and .html", Remedy: "A table needs the columns date and name; kind is optional"}
 	}
 	if err != nil {
 		return nil, err
@@ -126,8 +131,11 @@ func (y *Year) parseList(source yearplan.DaysOff, name string, content []byte, n
 	if err != nil {
 		return nil, err
 	}
-	return y.readDelimitedList(name, text, date, title, source)
+	return y.readTable(name, "", text, date, title, source)
 }
+
+// tableEndings are the endings of files that hold a table.
+var tableEndings = []string{".csv", ".tsv", ".jsonl", ".xlsx", ".parquet"}
 
 func orElse(text, other string) string {
 	if text == "" {
@@ -176,12 +184,12 @@ func uniqueNames(names []string) []string {
 	return unique
 }
 
-// readDelimitedList reads single days from a delimited file with columns of the
+// readTable reads single days from a table with columns of the
 // date and the name, and those of the program's own lists if there are any: kind,
 // half, expected, taken_on and both_days.
-func (y *Year) readDelimitedList(name string, content []byte, date, title string, list yearplan.DaysOff) ([]*daysoff.Rule, error) {
+func (y *Year) readTable(name, member string, content []byte, date, title string, list yearplan.DaysOff) ([]*daysoff.Rule, error) {
 	ctx := y.Files.Context()
-	source, err := table.OpenContent(ctx, name, content)
+	source, err := table.OpenContent(ctx, strings.TrimSuffix(name, "#"+member), member, content)
 	if err != nil {
 		return nil, headerFault(err)
 	}

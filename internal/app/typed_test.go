@@ -63,7 +63,7 @@ func TestTypedFactsAreAddedUpAsTextIs(t *testing.T) {
 		fmt.Fprintln(&lines, tallied.Summary(), tallied.Filtered)
 		return lines.String()
 	}
-	delimited, err := table.OpenContent(context.Background(), "s.csv", []byte(text.String()))
+	delimited, err := table.OpenContent(context.Background(), "s.csv", "", []byte(text.String()))
 	require.NoError(t, err)
 	want := added(delimited)
 	require.Contains(t, want, "S2")

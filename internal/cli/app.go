@@ -306,6 +306,10 @@ func (a *App) open(ctx context.Context, inputs []string, times int, form delimit
 			a.report().Line("%s: columns without a unique name are called %s", part.Name, strings.Join(part.Renamed, ", "))
 			a.said[part.Name] = true
 		}
+		if above := part.Header - 1; above > 0 && form.Skip == 0 && !a.said[part.Name+"#header"] {
+			a.report().Line("%s: the header is in row %d; what stands above it is left out", part.Name, part.Header)
+			a.said[part.Name+"#header"] = true
+		}
 		if path, info := table.Path(part); path != "" {
 			if err := a.files.ReadsSteadily(part.Name, path, info); err != nil {
 				source.Close()

@@ -213,7 +213,7 @@ days_off:
 		"col.csv":  {"day,name\n2026-01-01,A\n", `col.csv: has no column "date"`},
 		"bad.csv":  {"date,name,kind\n2026-01-01,A,holy\n", `bad.csv, line 2, column kind: unknown kind of day off: "holy"`},
 		"bad.ics":  {"nothing", "bad.ics: is not an iCalendar file"},
-		"bad.txt":  {"x\n", "bad.txt: days off can be read from .ics, .csv, .tsv, .jsonl, .json and .html"},
+		"bad.txt":  {"x\n", "bad.txt: days off can be read from .ics, .csv, .tsv, .jsonl, .xlsx, .parquet, .json and .html"},
 	} {
 		folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\ndays_off: [{file: " + name + "}]\n", name: c.content})
 		result := run(t, folder, "days-off", "--year", "2026")

@@ -262,7 +262,7 @@ func (n *normaliseCommand) findFormat(source *rows.Source) (err error) {
 	}
 	if n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
 		if n.out == "-" && n.app.stdoutTerminal && table.HasSink(n.options.FormatOf(source)) {
-			return errNotText
+			return errNotText(n.options.FormatOf(source))
 		}
 		return nil
 	}

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -93,7 +92,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 			return nil, err
 		}
 		if out == "-" && a.stdoutTerminal && table.HasSink(format) {
-			return nil, errNotText
+			return nil, errNotText(format)
 		}
 		create := a.create
 		if format == peopleFormat {
@@ -140,8 +139,10 @@ func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
 	return "csv", nil
 }
 
-// errNotText is the error for an output that a terminal cannot show.
-var errNotText = usageError{errors.New("a terminal cannot show Parquet; write it to a file: -o FILE.parquet")}
+// errNotText returns the error for an output that a terminal cannot show.
+func errNotText(format string) error {
+	return usageError{fmt.Errorf("a terminal cannot show a file of %s; write it to one: -o FILE.%s", strings.ToUpper(format), format)}
+}
 
 // create opens the output of a path; - is standard output. No control character
 // of data reaches a terminal by it.

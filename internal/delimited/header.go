@@ -8,6 +8,7 @@ import (
 
 	"roundyear/charset"
 	"roundyear/fault"
+	"roundyear/rows"
 )
 
 // Form is what is said of a delimited file that its content does not tell.
@@ -91,37 +92,11 @@ func (f *File) readHeader(start []byte, form Form) error {
 				Remedy: "If it is data, add --no-header (columns are then named column_1, column_2 …); if it is the header, add --header"}
 		}
 	}
-	f.names, f.renamed = distinct(names)
+	f.names, f.renamed = rows.Distinct(names)
 	f.Header = bytes.Clone(record.raw)
 	f.body = int64(mark + used)
 	f.lines = form.Skip + max(bytes.Count(text[:used], []byte{'\n'}), 1)
 	return nil
-}
-
-// distinct gives each column a name of its own: the second of two has #2 behind
-// it, and one without a name its place.
-func distinct(names []string) (own, renamed []string) {
-	taken := map[string]bool{}
-	for _, name := range names {
-		taken[name] = true
-	}
-	used := map[string]bool{}
-	for i, name := range names {
-		base := name
-		if base == "" {
-			base = fmt.Sprintf("column_%d", i+1)
-			name = base
-		}
-		for count := 2; used[name] || name != names[i] && taken[name]; count++ {
-			name = fmt.Sprintf("%s#%d", base, count)
-		}
-		used[name] = true
-		if name != names[i] {
-			renamed = append(renamed, name)
-		}
-		own = append(own, name)
-	}
-	return own, renamed
 }
 
 // separatorLine is the line by which some programs tell a spreadsheet the

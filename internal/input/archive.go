@@ -23,17 +23,23 @@ const workbookPart = "[Content_Types].xml"
 // SplitMember takes the name of a member of an archive from an input: data.zip#sales.csv. A path that is there as written
 // wins.
 func SplitMember(name string) (file, member string) {
-	at := strings.LastIndexByte(name, '#')
-	if at <= 0 {
-		return name, ""
-	}
 	if _, err := os.Lstat(name); err == nil {
 		return name, ""
 	}
-	if _, err := os.Lstat(name[:at]); err != nil {
-		return name, ""
+	for at := 1; at < len(name); at++ {
+		if name[at] != '#' {
+			continue
+		}
+		if paths, err := Paths(name[:at]); err == nil && isThere(paths[0]) {
+			return name[:at], name[at+1:]
+		}
 	}
-	return name[:at], name[at+1:]
+	return name, ""
+}
+
+func isThere(path string) bool {
+	_, err := os.Lstat(path)
+	return err == nil
 }
 
 // Enter makes the content that of a member of a zip archive: of the one that is named, or of the only one. A content that is no
@@ -44,6 +50,10 @@ func (c *Content) Enter(member string) error {
 		return err
 	}
 	if !bytes.Equal(start, zipMark) && !bytes.Equal(start, emptyZipMark) || c.packing != nil {
+		if holdsTables(start) && c.packing == nil {
+			c.nameTable(member)
+			return nil
+		}
 		if member != "" {
 			return &fault.Fault{File: c.Name, What: fmt.Sprintf("is not a zip archive, so it has no member %q", member), Remedy: "Name the file without #" + member}
 		}
@@ -65,7 +75,8 @@ func (c *Content) Enter(member string) error {
 			names = append(names, file.Name)
 		}
 	}
-	if slices.Contains(names, workbookPart) && member == "" {
+	if slices.Contains(names, workbookPart) {
+		c.nameTable(member)
 		return at.Close()
 	}
 	chosen, err := c.choose(member, names)
@@ -81,6 +92,16 @@ func (c *Content) Enter(member string) error {
 	}
 	c.Size = int64(c.member.UncompressedSize64)
 	return c.unpacked()
+}
+
+// holdsTables tells whether a file that is no archive may hold several tables, by its beginning: an old workbook, or one with a password.
+func holdsTables(start []byte) bool { return bytes.Equal(start, []byte("\xD0\xCF\x11\xE0")) }
+
+// nameTable names the table that is meant of a file that holds several.
+func (c *Content) nameTable(table string) {
+	if c.Table = table; table != "" {
+		c.Name += "#" + table
+	}
 }
 
 // choose returns the member that is named, or the only one.

@@ -27,6 +27,8 @@ type Content struct {
 	Name string
 	// Size is its size in bytes, as it is stored.
 	Size int64
+	// Table is what stands behind # in the name of a file that holds several tables: the name of a sheet.
+	Table string
 
 	path string
 	info fs.FileInfo
@@ -135,7 +137,7 @@ func (c *Content) Stored() *Content { return c }
 
 // IsSame tells whether two contents are one file.
 func (c *Content) IsSame(other *Content) bool {
-	return c.info != nil && other.info != nil && os.SameFile(c.info, other.info) && (c.member == nil || other.member == nil || c.member.Name == other.member.Name)
+	return c.info != nil && other.info != nil && os.SameFile(c.info, other.info) && (c.member == nil || other.member == nil || c.member.Name == other.member.Name) && c.Table == other.Table
 }
 
 // Start returns the first bytes of the content, at most so many, and whether that is all.

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"io"
 	"math"
 	"math/rand/v2"
 	"strings"
@@ -272,10 +273,30 @@ func TestTypesOfOtherWriters(t *testing.T) {
 	}
 }
 
+// cells writes the cells of a table.
+type cells struct {
+	*parquet.Writer
+	columns []rows.Column
+}
+
+func newCells(out io.Writer, columns []cell.Column) cells {
+	of := rows.OfCells(columns)
+	return cells{parquet.NewWriter(out, of), of}
+}
+
+func (c cells) Write(row []cell.Value) error {
+	block := rows.NewBlock(c.columns, 1, 0)
+	for i, value := range row {
+		block.Vectors[i].AppendCell(value)
+	}
+	block.Count = 1
+	return c.Writer.Write(block)
+}
+
 // Cells of a table keep their types, and decimals their digits.
 func TestCells(t *testing.T) {
 	var file bytes.Buffer
-	w := parquet.NewCells(&file, []cell.Column{{Name: "t"}, {Name: "n", Type: cell.Integer}, {Name: "m", Type: cell.Decimal, Scale: 3}, {Name: "d", Type: cell.Date}, {Name: "b", Type: cell.Boolean}, {Name: "c", Type: cell.Time}})
+	w := newCells(&file, []cell.Column{{Name: "t"}, {Name: "n", Type: cell.Integer}, {Name: "m", Type: cell.Decimal, Scale: 3}, {Name: "d", Type: cell.Date}, {Name: "b", Type: cell.Boolean}, {Name: "c", Type: cell.Time}})
 	for _, digits := range []string{"-1234567890123456789012345678901.5", "0.001", "7", "0.0025", "0.0035"} {
 		require.NoError(t, w.Write([]cell.Value{cell.OfText("x"), cell.OfInteger(-3), cell.OfDecimal(digits), cell.OfDay(civil.MustOf(2026, 3, 1)), cell.OfBool(true), cell.OfTime(3661)}))
 	}
@@ -289,7 +310,7 @@ func TestCells(t *testing.T) {
 		"1|x|-3|-1234567890123456789012345678901.500|2026-03-01|true|01:01:01", "2|x|-3|0.001|2026-03-01|true|01:01:01", "3|x|-3|7.000|2026-03-01|true|01:01:01",
 		"4|x|-3|0.002|2026-03-01|true|01:01:01", "5|x|-3|0.004|2026-03-01|true|01:01:01", "6|∅|∅|∅|∅|∅|∅"}, got)
 
-	w = parquet.NewCells(&file, []cell.Column{{Name: "m", Type: cell.Decimal, Scale: 2}})
+	w = newCells(&file, []cell.Column{{Name: "m", Type: cell.Decimal, Scale: 2}})
 	require.NoError(t, w.Write([]cell.Value{cell.OfDecimal("1")}))
 	require.NoError(t, w.Write([]cell.Value{cell.OfDecimal("1" + strings.Repeat("0", 36))}))
 	require.EqualError(t, w.Close(), "line 2, column m: 1"+strings.Repeat("0", 36)+" has more than the 38 digits of a decimal number in Parquet. Write the rows in another format")

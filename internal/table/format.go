@@ -15,6 +15,7 @@ import (
 	"roundyear/internal/input"
 	"roundyear/internal/jsonlines"
 	"roundyear/internal/parquet"
+	"roundyear/internal/workbook"
 	"roundyear/rows"
 )
 
@@ -56,10 +57,15 @@ var formats = []*Format{
 			return parquet.Open(ctx, content)
 		},
 		decodes: func(d rows.Decoder) bool { _, ok := d.(*parquet.File); return ok },
-		writer: func(out io.Writer, columns []cell.Column) (RowWriter, error) {
-			return parquet.NewCells(out, columns), nil
+		sink:    func(out io.Writer, columns []rows.Column) rows.Sink { return parquet.NewWriter(out, columns) }},
+	{Name: "xlsx", Title: "XLSX", Endings: []string{"xlsm"}, fits: workbook.Fits,
+		open: func(ctx context.Context, content *input.Content, form delimited.Form) (*rows.Part, error) {
+			return workbook.Open(ctx, content, workbook.Form{Skip: form.Skip, HasHeader: form.Header == delimited.HeaderIsThere, NoHeader: form.Header == delimited.NoHeader})
 		},
-		sink: func(out io.Writer, columns []rows.Column) rows.Sink { return parquet.NewWriter(out, columns) }},
+		decodes: func(d rows.Decoder) bool { _, ok := d.(*workbook.File); return ok },
+		sink: func(out io.Writer, columns []rows.Column) rows.Sink {
+			return workbook.NewWriter(out, titleOf(out), columns)
+		}},
 	{Name: "jsonl", Title: "JSON Lines", Endings: []string{"ndjson"}, fits: jsonlines.Fits,
 		open: func(ctx context.Context, content *input.Content, _ delimited.Form) (*rows.Part, error) {
 			return jsonlines.Open(ctx, content)
@@ -90,7 +96,7 @@ var formats = []*Format{
 }
 
 // written is the order in which formats are named.
-var written = []string{"csv", "tsv", "jsonl", "json", "parquet", "md", "html"}
+var written = []string{"csv", "tsv", "jsonl", "json", "parquet", "xlsx", "md", "html"}
 
 // Names returns the names of the formats that typed rows are written in.
 func Names() []string { return slices.Clone(written) }
@@ -159,6 +165,9 @@ func NewRowWriter(format string, formulas delimited.Formulas, out io.Writer, col
 	switch {
 	case found == nil:
 		return nil, &fault.Fault{What: fmt.Sprintf("unknown format %q", format), Remedy: "The formats are " + strings.Join(written, ", ")}
+	case found.sink != nil:
+		of := rows.OfCells(columns)
+		return &sinkWriter{to: found.sink(out, of), columns: of}, nil
 	case found.lines == nil:
 		return found.writer(out, columns)
 	}
@@ -194,6 +203,19 @@ func NewExtender(format string, extension rows.Extension, formulas Formulas) (ro
 		return nil, false
 	}
 	return found.extend(extension, formulas), true
+}
+
+// titleOf returns the name of the file that something is written to, without its ending; nothing for what is no file.
+func titleOf(out io.Writer) string {
+	named, ok := out.(interface{ Name() string })
+	if !ok {
+		return ""
+	}
+	stem, ending, _ := SplitName(filepath.Base(named.Name()))
+	if ending == "" {
+		return "" // standard output
+	}
+	return stem
 }
 
 // HasSink tells whether rows are written in a format as columns.

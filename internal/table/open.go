@@ -13,6 +13,7 @@ import (
 	"roundyear/internal/input"
 	"roundyear/internal/jsonlines"
 	"roundyear/internal/parquet"
+	"roundyear/internal/workbook"
 	"roundyear/rows"
 )
 
@@ -78,10 +79,13 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 // standardInput is the name of standard input in reports.
 const standardInput = "standard input"
 
-// OpenContent returns a source of what was read already.
-func OpenContent(ctx context.Context, name string, content []byte) (*rows.Source, error) {
+// OpenContent returns a source of what was read already, or of a member of it, such as a sheet.
+func OpenContent(ctx context.Context, name, member string, content []byte) (*rows.Source, error) {
 	kept, err := input.OfBytes(name, content)
 	if err != nil {
+		return nil, err
+	}
+	if err := kept.Enter(member); err != nil {
 		return nil, err
 	}
 	s := &rows.Source{}
@@ -103,7 +107,7 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 		if err != nil {
 			return err
 		}
-		if !parquet.Fits(append(start, 0)) {
+		if !parquet.Fits(append(start, 0)) && !workbook.Fits(start) {
 			content.Decode(form.Encoding)
 		}
 	}

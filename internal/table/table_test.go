@@ -337,9 +337,9 @@ func TestFormats(t *testing.T) {
 		assert.Contains(t, out.String(), want)
 	}
 	_, err = table.NewRowWriter("xml", delimited.KeepFormulas, nil, nil)
-	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, json, parquet, md, html`)
+	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, json, parquet, xlsx, md, html`)
 	_, err = table.FormatOfPath("out.xml")
-	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, json, parquet, md, html")
+	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, json, parquet, xlsx, md, html")
 	_, err = table.FormatOfPath("out")
 	assert.ErrorContains(t, err, "has no file extension that tells the format")
 }
@@ -347,7 +347,7 @@ func TestFormats(t *testing.T) {
 // recordsOf reads records from memory, without a file or other goroutines, so that
 // fuzzing is fast.
 func recordsOf(content []byte, size int) (records []readRecord, err error) {
-	source, err := table.OpenContent(context.Background(), "in.csv", content)
+	source, err := table.OpenContent(context.Background(), "in.csv", "", content)
 	if err != nil {
 		return nil, err
 	}

@@ -1,30 +1,24 @@
-package parquet
+package table
 
 import (
-	"io"
-
 	"roundyear/cell"
 	"roundyear/rows"
 )
 
-// Cells writes the rows of a table as a Parquet file.
-type Cells struct {
-	to    *Writer
-	block rows.Block
-}
-
-// NewCells returns what writes rows with columns.
-func NewCells(out io.Writer, columns []cell.Column) *Cells {
-	return &Cells{to: NewWriter(out, rows.OfCells(columns))}
+// sinkWriter writes the rows of a table as columns.
+type sinkWriter struct {
+	to      rows.Sink
+	columns []rows.Column
+	block   rows.Block
 }
 
 // cellRows is how many rows are handed on at a time.
 const cellRows = 8 << 10
 
 // Write writes a row.
-func (c *Cells) Write(row []cell.Value) error {
+func (c *sinkWriter) Write(row []cell.Value) error {
 	if c.block.Vectors == nil {
-		c.block = rows.NewBlock(c.to.columns, cellRows, 0)
+		c.block = rows.NewBlock(c.columns, cellRows, 0)
 	}
 	for i, value := range row {
 		c.block.Vectors[i].AppendCell(value)
@@ -35,14 +29,14 @@ func (c *Cells) Write(row []cell.Value) error {
 	return c.flush()
 }
 
-func (c *Cells) flush() error {
+func (c *sinkWriter) flush() error {
 	block := c.block
 	c.block = rows.Block{}
 	return c.to.Write(block)
 }
 
 // Close writes the rest.
-func (c *Cells) Close() error {
+func (c *sinkWriter) Close() error {
 	if err := c.flush(); err != nil {
 		return err
 	}
