@@ -32,6 +32,8 @@ type Column struct {
 	Type Type
 	// Scale is how many decimals a Decimal has at most, and the seconds of a Time.
 	Scale uint8
+	// Key tells that no two rows have the same value, and that none is missing.
+	Key bool
 }
 
 // Value is a value of any of the types, or a blank. The zero Value is blank.

@@ -11,14 +11,15 @@ import (
 // name: no number looks like a date.
 var numberPatterns = map[string]number{
 	"serial": {serial: true}, "serial1904": {serial: true, from1904: true},
+	"julian": {julian: true},
 	"unix": {perSecond: 1}, "unix_ms": {perSecond: 1e3}, "unix_us": {perSecond: 1e6}, "unix_ns": {perSecond: 1e9},
 }
 
-// number is how a number stands for a moment: as a spreadsheet's serial day,
+// number is how a number stands for a moment: as a spreadsheet's serial day, as a Julian day,
 // or as so many parts of seconds since 1970-01-01T00:00Z.
 type number struct {
-	serial, from1904 bool
-	perSecond        int64
+	serial, from1904, julian bool
+	perSecond                int64
 }
 
 // The largest serial days, which are 9999-12-31 in both systems.
@@ -55,6 +56,9 @@ func (n number) read(text []byte) (Moment, string) {
 	}
 	if n.serial {
 		return n.readSerial(whole, fraction)
+	}
+	if n.julian {
+		return readJulian(whole, fraction)
 	}
 	if len(fraction) > 0 {
 		return Moment{}, "is not a whole number"
@@ -111,6 +115,27 @@ func (n number) readSerial(day int64, fraction []byte) (Moment, string) {
 	}
 	if moment.Day > civil.MaxDay {
 		return Moment{}, "is after the year 9999"
+	}
+	return moment, ""
+}
+
+// julian1970 is the Julian day that begins at noon of 1970-01-01 in UTC.
+const julian1970 = 2440588
+
+// readJulian reads a Julian day, which begins at noon in UTC. Its fraction is snapped to the
+// millisecond, which is about what numbers of 64 bits keep of it.
+func readJulian(day int64, fraction []byte) (Moment, string) {
+	millis := snapped(fraction) + millisPerDay/2
+	if millis >= millisPerDay {
+		day, millis = day+1, millis-millisPerDay
+	}
+	day -= julian1970
+	if day < int64(civil.MinDay) || day > int64(civil.MaxDay) {
+		return Moment{}, "is not a Julian day of the years 1 to 9999"
+	}
+	moment := Moment{Day: civil.Day(day), Nanos: millis * 1e6, Clock: Seconds, HasOffset: true}
+	if millis%1000 != 0 {
+		moment.Clock = Seconds + 3
 	}
 	return moment, ""
 }

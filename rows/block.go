@@ -93,7 +93,7 @@ func (v *Vector) AppendCell(value cell.Value) {
 func OfCells(columns []cell.Column) []Column {
 	of := make([]Column, len(columns))
 	for i, column := range columns {
-		of[i] = Column{Name: column.Name, Type: cellTypes[column.Type], Scale: column.Scale, Wide: column.Type == cell.Decimal}
+		of[i] = Column{Name: column.Name, Type: cellTypes[column.Type], Scale: column.Scale, Wide: column.Type == cell.Decimal, Key: column.Key}
 	}
 	return of
 }

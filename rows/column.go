@@ -49,6 +49,8 @@ type Column struct {
 	Scale uint8
 	// Wide tells that numbers of a Decimal need not fit into 64 bits.
 	Wide bool
+	// Key tells that no two rows have the same value, and that none is missing.
+	Key bool
 }
 
 // Texts returns columns of text with names.

@@ -53,14 +53,14 @@ func TestMembersOfArchives(t *testing.T) {
 	whole := textOf(t, folder, "one.zip")
 	bad := []byte(whole)
 	bad[200] ^= 0xff
-	damaged := map[string]string{"cut.zip": whole[:len(whole)/2], "bad.zip": string(bad), "none.zip": zipped(t), "book.zip": zipped(t, "[Content_Types].xml", "<x/>", "xl/workbook.xml", "<x/>")}
+	damaged := map[string]string{"cut.zip": whole[:len(whole)/2], "bad.zip": string(bad), "none.zip": zipped(t), "book.zip": zipped(t, "[Content_Types].xml", "<x/>", "xl/workbook.xml", "<x/>"), "sheet.ods": zipped(t, "mimetype", "x", "content.xml", "<x/>")}
 	for name, content := range damaged {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name), []byte(content), 0o666))
 	}
 	for input, fault := range map[string]string{
 		"two.zip": `two.zip: is a zip archive of 3 files: s.csv, sub/clean.parquet, n.json. Name one of them: "two.zip#s.csv"`, "two.zip#s.cvs": `two.zip: has no member "s.cvs". Did you mean "two.zip#s.csv"?`,
 		"s.csv#x": `s.csv: is not a zip archive, so it has no member "x". Name the file without #x`, "cut.zip": "cut.zip: is a zip archive that is damaged or incomplete", "none.zip": "none.zip: is a zip archive without files",
-		"bad.zip": "bad.zip#data/s.csv: cannot be decompressed; the archive is damaged", "book.zip": "book.zip: is a workbook. Export the sheet as CSV", "nothere.zip#x": "nothere.zip#x: there is no such file",
+		"bad.zip": "bad.zip#data/s.csv: cannot be decompressed; the archive is damaged", "book.zip": "book.zip: is a workbook that is damaged or incomplete", "sheet.ods": "sheet.ods: is a workbook in OpenDocument format (.ods). Save it as .xlsx", "nothere.zip#x": "nothere.zip#x: there is no such file",
 	} {
 		failed := run(t, folder, "normalise", input, "--date", "sold", "-o", "out.csv")
 		assert.Contains(t, []int{2, 3}, failed.code, input)

@@ -222,6 +222,9 @@ func (b *buildCommand) write(ctx context.Context, y *app.Year, t *app.DateTable)
 	if t.Columns, err = y.Plan.Model.Naming.Columns(t.Attributes); err != nil {
 		return usageError{err}
 	}
+	for i, attribute := range t.Attributes {
+		t.Columns[i].Key = attribute.Role == dimension.RoleKey && attribute.SameFor == t.Grain
+	}
 	sinks, err := b.out.open(b.app, t.Columns, false)
 	if err != nil {
 		return err

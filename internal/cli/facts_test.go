@@ -97,7 +97,7 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-03-01", "--from", "2026-01-01"}, "--span FROM/TO cannot be combined with --from or --to"},
 		{[]string{"totals", "s.csv", "--count", "--as-of", "today"}, `--as-of: "today" is not a date such as 2026-03-01`},
 		{[]string{"totals", "s.csv", "--count", "--where", "shop"}, `--where "shop" is not a condition; write COLUMN=VALUE, with = or != < <= > >=, or COLUMN is blank`},
-		{[]string{"totals", "s.csv", "--count", "--format", "xml"}, `unknown format "xml"; use csv, tsv, jsonl, json, parquet, md, html or table`},
+		{[]string{"totals", "s.csv", "--count", "--format", "xml"}, `unknown format "xml"; use csv, tsv, jsonl, json, parquet, xlsx, sqlite, md, html or table`},
 		{[]string{"totals", "s.csv", "--count", "-o", "s.csv"}, "s.csv: is read by this run and would be overwritten"},
 	} {
 		result := run(t, folder, c.args...)

@@ -309,5 +309,5 @@ func TestJSONArrays(t *testing.T) {
 	assert.Equal(t, 3, failed.code)
 	assert.Contains(t, failed.err, "cut.json, line 30000: the JSON ends before its array does. Is the export complete?")
 	assert.NoFileExists(t, filepath.Join(folder, "out.csv"))
-	assert.Contains(t, run(t, folder, "normalise", "s.json", "--date", "sold", "-o", "n.json").err, "n.json: normalise writes files that end in .csv, .tsv, .jsonl, .parquet or .txt")
+	assert.Contains(t, run(t, folder, "normalise", "s.json", "--date", "sold", "-o", "n.json").err, "n.json: normalise writes files that end in .csv, .tsv, .jsonl, .parquet, .xlsx, .sqlite or .txt")
 }

@@ -75,8 +75,8 @@ file. The command exits with 1 if it rejected rows.
 Letters of --pattern (Unicode LDML): yyyy or yy year, MM month, MMM or MMMM its
 name, dd day, EEE weekday, HH hour 0-23, hh hour 1-12 with a for AM/PM, mm minute,
 ss second, SSS fraction, XXX UTC offset, Q quarter, YYYY with ww week; text in
-'quotes'. Instead of letters: serial and serial1904 (spreadsheet days), unix,
-unix_ms, unix_us and unix_ns (time since 1970).`,
+'quotes'. Instead of letters: serial and serial1904 (spreadsheet days), julian,
+unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 		Example: `  roundyear normalise data/till-a.csv -o clean/till-a.csv
   roundyear normalise 'data/till-*.csv' --date sold_at -o clean/sales.csv
   roundyear normalise data/till-b.csv --pattern 'sold_at=MM/dd/yyyy h:mm a' -o clean/till-b.csv
@@ -283,7 +283,7 @@ func formatFor(path string) (string, error) {
 		return "", nil
 	}
 	format, err := table.FormatOfPath(path)
-	if err != nil && table.HasSink(strings.ToLower(strings.TrimPrefix(ending, "."))) {
+	if err != nil && (format != "" || table.HasSink(strings.ToLower(strings.TrimPrefix(ending, ".")))) {
 		return "", err
 	}
 	if err == nil && slices.Contains(table.Extendable(), format) {

@@ -121,7 +121,7 @@ func TestNormaliseRefusesWhatWouldNotHold(t *testing.T) {
 		{[]string{"s.csv", "-o", "s.csv"}, "s.csv: is read by this run and would be overwritten. Write to another file"},
 		{[]string{"s.csv", "--rejects", "s.csv"}, "s.csv: is read by this run and would be overwritten"},
 		{[]string{"s.csv", "-o", "x.csv", "--rejects", "./x.csv"}, "--out and --rejects are the same file"},
-		{[]string{"s.csv", "-o", "x.xlsx"}, "x.xlsx: normalise writes files that end in .csv, .tsv, .jsonl, .parquet or .txt"},
+		{[]string{"s.csv", "-o", "x.html"}, "x.html: normalise writes files that end in .csv, .tsv, .jsonl, .parquet, .xlsx, .sqlite or .txt"},
 		{[]string{"s.csv", "--date", "dat"}, `s.csv: has no column "dat". Did you mean "day"?`},
 		{[]string{"s.csv", "--date", "amount"}, `s.csv, line 2, column amount: contains no recognisable date; the first is "1". Add its format with --pattern 'amount=dd/MM/yyyy'`},
 		{[]string{"two.csv"}, "two.csv: 2 columns contain dates: a, b. Choose with --date"},

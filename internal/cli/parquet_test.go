@@ -22,8 +22,8 @@ import (
 func python(t *testing.T, folder, script string, args ...string) string {
 	t.Helper()
 	interpreter := cmp.Or(os.Getenv("WITNESS_PYTHON"), "python3")
-	if exec.Command(interpreter, "-c", "import pyarrow.parquet").Run() != nil {
-		t.Skip("Python with pyarrow is not installed")
+	if exec.Command(interpreter, "-c", "import pyarrow.parquet, openpyxl").Run() != nil {
+		t.Skip("Python with pyarrow and openpyxl is not installed")
 	}
 	command := exec.Command(interpreter, append([]string{"-c", script}, args...)...)
 	command.Dir = folder

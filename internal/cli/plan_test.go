@@ -373,7 +373,7 @@ func TestPlanCheckLooksAtFiles(t *testing.T) {
 		"facts.t: a.csv: has no column \"dy\". Did you mean \"day\"?\n"+
 		"facts.t: a.csv: has no column \"till\". The columns are day, n\n"+
 		"facts.u: z.csv: cannot be decompressed; the file is damaged or incomplete (gzip): unexpected EOF\n"+
-		"model.dimension.out: d.foo: unknown file extension .foo. The formats are csv, tsv, jsonl, json, parquet, md, html\n"+
+		"model.dimension.out: d.foo: unknown file extension .foo. The formats are csv, tsv, jsonl, json, parquet, xlsx, sqlite, md, html\n"+
 		"days_off: off.csv: does not show"), result.err)
 	assert.Contains(t, result.err, "\ndays_off: nowhere.ics: ")
 	var said struct {

@@ -79,6 +79,10 @@ func (c *Content) Enter(member string) error {
 		c.nameTable(member)
 		return at.Close()
 	}
+	if slices.Contains(names, "mimetype") && slices.Contains(names, "content.xml") && member == "" {
+		_ = at.Close()
+		return &fault.Fault{File: c.Name, What: "is a workbook in OpenDocument format (.ods)", Remedy: "Save it as .xlsx", Kind: fault.Malformed}
+	}
 	chosen, err := c.choose(member, names)
 	if err != nil {
 		_ = at.Close()
@@ -94,8 +98,11 @@ func (c *Content) Enter(member string) error {
 	return c.unpacked()
 }
 
-// holdsTables tells whether a file that is no archive may hold several tables, by its beginning: an old workbook, or one with a password.
-func holdsTables(start []byte) bool { return bytes.Equal(start, []byte("\xD0\xCF\x11\xE0")) }
+// holdsTables tells whether a file that is no archive may hold several tables, by its beginning: an old workbook, or one with a
+// password, or a database.
+func holdsTables(start []byte) bool {
+	return bytes.Equal(start, []byte("\xD0\xCF\x11\xE0")) || bytes.Equal(start, []byte("SQLi"))
+}
 
 // nameTable names the table that is meant of a file that holds several.
 func (c *Content) nameTable(table string) {

@@ -135,6 +135,9 @@ func Unpacked(name string, content []byte) ([]byte, error) {
 // Stored returns the content itself: formats that embed it say by that where their rows are.
 func (c *Content) Stored() *Content { return c }
 
+// IsPacked tells whether what is read is not what is stored: it is compressed, or a member of an archive.
+func (c *Content) IsPacked() bool { return c.packing != nil || c.member != nil }
+
 // IsSame tells whether two contents are one file.
 func (c *Content) IsSame(other *Content) bool {
 	return c.info != nil && other.info != nil && os.SameFile(c.info, other.info) && (c.member == nil || other.member == nil || c.member.Name == other.member.Name) && c.Table == other.Table

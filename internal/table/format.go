@@ -15,6 +15,7 @@ import (
 	"roundyear/internal/input"
 	"roundyear/internal/jsonlines"
 	"roundyear/internal/parquet"
+	"roundyear/internal/sqlite"
 	"roundyear/internal/workbook"
 	"roundyear/rows"
 )
@@ -41,6 +42,8 @@ type Format struct {
 	// extend returns what writes rows with more columns, as the files of their source are if
 	// these are in the format; nil for a format that they are not written in.
 	extend func(rows.Extension, Formulas) rows.Extender
+	// replaces returns a fault for a file that must not be replaced; nil where all may be.
+	replaces func(path string) error
 	// sink returns what writes rows as columns; nil for a format that is made of lines.
 	sink func(io.Writer, []rows.Column) rows.Sink
 }
@@ -65,6 +68,15 @@ var formats = []*Format{
 		decodes: func(d rows.Decoder) bool { _, ok := d.(*workbook.File); return ok },
 		sink: func(out io.Writer, columns []rows.Column) rows.Sink {
 			return workbook.NewWriter(out, titleOf(out), columns)
+		}},
+	{Name: "sqlite", Title: "SQLite", Endings: []string{"db", "sqlite3"}, fits: sqlite.Fits,
+		open: func(ctx context.Context, content *input.Content, _ delimited.Form) (*rows.Part, error) {
+			return sqlite.Open(ctx, content)
+		},
+		decodes:  func(d rows.Decoder) bool { _, ok := d.(*sqlite.File); return ok },
+		replaces: sqlite.Replaces,
+		sink: func(out io.Writer, columns []rows.Column) rows.Sink {
+			return sqlite.NewWriter(out, titleOf(out), columns)
 		}},
 	{Name: "jsonl", Title: "JSON Lines", Endings: []string{"ndjson"}, fits: jsonlines.Fits,
 		open: func(ctx context.Context, content *input.Content, _ delimited.Form) (*rows.Part, error) {
@@ -96,7 +108,7 @@ var formats = []*Format{
 }
 
 // written is the order in which formats are named.
-var written = []string{"csv", "tsv", "jsonl", "json", "parquet", "xlsx", "md", "html"}
+var written = []string{"csv", "tsv", "jsonl", "json", "parquet", "xlsx", "sqlite", "md", "html"}
 
 // Names returns the names of the formats that typed rows are written in.
 func Names() []string { return slices.Clone(written) }
@@ -141,6 +153,9 @@ func FormatOfPath(path string) (string, error) {
 		}
 		if method != nil && format.sink != nil {
 			return "", &fault.Fault{File: path, What: format.Title + " files are compressed inside", Remedy: "Write to " + stem}
+		}
+		if format.replaces != nil {
+			return format.Name, format.replaces(path)
 		}
 		return format.Name, nil
 	}
@@ -211,11 +226,10 @@ func titleOf(out io.Writer) string {
 	if !ok {
 		return ""
 	}
-	stem, ending, _ := SplitName(filepath.Base(named.Name()))
-	if ending == "" {
+	if _, ending, _ := SplitName(named.Name()); ending == "" {
 		return "" // standard output
 	}
-	return stem
+	return StemOf(named.Name())
 }
 
 // HasSink tells whether rows are written in a format as columns.

@@ -15,7 +15,6 @@ import (
 var kinds = []struct{ mark, what, remedy string }{
 	{"BZh", "is compressed with bzip2", "Decompress it first: bunzip2"},
 	{"\xFD7zXZ\x00", "is compressed with xz", "Decompress it first: unxz"},
-	{"SQLite format 3\x00", "is an SQLite database", "Export the table as CSV"},
 	{"%PDF-", "is a PDF", "Download the data as CSV instead"},
 	{"<!DOCTYPE", "is a web page", "Download the data as CSV instead"},
 	{"<html", "is a web page", "Download the data as CSV instead"},

@@ -337,9 +337,9 @@ func TestFormats(t *testing.T) {
 		assert.Contains(t, out.String(), want)
 	}
 	_, err = table.NewRowWriter("xml", delimited.KeepFormulas, nil, nil)
-	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, json, parquet, xlsx, md, html`)
+	assert.EqualError(t, err, `unknown format "xml". The formats are csv, tsv, jsonl, json, parquet, xlsx, sqlite, md, html`)
 	_, err = table.FormatOfPath("out.xml")
-	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, json, parquet, xlsx, md, html")
+	assert.EqualError(t, err, "out.xml: unknown file extension .xml. The formats are csv, tsv, jsonl, json, parquet, xlsx, sqlite, md, html")
 	_, err = table.FormatOfPath("out")
 	assert.ErrorContains(t, err, "has no file extension that tells the format")
 }
@@ -537,7 +537,7 @@ func TestFilesOfOtherKindsAreNamed(t *testing.T) {
 		"PK\x03\x04\x14\x00":         "is a zip archive that is damaged or incomplete",
 		"PAR1\x15\x00":               "is incomplete: a Parquet file ends with a description of its columns",
 		"a\x00,\x00b\x00\n\x001\x00": "looks like UTF-16 without a byte order mark",
-		"SQLite format 3\x00":        "is an SQLite database",
+		"SQLite format 3\x00":        "is a database that is damaged or encrypted",
 		"%PDF-1.7\n":                 "is a PDF",
 		"<!doctype html>\n<p>":       "is a web page",
 		" [\n {\"sold\":1}":          "line 2: the JSON ends before its array does. Is the export complete?",

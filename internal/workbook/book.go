@@ -134,7 +134,10 @@ func (b *book) readParts() error {
 			if err != nil {
 				return err
 			}
-			b.texts = textsOf(data)
+			var ok bool
+			if b.texts, ok = textsOf(data); !ok {
+				return b.damaged(errors.New("a tag of its texts does not end"))
+			}
 		}
 	}
 	return nil
@@ -242,7 +245,8 @@ func (b *book) choose(named string) (sheet, error) {
 	if i < 0 {
 		i = slices.IndexFunc(names, func(name string) bool { return strings.EqualFold(name, named) })
 	}
-	if number, ok := wholeNumber([]byte(named)); i < 0 && ok && number >= 1 && number <= len(names) {
+	number, isNumber := wholeNumber([]byte(named))
+	if i < 0 && isNumber && number >= 1 && number <= len(names) {
 		i = number - 1
 	}
 	if i >= 0 {
@@ -250,7 +254,7 @@ func (b *book) choose(named string) (sheet, error) {
 	}
 	file := strings.TrimSuffix(b.Name, "#"+named)
 	problem := &fault.Fault{File: file, What: fmt.Sprintf("has no sheet %q", named), Kind: fault.Missing, Remedy: "It has " + strings.Join(names[:min(len(names), maxNamed)], ", ")}
-	if near := nearest.Name(named, names); near != "" {
+	if near := nearest.Name(named, names); near != "" && !isNumber {
 		problem.Remedy = fmt.Sprintf("Did you mean %q?", file+"#"+near)
 	}
 	return sheet{}, problem

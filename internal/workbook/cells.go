@@ -1,6 +1,7 @@
 package workbook
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 
@@ -54,6 +55,9 @@ func (c *cells) next() bool {
 		if len(c.values) > 0 {
 			return true
 		}
+	}
+	if !c.m.isAtEnd() {
+		c.isBad = c.damagedAt(c.row, errors.New("a tag does not end"))
 	}
 	return false
 }

@@ -66,6 +66,9 @@ func (m *markup) next() bool {
 	}
 }
 
+// isAtEnd tells whether there is no more, and not a tag that does not end.
+func (m *markup) isAtEnd() bool { return m.at == len(m.data) }
+
 // tagEnd returns where a tag ends: at a > that is in no quotes.
 func tagEnd(tag []byte) int {
 	end := bytes.IndexByte(tag, '>')

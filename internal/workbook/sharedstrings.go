@@ -6,8 +6,9 @@ type texts struct {
 	offsets []uint32
 }
 
-// textsOf reads the texts that cells share. Readings of East Asian characters are left out.
-func textsOf(data []byte) *texts {
+// textsOf reads the texts that cells share. Readings of East Asian characters are left out. It is false for a part that is not
+// well formed.
+func textsOf(data []byte) (*texts, bool) {
 	t := &texts{bytes: make([]byte, 0, len(data)/2), offsets: []uint32{0}}
 	m := &markup{data: data}
 	isReading := false
@@ -21,7 +22,7 @@ func textsOf(data []byte) *texts {
 			t.offsets = append(t.offsets, uint32(len(t.bytes)))
 		}
 	}
-	return t
+	return t, m.isAtEnd()
 }
 
 // of returns a text by its place.

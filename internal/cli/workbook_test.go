@@ -1,0 +1,149 @@
+package cli_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
+)
+
+// writeBook writes a workbook as people have them: a title above the header, real dates, a sheet of plans.
+const writeBook = `
+import openpyxl, datetime as d
+wb = openpyxl.Workbook()
+ws = wb.active
+ws.title = "Receipts"
+ws["A1"] = "Maple & Finch Home: receipts"
+ws.merge_cells("A1:D1")
+ws.append([])
+ws.append(["receipt", "sold", "store", "amount"])
+for i in range(100):
+    ws.append([1000 + i, d.datetime(2026, 1, 1, 9) + d.timedelta(hours=11 * i), "Galway" if i % 2 else "Cork", i + 0.25])
+plan = wb.create_sheet("Plan")
+plan.append(["month", "amount"])
+for month in range(1, 5):
+    plan.append([d.date(2026, month, 1), 1000 * month])
+wb.save("book.xlsx")
+`
+
+func TestWorkbooksOfAnotherProgram(t *testing.T) {
+	folder := t.TempDir()
+	python(t, folder, writeBook)
+	out := done(t, folder, "survey", "book.xlsx#Receipts", "--no-plan")
+	assert.Contains(t, out.err, "book.xlsx#Receipts: the header is in row 3; what stands above it is left out")
+	assert.Contains(t, out.err, "book.xlsx#Receipts: 100 rows, 1 date column")
+	out = done(t, folder, "totals", "book.xlsx#plan", "--sum", "amount", "--no-plan", "--as-of", "2026-05-01")
+	assert.Contains(t, out.out, "2026-04,2026-04-01,2026-04-30,4000,false,false")
+	out = done(t, folder, "normalise", "book.xlsx#1", "-o", "clean.xlsx", "--no-plan", "--columns", "fiscal_year")
+	assert.Contains(t, out.err, "100 rows read, 100 written to clean.xlsx, 0 rejected")
+	assert.Equal(t, `clean ['receipt', 'sold', 'store', 'amount', 'sold_date', 'sold_time', 'sold_key', 'fiscal_year']
+[1099, '2026-02-15T18:00:00', 'Galway', 99.25, '2026-02-15T00:00:00', '18:00:00', 20260215, 2026]
+A2 A1:H101
+`, python(t, folder, `
+import openpyxl
+ws = openpyxl.load_workbook("clean.xlsx").worksheets[0]
+rows = [[v.isoformat() if hasattr(v, "isoformat") else v for v in row] for row in ws.values]
+print(ws.title, rows[0]); print(rows[-1]); print(ws.freeze_panes, ws.tables["rows_1"].ref)`))
+	done(t, folder, "normalise", "book.xlsx#Receipts", "-o", "clean.parquet", "--no-plan")
+	out = done(t, folder, "totals", "clean.parquet", "--sum", "amount", "--by", "store", "--grain", "year", "--date", "sold_date", "--no-plan", "--as-of", "2027-01-01")
+	assert.Contains(t, out.out, "2026,2026-01-01,2026-12-31,Cork,2462.50,false,false")
+	assert.Contains(t, out.out, "2026,2026-01-01,2026-12-31,Galway,2512.50,false,false")
+
+	done(t, folder, "build", "--cover", "book.xlsx#Plan:month", "-o", "dates.xlsx", "--no-plan")
+	done(t, folder, "check", "dates.xlsx", "--cover", "book.xlsx#Plan:month", "--no-plan")
+
+	result := run(t, folder, "totals", "book.xlsx", "--no-plan")
+	assert.Equal(t, 2, result.code)
+	assert.Contains(t, result.err, `book.xlsx: has 2 sheets: Receipts, Plan. Name one of them: "book.xlsx#Receipts"`)
+	result = run(t, folder, "totals", "book.xlsx#Plann", "--no-plan")
+	assert.Equal(t, 3, result.code)
+	assert.Contains(t, result.err, `book.xlsx: has no sheet "Plann". Did you mean "book.xlsx#Plan"?`)
+}
+
+// sheetOf writes a workbook with the cells of rows.
+func sheetOf(t *testing.T, path string, lines ...[]any) {
+	t.Helper()
+	book := excelize.NewFile()
+	for i, line := range lines {
+		require.NoError(t, book.SetSheetRow("Sheet1", fmt.Sprintf("A%d", i+1), &line))
+	}
+	require.NoError(t, book.SaveAs(path))
+}
+
+// Workbooks of several months are read together, though a column has decimals in one and none in another.
+func TestSeveralWorkbooks(t *testing.T) {
+	folder := t.TempDir()
+	sheetOf(t, filepath.Join(folder, "till-1.xlsx"), []any{"sold", "amount"}, []any{"2026-01-31", 10})
+	sheetOf(t, filepath.Join(folder, "till-2.xlsx"), []any{"sold", "amount"}, []any{"2026-02-01", 0.1}, []any{"2026-02-01", 0.2})
+	out := done(t, folder, "totals", "till-*.xlsx", "--sum", "amount", "--no-plan", "--as-of", "2026-03-01")
+	assert.Contains(t, out.out, "2026-01,2026-01-01,2026-01-31,10.0,false,false")
+	assert.Contains(t, out.out, "2026-02,2026-02-01,2026-02-28,0.3,false,false")
+	out = done(t, folder, "totals", "till-*.xlsx#1", "--sum", "amount", "--no-plan", "--as-of", "2026-03-01")
+	assert.Contains(t, out.out, "0.3")
+}
+
+// Rejected rows of a workbook can be corrected as text.
+func TestRejectsOfWorkbooks(t *testing.T) {
+	folder := t.TempDir()
+	sheetOf(t, filepath.Join(folder, "in.xlsx"), []any{"sold", "amount"}, []any{"2026-01-31", 10}, []any{"2026-02-30", 11}, []any{"2026-02-01", 12})
+	attended(t, folder, "normalise", "in.xlsx", "-o", "out.xlsx", "--no-plan")
+	assert.Equal(t, "sold,amount,line,column,value,reason\n2026-02-30,11,3,sold,2026-02-30,\"read as yyyy-MM-dd, but February 2026 has 28 days\"\n", textOf(t, folder, "out.rejects.csv"))
+}
+
+// A small file that claims to be enormous is refused before it is unpacked; a million empty rows are not enormous.
+func TestEnormousWorkbooks(t *testing.T) {
+	folder := t.TempDir()
+	sheetOf(t, filepath.Join(folder, "in.xlsx"), []any{"sold"}, []any{"2026-01-31"})
+	original, err := zip.OpenReader(filepath.Join(folder, "in.xlsx"))
+	require.NoError(t, err)
+	defer original.Close()
+	repack := func(name string, change func(*zip.Writer, *zip.File)) {
+		var file bytes.Buffer
+		archive := zip.NewWriter(&file)
+		for _, part := range original.File {
+			if part.Name == "xl/worksheets/sheet1.xml" {
+				change(archive, part)
+				continue
+			}
+			require.NoError(t, archive.Copy(part))
+		}
+		require.NoError(t, archive.Close())
+		require.NoError(t, os.WriteFile(filepath.Join(folder, name), file.Bytes(), 0o600))
+	}
+	repack("bomb.xlsx", func(archive *zip.Writer, part *zip.File) {
+		header := part.FileHeader
+		header.UncompressedSize64 = 9 << 30
+		out, err := archive.CreateRaw(&header)
+		require.NoError(t, err)
+		in, err := part.OpenRaw()
+		require.NoError(t, err)
+		var raw bytes.Buffer
+		_, err = raw.ReadFrom(in)
+		require.NoError(t, err)
+		_, err = out.Write(raw.Bytes())
+		require.NoError(t, err)
+	})
+	result := run(t, folder, "survey", "bomb.xlsx", "--no-plan")
+	assert.Equal(t, 3, result.code)
+	assert.Contains(t, result.err, "bomb.xlsx: the sheet Sheet1 unpacks to 9 GB; at most 8 GB are read")
+
+	repack("blank.xlsx", func(archive *zip.Writer, part *zip.File) {
+		out, err := archive.Create(part.Name)
+		require.NoError(t, err)
+		_, err = out.Write([]byte(`<worksheet><sheetData><row r="1"><c t="str"><v>sold</v></c></row><row r="2"><c t="str"><v>2026-01-31</v></c></row>` +
+			strings.Repeat(`<row ht="15"><c s="0"/></row>`, 1_000_000) + `<row><c t="str"><v>2026-02-01</v></c></row></sheetData></worksheet>`))
+		require.NoError(t, err)
+	})
+	out := done(t, folder, "normalise", "blank.xlsx", "--format", "csv", "--no-plan")
+	assert.Contains(t, out.out, "2026-02-01,2026-02-01,20260201\n")
+	result = run(t, folder, "survey", "blank.xlsx#Sheet 9", "--no-plan")
+	assert.Equal(t, 3, result.code)
+	assert.Contains(t, result.err, `has no sheet "Sheet 9"`)
+}

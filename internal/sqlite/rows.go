@@ -1,0 +1,174 @@
+package sqlite
+
+import (
+	"context"
+	"database/sql/driver"
+	"fmt"
+	"math"
+	"strings"
+
+	"roundyear/fault"
+	"roundyear/rows"
+)
+
+// batchRows is how many rows a batch has.
+const batchRows = 8 << 10
+
+// observe looks at what the columns hold: a database does not keep to the types that its tables declare. A column
+// of whole numbers is of whole numbers, one of numbers of numbers, and all else is text.
+func (f *File) observe(ctx context.Context, connection driver.Conn, from string, names []string) error {
+	// The columns go by their places, since two of a query may have the same name.
+	var columns []string
+	kinds := []string{"count(*)"}
+	for i := range names {
+		columns = append(columns, placeName(i))
+		// By their letters: blob, integer, null, real, text.
+		kinds = append(kinds, fmt.Sprintf("min(typeof(%s)), max(typeof(%[1]s))", placeName(i)))
+	}
+	f.with = "WITH q(" + strings.Join(columns, ", ") + ") AS (SELECT * FROM " + from + ") SELECT "
+	var held []string
+	err := f.each(ctx, connection, f.with+strings.Join(kinds, ", ")+" FROM q", func(values []driver.Value) error {
+		f.rows = int(values[0].(int64))
+		for _, value := range values[1:] {
+			kind, _ := value.(string) // none where there are no rows
+			held = append(held, kind)
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	for i, name := range names {
+		column := rows.Column{Name: name}
+		switch least, most := held[2*i], held[2*i+1]; {
+		case least == "blob":
+			return &fault.Fault{File: f.Name, Column: name, What: "holds binary data", Remedy: fmt.Sprintf("Choose other columns with a query: %q", f.file()+"#SELECT …"), Kind: fault.Malformed}
+		case most == "text":
+		case most == "real":
+			column.Type = rows.Float
+		case least == "integer":
+			column.Type = rows.Integer
+		}
+		f.columns = append(f.columns, column)
+	}
+	return nil
+}
+
+// placeName names a column by its place.
+func placeName(place int) string { return fmt.Sprintf("c%d", place+1) }
+
+// query returns the query of the rows, with nothing in columns that a batch does not want. A sign makes a column an
+// expression, which has no declared type that something would be made of.
+func (f *File) query(b *rows.Batch) string {
+	var columns []string
+	for i := range f.columns {
+		if b.Wants(i) {
+			columns = append(columns, "+"+placeName(i))
+		} else {
+			columns = append(columns, "NULL")
+		}
+	}
+	return f.with + strings.Join(columns, ", ") + " FROM q"
+}
+
+// file returns the name of the file without that of the table.
+func (f *File) file() string { return strings.TrimSuffix(f.Name, "#"+f.Table) }
+
+// Scan reads the rows in batches.
+func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
+	connection, err := f.connect()
+	if err != nil {
+		return err
+	}
+	defer connection.Close()
+	most := batchRows
+	if scan.Size > 0 {
+		most = min(most, scan.Size) // a row has a byte at least
+	}
+	line, perRow := 1, int(f.Size)/max(f.rows, 1)
+	var block rows.Block
+	b := scan.Spare()
+	give := func() bool {
+		b.Task, b.Line, b.Read = block, line, perRow*block.Count
+		line += block.Count
+		block = rows.Block{}
+		going := scan.Give(b)
+		b = scan.Spare()
+		return going
+	}
+	err = f.each(ctx, connection, f.query(b), func(values []driver.Value) error {
+		if block.Vectors == nil {
+			block = rows.NewBlock(f.columns, most, 0)
+		}
+		for i, value := range values {
+			if err := f.append(&block.Vectors[i], value, i, line+block.Count); err != nil {
+				return err
+			}
+		}
+		if block.Count++; block.Count < most {
+			return nil
+		}
+		if !give() {
+			return errEnough
+		}
+		return ctx.Err()
+	})
+	switch {
+	case err == errEnough:
+		return ctx.Err()
+	case err == nil && block.Count > 0:
+		give()
+		return ctx.Err()
+	}
+	return err
+}
+
+// errEnough ends a query of which no more rows are wanted.
+var errEnough = fmt.Errorf("enough rows")
+
+// append appends a value of the database to the vector of its column.
+func (f *File) append(v *rows.Vector, value driver.Value, column, line int) error {
+	switch {
+	case value == nil:
+		v.AppendMissing()
+		return nil
+	case v.Type == rows.Text:
+		v.AppendBytes(textOf(value))
+		return nil
+	}
+	switch value := value.(type) {
+	case int64:
+		if v.Type == rows.Float {
+			v.Int = append(v.Int, int64(math.Float64bits(float64(value))))
+		} else {
+			v.Int = append(v.Int, value)
+		}
+		return nil
+	case float64:
+		if v.Type == rows.Float {
+			v.Int = append(v.Int, int64(math.Float64bits(value)))
+			return nil
+		}
+	}
+	return &fault.Fault{File: f.Name, Line: line, Column: f.columns[column].Name, What: "holds another kind of value than before", Remedy: "Run the command again; another program may have changed the database", Kind: fault.Changed}
+}
+
+// textOf returns a value as text, as the vector of a column of its own type has it.
+func textOf(value driver.Value) []byte {
+	own := rows.Vector{Type: rows.Integer}
+	switch value := value.(type) {
+	case string:
+		return []byte(value)
+	case int64:
+		own.Int = []int64{value}
+	case float64:
+		own.Type, own.Int = rows.Float, []int64{int64(math.Float64bits(value))}
+	}
+	return own.AppendText(nil, 0)
+}
+
+// Decode takes over the rows of a batch, which Scan has found.
+func (f *File) Decode(b *rows.Batch) {
+	block := b.Task.(rows.Block)
+	b.Vectors, b.Count = block.Vectors, block.Count
+}

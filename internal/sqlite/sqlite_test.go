@@ -1,0 +1,209 @@
+package sqlite_test
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/internal/input"
+	"roundyear/internal/sqlite"
+	"roundyear/rows"
+)
+
+// database makes a database by statements and returns its path.
+func database(t *testing.T, statements ...string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), "o'dd? name#.db")
+	db, err := sql.Open("sqlite", "file:"+strings.NewReplacer("?", "%3f", "#", "%23").Replace(path))
+	require.NoError(t, err)
+	defer db.Close()
+	for _, statement := range statements {
+		_, err := db.Exec(statement)
+		require.NoError(t, err, statement)
+	}
+	return path
+}
+
+func open(path, table string) (*rows.Source, error) {
+	content, err := input.OfFile(context.Background(), path)
+	if err != nil {
+		return nil, err
+	}
+	if err := content.Enter(table); err != nil {
+		return nil, err
+	}
+	part, err := sqlite.Open(context.Background(), content)
+	if err != nil {
+		return nil, err
+	}
+	s := &rows.Source{}
+	return s, s.Add(part)
+}
+
+// texts returns all rows as text, a missing value as ∅, each behind its number.
+func texts(t *testing.T, s *rows.Source) []string {
+	t.Helper()
+	var lines []string
+	work := func() func(*rows.Batch) ([]string, error) {
+		return func(b *rows.Batch) ([]string, error) {
+			var lines []string
+			var row rows.Row
+			for b.Next(&row) {
+				line := fmt.Sprint(row.Line)
+				for i := range row.Len() {
+					if v, at := row.Vector(i); !v.IsValid(at) {
+						line += "|∅"
+					} else {
+						line += "|" + string(row.Field(i))
+					}
+				}
+				lines = append(lines, line)
+			}
+			return lines, b.Err()
+		}
+	}
+	require.NoError(t, rows.Process(context.Background(), s, work, func(some []string) error {
+		lines = append(lines, some...)
+		return nil
+	}))
+	return lines
+}
+
+// Types are those of what the columns hold, not those that the table declares.
+func TestTypesAreThoseOfTheValues(t *testing.T) {
+	path := database(t, "CREATE TABLE sales (id INTEGER, day DATE, at DATETIME, amount NUMERIC, share REAL, mixed, none, note TEXT)",
+		"INSERT INTO sales VALUES (1, '2026-01-31', '2026-01-31 09:00:00', 12.50, 1, 7, NULL, 'é')",
+		"INSERT INTO sales VALUES (9007199254740993, '2026-02-01', 1767229200, 3, 0.1, 'x', NULL, '')",
+		"INSERT INTO sales VALUES (NULL, NULL, NULL, NULL, NULL, 0.5, NULL, NULL)",
+		"CREATE VIEW late AS SELECT day, day AS again FROM sales WHERE day > '2026-01-31'")
+	s, err := open(path, "SALES")
+	require.NoError(t, err)
+	var types []rows.Type
+	for _, column := range s.Columns() {
+		types = append(types, column.Type)
+	}
+	assert.Equal(t, []rows.Type{rows.Integer, rows.Text, rows.Text, rows.Float, rows.Float, rows.Text, rows.Text, rows.Text}, types)
+	assert.Equal(t, []string{
+		"1|1|2026-01-31|2026-01-31 09:00:00|12.5|1|7|∅|é",
+		"2|9007199254740993|2026-02-01|1767229200|3|0.1|x|∅|",
+		"3|∅|∅|∅|∅|∅|0.5|∅|∅"}, texts(t, s))
+	assert.Equal(t, 3, s.Parts[0].Decoder.(rows.Counted).Rows())
+
+	s, err = open(path, "late")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"1|2026-02-01|2026-02-01"}, texts(t, s))
+	s, err = open(path, " select id, id AS id, 'a;b' AS text FROM sales WHERE id = 1; ")
+	require.NoError(t, err)
+	assert.Equal(t, "id", s.Names()[0])
+	assert.Equal(t, []string{"1|1|1|a;b"}, texts(t, s))
+	s, err = open(path, "WITH RECURSIVE n(i) AS (VALUES (1) UNION ALL SELECT i + 1 FROM n WHERE i < 20000) SELECT i, 'x' || i FROM n -- all")
+	require.NoError(t, err)
+	many := texts(t, s)
+	require.Len(t, many, 20000)
+	assert.Equal(t, "20000|20000|x20000", many[19999])
+	assert.Equal(t, []string{"1|∅|∅"}, texts(t, s.Narrowed())[:1], "columns that nobody wants are not read")
+}
+
+func TestTablesThatCannotBeRead(t *testing.T) {
+	path := database(t, "CREATE TABLE sales (day, photo)", "INSERT INTO sales VALUES ('2026-01-01', x'00ff')", "CREATE TABLE budget (month)")
+	for table, want := range map[string]string{
+		"":                         `has 2 tables: budget, sales. Name one of them: `,
+		"sale":                     `has no table "sale". Did you mean `,
+		"zebra crossing":           `has no table "zebra crossing". It has budget, sales`,
+		"sales":                    `column photo: holds binary data. Choose other columns with a query: `,
+		"SELECT a FROM day":        `the database cannot carry that out: no such table: day. Correct the query, or name a table`,
+		"SELECT 1; DROP TABLE a":   `near ";": syntax error`,
+		"SELECT 1) FROM x; DELETE": `syntax error`,
+	} {
+		_, err := open(path, table)
+		assert.ErrorContains(t, err, want, table)
+	}
+	empty := database(t, "CREATE TABLE a (b)", "DROP TABLE a")
+	_, err := open(empty, "")
+	assert.ErrorContains(t, err, "has no tables")
+
+	whole, err := os.ReadFile(path)
+	require.NoError(t, err)
+	cut := filepath.Join(t.TempDir(), "cut.db")
+	require.NoError(t, os.WriteFile(cut, whole[:len(whole)/2], 0o600))
+	_, err = open(cut, "budget")
+	assert.ErrorContains(t, err, "is a database that is damaged or encrypted")
+	require.NoError(t, os.WriteFile(cut, append([]byte("SQLite format 3\x00"), bytes.Repeat([]byte{7}, 5000)...), 0o600))
+	_, err = open(cut, "budget")
+	assert.ErrorContains(t, err, "is a database that is damaged or encrypted")
+
+	content, err := input.OfBytes("in.db", whole)
+	require.NoError(t, err)
+	_, err = sqlite.Open(context.Background(), content)
+	assert.ErrorContains(t, err, "in.db: is an SQLite database within something else. Unpack it to a file first")
+}
+
+func TestTableIsWrittenWithTypesAndKey(t *testing.T) {
+	columns := []rows.Column{{Name: "key", Type: rows.Integer, Key: true}, {Name: "a \"day\"", Type: rows.Day}, {Name: "at", Type: rows.Moment}, {Name: "time", Type: rows.Clock},
+		{Name: "amount", Type: rows.Decimal, Scale: 2}, {Name: "rate", Type: rows.Float}, {Name: "is_open", Type: rows.Bool}, {Name: "note"}}
+	block := rows.NewBlock(columns, 2, 0)
+	for i, value := range []int64{20260101, 20454, 20454*86400 + 43200, 3661, -123456, int64(math.Float64bits(0.1)), 1} {
+		block.Vectors[i].Int = append(block.Vectors[i].Int, value)
+	}
+	block.Vectors[7].AppendBytes([]byte("00123"))
+	block.Vectors[0].Int = append(block.Vectors[0].Int, -1)
+	for i := range columns[1:] {
+		block.Vectors[i+1].AppendMissing()
+	}
+	block.Count = 2
+	path := filepath.Join(t.TempDir(), "dates.db")
+	file, err := os.Create(path)
+	require.NoError(t, err)
+	w := sqlite.NewWriter(file, "dates", columns)
+	require.NoError(t, w.Write(block))
+	require.NoError(t, w.Close())
+	require.NoError(t, file.Close())
+
+	db, err := sql.Open("sqlite", path)
+	require.NoError(t, err)
+	defer db.Close()
+	var schema string
+	require.NoError(t, db.QueryRow("SELECT sql FROM sqlite_schema").Scan(&schema))
+	assert.Equal(t, `CREATE TABLE "dates" ("key" INTEGER PRIMARY KEY NOT NULL, "a ""day""" DATE, "at" DATETIME, "time" TIME, "amount" NUMERIC, "rate" REAL, "is_open" BOOLEAN, "note" TEXT)`, schema)
+	s, err := open(path, "")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"1|-1|∅|∅|∅|∅|∅|∅|∅", "2|20260101|2026-01-01|2026-01-01 12:00:00|01:01:01|-1234.56|0.1|1|00123"}, texts(t, s))
+	assert.NoError(t, sqlite.Replaces(path))
+
+	block.Vectors[0].Int[1] = 20260101
+	w = sqlite.NewWriter(&bytes.Buffer{}, "", columns)
+	assert.ErrorContains(t, w.Write(block), "the rows cannot be a table of SQLite: constraint failed: UNIQUE constraint failed: rows.key")
+	w = sqlite.NewWriter(&bytes.Buffer{}, "", rows.Texts([]string{"a", "A"}))
+	assert.ErrorContains(t, w.Close(), "duplicate column name: A")
+}
+
+// A database with other tables is not replaced.
+func TestReplacing(t *testing.T) {
+	path := database(t, "CREATE TABLE budget (month)", "CREATE TABLE \"o'dd? name#\" (a)")
+	assert.EqualError(t, sqlite.Replaces(path), path+": is a database with other tables (budget), which would be gone. Write to a file of its own")
+	assert.NoError(t, sqlite.Replaces(path+"x"))
+	require.NoError(t, os.WriteFile(path, []byte("day\n"), 0o600))
+	assert.NoError(t, sqlite.Replaces(path))
+}
+
+// A database that another program writes to is waited for, and then refused.
+func TestLockedDatabase(t *testing.T) {
+	path := database(t, "CREATE TABLE budget (month)")
+	db, err := sql.Open("sqlite", "file:"+strings.NewReplacer("?", "%3f", "#", "%23").Replace(path))
+	require.NoError(t, err)
+	defer db.Close()
+	db.SetMaxOpenConns(1)
+	_, err = db.Exec("BEGIN EXCLUSIVE")
+	require.NoError(t, err)
+	_, err = open(path, "budget")
+	assert.ErrorContains(t, err, "is locked by another program. Try again when that has finished")
+}

@@ -1,0 +1,175 @@
+package sqlite
+
+import (
+	"context"
+	"database/sql/driver"
+	"errors"
+	"io"
+	"math"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"modernc.org/sqlite"
+
+	"roundyear/fault"
+	"roundyear/rows"
+)
+
+// Writer writes rows as a database with one table. It lies in a temporary file until it is whole.
+type Writer struct {
+	out        io.Writer
+	columns    []rows.Column
+	table      string
+	file       *os.File
+	connection driver.Conn
+	insert     driver.Stmt
+	values     []driver.NamedValue
+}
+
+// NewWriter returns a writer of rows with columns into a table.
+func NewWriter(out io.Writer, table string, columns []rows.Column) *Writer {
+	if table == "" {
+		table = "rows"
+	}
+	return &Writer{out: out, table: table, columns: columns}
+}
+
+// declared are the types that the table declares. Days, moments and times of day are text by ISO 8601.
+func declared(column rows.Column) string {
+	switch column.Type {
+	case rows.Integer:
+		return "INTEGER"
+	case rows.Decimal:
+		return "NUMERIC"
+	case rows.Float:
+		return "REAL"
+	case rows.Bool:
+		return "BOOLEAN"
+	case rows.Day:
+		return "DATE"
+	case rows.Moment, rows.Instant:
+		return "DATETIME"
+	case rows.Clock:
+		return "TIME"
+	}
+	return "TEXT"
+}
+
+// open makes the database and the table.
+func (w *Writer) open() (err error) {
+	if w.connection != nil {
+		return nil
+	}
+	if w.file, err = os.CreateTemp("", "roundyear-*.db"); err != nil {
+		return w.cannot(err)
+	}
+	address := url.URL{Scheme: "file", Path: filepath.ToSlash(w.file.Name()), RawQuery: "_pragma=journal_mode(off)&_pragma=synchronous(off)&_pragma=locking_mode(exclusive)"}
+	if w.connection, err = (&sqlite.Driver{}).Open(address.String()); err != nil {
+		return w.cannot(err)
+	}
+	var columns, places []string
+	for _, column := range w.columns {
+		definition := quoted(column.Name) + " " + declared(column)
+		if column.Key {
+			definition += " PRIMARY KEY NOT NULL"
+		}
+		columns, places = append(columns, definition), append(places, "?")
+		w.values = append(w.values, driver.NamedValue{Ordinal: len(places)})
+	}
+	for _, statement := range []string{"CREATE TABLE " + quoted(w.table) + " (" + strings.Join(columns, ", ") + ")", "BEGIN"} {
+		if _, err := w.connection.(driver.ExecerContext).ExecContext(context.Background(), statement, nil); err != nil {
+			return w.cannot(err)
+		}
+	}
+	// Where the system can, the name goes at once, so that nothing is left of a run that is killed.
+	_ = os.Remove(w.file.Name())
+	if w.insert, err = w.connection.(driver.ConnPrepareContext).PrepareContext(context.Background(), "INSERT INTO "+quoted(w.table)+" VALUES ("+strings.Join(places, ", ")+")"); err != nil {
+		return w.cannot(err)
+	}
+	return nil
+}
+
+func (w *Writer) cannot(err error) error {
+	w.discard()
+	var of *sqlite.Error
+	if errors.As(err, &of) {
+		return &fault.Fault{What: "the rows cannot be a table of SQLite: " + strings.TrimPrefix(of.Error(), "SQL logic error: "), Remedy: "Write CSV or Parquet"}
+	}
+	return &fault.Fault{What: "cannot write a temporary file", Cause: err, Kind: fault.Unusable}
+}
+
+// Write takes rows.
+func (w *Writer) Write(block rows.Block) error {
+	if err := w.open(); err != nil {
+		return err
+	}
+	for row := range block.Count {
+		for i := range block.Vectors {
+			w.values[i].Value = valueOf(&block.Vectors[i], row)
+		}
+		if _, err := w.insert.(driver.StmtExecContext).ExecContext(context.Background(), w.values); err != nil {
+			return w.cannot(err)
+		}
+	}
+	return nil
+}
+
+// valueOf returns a value as a database keeps it. A decimal goes as text, which the column makes a number if that keeps all of
+// its digits.
+func valueOf(v *rows.Vector, row int) driver.Value {
+	if !v.IsValid(row) {
+		return nil
+	}
+	switch v.Type {
+	case rows.Integer, rows.Bool:
+		return v.Int[row]
+	case rows.Float:
+		return math.Float64frombits(uint64(v.Int[row]))
+	case rows.Moment, rows.Instant:
+		return strings.Replace(string(v.AppendText(nil, row)), "T", " ", 1)
+	}
+	return string(v.AppendText(nil, row))
+}
+
+// Pending returns 0: rows are written as they come.
+func (w *Writer) Pending() int { return 0 }
+
+// Flush does nothing.
+func (w *Writer) Flush() error { return nil }
+
+// Close ends the database and writes it out.
+func (w *Writer) Close() error {
+	if err := w.open(); err != nil {
+		return err
+	}
+	defer w.discard()
+	if _, err := w.connection.(driver.ExecerContext).ExecContext(context.Background(), "COMMIT", nil); err != nil {
+		return w.cannot(err)
+	}
+	if _, err := w.file.Seek(0, io.SeekStart); err != nil {
+		return w.cannot(err)
+	}
+	_, err := io.Copy(w.out, w.file)
+	return err
+}
+
+// discard closes and removes the temporary file.
+func (w *Writer) discard() {
+	if w.insert != nil {
+		_ = w.insert.Close()
+		w.insert = nil
+	}
+	if w.connection != nil {
+		_ = w.connection.Close()
+		w.connection = nil
+	}
+	if w.file != nil {
+		_ = w.file.Close()
+		_ = os.Remove(w.file.Name())
+		w.file = nil
+	}
+}
+
+var _ rows.Sink = (*Writer)(nil)
