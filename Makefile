@@ -52,6 +52,7 @@ fuzz:
 	go test ./facts/where -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/jsonlines -run '^$$' -fuzz FuzzObjects -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./internal/delimited -run '^$$' -fuzz FuzzLayouts -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/workbook -run '^$$' -fuzz FuzzSheet -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./yearplan -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./language -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 1x

@@ -66,6 +66,10 @@ type Facts struct {
 	Skip   int
 	// Encoding is that of files that are not UTF-8, by its name; empty for UTF-8.
 	Encoding string
+	// Delimiter, Quote and Comment are characters of text that is laid out in another way than most, Widths those of
+	// its columns, and Ragged is what is done about rows with too few or too many fields.
+	Delimiter, Quote, Comment string
+	Widths, Ragged            []string
 	// BlankAs are texts in them that stand for no value.
 	BlankAs []string
 	// Decimals are the decimal marks of columns with numbers, point or comma, by their names.

@@ -22,6 +22,8 @@ func (r *reader) readFacts(node *yaml.Node) {
 	r.soundFacts = r.sound(node)
 	for key, value := range entries(node) {
 		facts := Facts{Name: key.Value, Files: texts(value, "files"), BlankAs: texts(value, "blank_as"), OrderPer: text(value, "order_per"), Out: text(value, "out")}
+		facts.Delimiter, facts.Quote, facts.Comment = text(value, "delimiter"), text(value, "quote"), text(value, "comment")
+		facts.Widths, facts.Ragged = texts(value, "widths"), texts(value, "ragged")
 		if header := text(value, "header"); header != "" {
 			has := header == "true"
 			facts.Header = &has
@@ -45,6 +47,9 @@ func (r *reader) readFacts(node *yaml.Node) {
 		}
 		if len(facts.Files) == 0 {
 			r.add(value, "Add files: data/sales.csv", "the facts %s have no files", key.Value)
+		}
+		if facts.Widths != nil && (facts.Delimiter != "" || facts.Quote != "") {
+			r.add(below(value, "widths"), "", "columns of fixed widths have no delimiter and no quotes")
 		}
 		for column, how := range entries(below(value, "dates")) {
 			facts.Dates = append(facts.Dates, r.readDates(column.Value, how))

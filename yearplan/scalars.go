@@ -3,6 +3,7 @@ package yearplan
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -74,6 +75,20 @@ func number(least, most int) *scalar {
 		return err == nil && value >= least && value <= most
 	}, schema: map[string]any{"type": "integer", "minimum": least, "maximum": most}}
 }
+
+// mark is a single character that is no letter and no part of a number, or one of some words.
+func mark(words ...string) *scalar {
+	return &scalar{what: "a single character such as ;, or " + strings.Join(words, ", "), accepts: func(text string) bool {
+		isMark := len(text) == 1 && text[0] > ' ' && text[0] < 0x7F && !strings.Contains("0123456789+-.", text)
+		return isMark || slices.Contains(words, text)
+	}, schema: map[string]any{"type": "string", "pattern": "^([^0-9+. -]|" + strings.Join(words, "|") + ")$"}}
+}
+
+// width is a number of characters, or the rest of a line.
+var width = &scalar{what: "a number of characters, or * for the rest of the line", values: []string{"*"}, accepts: func(text string) bool {
+	value, err := strconv.Atoi(text)
+	return text == "*" || err == nil && value >= 1
+}, schema: map[string]any{"type": []string{"string", "integer"}}}
 
 // lastOrNumber is the word last, or a number from 1.
 var lastOrNumber = &scalar{what: "last, or the number of a period from 1", values: []string{"last"}, accepts: func(text string) bool {

@@ -22,6 +22,7 @@ type PartFault struct {
 // formOf is what the plan says of the form of facts.
 func formOf(facts *yearplan.Facts) delimited.Form {
 	form := delimited.Form{Skip: facts.Skip, BlankAs: facts.BlankAs}
+	form.Layout, _ = delimited.NewLayout(facts.Delimiter, facts.Quote, facts.Comment, facts.Widths, facts.Ragged)
 	form.Encoding, _ = charset.Of(cmp.Or(facts.Encoding, "utf-8"))
 	switch {
 	case facts.Header == nil:

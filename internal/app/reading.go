@@ -3,6 +3,7 @@ package app
 import (
 	"fmt"
 	"maps"
+	"reflect"
 	"time"
 
 	"roundyear/datetext"
@@ -52,6 +53,9 @@ func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
 	r.Form.Skip = max(r.Form.Skip, planned.Skip)
 	if len(r.Form.BlankAs) == 0 {
 		r.Form.BlankAs = planned.BlankAs
+	}
+	if reflect.DeepEqual(r.Form.Layout, delimited.Layout{}) {
+		r.Form.Layout = planned.Layout
 	}
 	if r.Form.Encoding == nil {
 		r.Form.Encoding = planned.Encoding

@@ -317,8 +317,20 @@ func (a *App) open(ctx context.Context, inputs []string, times int, form delimit
 			}
 		}
 	}
+	end := func() {
+		for _, part := range source.Parts {
+			mended := delimited.MendedIn(part)
+			if mended.Filled > 0 {
+				a.report().Line("%s: %s filled with blanks", part.Name, report.Plural(mended.Filled, "short row"))
+			}
+			if mended.Cut > 0 {
+				a.report().Line("%s: %s cut", part.Name, report.Plural(mended.Cut, "long row"))
+			}
+		}
+		source.Close()
+	}
 	if !a.stderrTerminal || a.quiet || source.Size() < longRead {
-		return source, source.Close, nil
+		return source, end, nil
 	}
 	bar := progressbar.NewOptions64(source.Size()*int64(times),
 		progressbar.OptionSetWriter(a.stderr), progressbar.OptionShowBytes(true), progressbar.OptionClearOnFinish(),
@@ -326,6 +338,6 @@ func (a *App) open(ctx context.Context, inputs []string, times int, form delimit
 	source.Progress = func(bytes int) { _ = bar.Add(bytes) }
 	return source, func() {
 		_ = bar.Finish()
-		source.Close()
+		end()
 	}, nil
 }

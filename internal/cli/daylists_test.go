@@ -200,7 +200,6 @@ func TestFaultsOfListsAdviseKeysOfThePlan(t *testing.T) {
 		"date,nam\n2026-01-05,a\n":                  `has no column "name". Did you mean "nam"? If it has another name, add it to the plan`,
 		"day,name\n2026-01-05,a\n":                  `has no column "date". The columns are day, name. If it has another name`,
 		"# export\ndate,name\n2026-01-05,a\n":       "l.csv, line 1: is a comment and not the header. Delete the lines above the header",
-		"sep=;\ndate;name\n2026-01-05;a\n":          `l.csv, line 1: "sep=;" sets the delimiter and is not the header. Delete the lines above the header`,
 		"date,name\n2026-01-05,\"a\n":               "l.csv, line 2: a quote is not closed. Close or remove it",
 		"date,name\n2026-01-05,a,b\n":               "l.csv, line 2: 3 fields, but the header has 2. Correct the line",
 		"date,name\nsoon,a\n":                       `the first is "soon". Correct the date in the list, or add its format to the plan, next to file: pattern: dd/MM/yyyy`,

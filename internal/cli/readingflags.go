@@ -32,6 +32,9 @@ type readingFlags struct {
 	skip             int
 	encoding         string
 	blankAs          []string
+
+	delimiter, quote, comment string
+	widths, ragged            []string
 }
 
 // encodingUsage is the help of --encoding.
@@ -54,6 +57,11 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags.BoolVar(&f.noHeader, "no-header", false, "there is no header row; columns are named column_1, column_2 …")
 	flags.IntVar(&f.skip, "skip", 0, "skip `N` lines above the header")
 	flags.StringSliceVar(&f.blankAs, "blank-as", nil, "`TEXTS` that stand for no value, such as n/a,NULL,-")
+	flags.StringVar(&f.delimiter, "delimiter", "", "`CHARACTER` between fields, or tab, space, or spaces for two and more (default: as in the header)")
+	flags.StringVar(&f.quote, "quote", "", "`CHARACTER` around fields (default: \"), or none if quotes are a part of the text")
+	flags.StringVar(&f.comment, "comment", "", "`TEXT` that begins lines that are no rows, such as #")
+	flags.StringSliceVar(&f.widths, "widths", nil, "`WIDTHS` of columns in characters, such as 10,8,*; * is the rest of the line")
+	flags.StringSliceVar(&f.ragged, "ragged", nil, "`HOW` to mend rows with too few or too many fields: fill, cut or both")
 	flags.StringVar(&f.encoding, "encoding", "", encodingUsage)
 	flags.StringVar(&f.zone, "zone", "", "time `ZONE` of the data (IANA), for times without a UTC offset")
 	flags.StringVar(&f.toZone, "to-zone", "", "time `ZONE` to convert to (IANA)")
@@ -85,6 +93,9 @@ func (f *readingFlags) readBy(facts *yearplan.Facts, column string) (app.Reading
 // form is what the flags say of the files.
 func (f *readingFlags) form() (form delimited.Form, err error) {
 	form.Skip, form.BlankAs = f.skip, f.blankAs
+	if form.Layout, err = delimited.NewLayout(f.delimiter, f.quote, f.comment, f.widths, f.ragged); err != nil {
+		return form, usageError{err}
+	}
 	if f.encoding != "" {
 		if form.Encoding, err = charset.Of(f.encoding); err != nil {
 			return form, usageError{fmt.Errorf("--encoding: %w", err)}

@@ -31,15 +31,20 @@ type File struct {
 	lines          int
 	// verified tells that the whole file was read once and is UTF-8.
 	verified bool
+	mended   Mended
 }
 
 // Open reads the header of a content, and returns the part of its rows.
 func Open(_ context.Context, content *input.Content, form Form) (*rows.Part, error) {
+	f := &File{Content: content, lines: 1}
+	if !form.Layout.isUsual() {
+		content.Through(rewrite(form.Layout, form.Skip, &f.mended))
+		form.Layout = Layout{Delimiter: ','}
+	}
 	start, whole, err := content.Start(maxRecord)
 	if err != nil {
 		return nil, err
 	}
-	f := &File{Content: content, lines: 1}
 	if err := f.readHeader(start, form); err != nil {
 		return nil, err
 	}
@@ -47,6 +52,14 @@ func Open(_ context.Context, content *input.Content, form Form) (*rows.Part, err
 		return nil, &fault.Fault{File: f.Name, What: "has a header but no rows", Remedy: "Is the export complete?", Kind: fault.Malformed}
 	}
 	return &rows.Part{Name: f.Name, Columns: rows.Texts(f.names), Renamed: f.renamed, Size: f.Size, Decoder: f}, nil
+}
+
+// MendedIn returns how many rows of a part were filled or cut when it was read last.
+func MendedIn(part *rows.Part) Mended {
+	if file, ok := part.Unlabelled().(*File); ok {
+		return file.mended
+	}
+	return Mended{}
 }
 
 // FitsTo returns why the rows of the file cannot stand together with those of another one in the

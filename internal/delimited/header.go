@@ -20,6 +20,8 @@ type Form struct {
 	Encoding *charset.Encoding
 	// BlankAs are texts that stand for no value.
 	BlankAs []string
+	// Layout is how the text is laid out.
+	Layout Layout
 }
 
 // Header says whether a file has one.
@@ -50,11 +52,25 @@ func (f *File) readHeader(start []byte, form Form) error {
 		}
 		text, mark = text[end+1:], mark+end+1
 	}
+	if line, rest, found := bytes.Cut(text, lineBreak); found && form.Layout.Delimiter == 0 && separatorLine.Match(bytes.TrimRight(line, "\r")) && form.Skip == 0 {
+		// By such a line some programs tell a spreadsheet the delimiter.
+		form.Layout.Delimiter = line[bytes.IndexByte(line, '=')+1]
+		form.Skip, mark, text = 1, mark+len(line)+1, rest
+	}
+	for len(text) > 0 {
+		line, rest, found := bytes.Cut(text, lineBreak)
+		if !found || len(bytes.TrimSpace(line)) > 0 {
+			break
+		}
+		form.Skip, mark, text = form.Skip+1, mark+len(line)+1, rest
+	}
 	line := form.Skip + 1
 	if len(bytes.TrimSpace(text)) == 0 {
 		return &fault.Fault{File: f.Name, What: "is empty", Remedy: "It must have a header and rows", Kind: fault.Malformed}
 	}
-	f.Delimiter = delimiterOf(text)
+	if f.Delimiter = form.Layout.Delimiter; f.Delimiter == 0 {
+		f.Delimiter = delimiterOf(text)
+	}
 	var record record
 	used, err := record.parse(text, f.Delimiter)
 	if err != nil {
@@ -79,8 +95,10 @@ func (f *File) readHeader(start []byte, form Form) error {
 		f.body, f.lines = int64(mark), form.Skip
 		return nil
 	}
-	if err := f.aboveHeader(text, &record, line); err != nil {
-		return err
+	if form.Layout.Delimiter == 0 {
+		if err := f.aboveHeader(text, &record, line); err != nil {
+			return err
+		}
 	}
 	var names []string
 	for i := range record.len() {
@@ -99,9 +117,10 @@ func (f *File) readHeader(start []byte, form Form) error {
 	return nil
 }
 
-// separatorLine is the line by which some programs tell a spreadsheet the
-// delimiter.
-var separatorLine = regexp.MustCompile(`(?i)^"?sep=.{1,3}"?$`)
+// separatorLine is the line by which some programs tell a spreadsheet the delimiter.
+var separatorLine = regexp.MustCompile(`(?i)^"?sep=[^"\r\n]"?$`)
+
+var lineBreak = []byte{'\n'}
 
 // maxAbove is how many lines may stand above a header that is looked for.
 const maxAbove = 20
@@ -131,8 +150,6 @@ func (f *File) aboveHeader(text []byte, first *record, line int) error {
 	switch {
 	case len(lines) < 2:
 		return nil
-	case separatorLine.MatchString(head):
-		what = fmt.Sprintf("%q sets the delimiter and is not the header", head)
 	case plain > 0 && plain < len(lines) && counts[plain] != counts[0]:
 		what = "is a comment and not the header"
 	case first.len() == 1 && counts[1] > 1, first.len() == 1 && len(bytes.TrimSpace(lines[1])) == 0 && len(lines) > 2 && counts[2] > 1:
