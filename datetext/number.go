@@ -12,7 +12,7 @@ import (
 var numberPatterns = map[string]number{
 	"serial": {serial: true}, "serial1904": {serial: true, from1904: true},
 	"julian": {julian: true},
-	"unix": {perSecond: 1}, "unix_ms": {perSecond: 1e3}, "unix_us": {perSecond: 1e6}, "unix_ns": {perSecond: 1e9},
+	"unix":   {perSecond: 1}, "unix_ms": {perSecond: 1e3}, "unix_us": {perSecond: 1e6}, "unix_ns": {perSecond: 1e9},
 }
 
 // number is how a number stands for a moment: as a spreadsheet's serial day, as a Julian day,

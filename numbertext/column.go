@@ -18,7 +18,9 @@ type Column struct {
 	// point and comma are values that show a mark, open those that can be read with either.
 	point, comma, open seen
 	// bad are values that are no numbers with any mark.
-	bad        seen
+	bad seen
+	// ledger are values with CR or DR.
+	ledger     seen
 	currencies map[string]seen
 	// pointScale and commaScale are the most decimals that values have with a mark.
 	pointScale, commaScale int
@@ -60,7 +62,7 @@ func (c *Column) Observe(line int, value []byte) {
 		return
 	}
 	n, ok := scan(value)
-	if !ok {
+	if !ok || n.ledger != "" && n.negative {
 		c.bad.add(line, value)
 		return
 	}
@@ -77,6 +79,9 @@ func (c *Column) Observe(line int, value []byte) {
 		c.comma.add(line, value)
 	}
 	c.pointScale, c.commaScale = max(c.pointScale, n.scale(Point)), max(c.commaScale, n.scale(Comma))
+	if n.ledger != "" {
+		c.ledger.add(line, value)
+	}
 	if n.currency != "" {
 		if c.currencies == nil {
 			c.currencies = map[string]seen{}
@@ -98,6 +103,7 @@ func (c *Column) Join(other *Column) {
 	c.comma.join(other.comma)
 	c.open.join(other.open)
 	c.bad.join(other.bad)
+	c.ledger.join(other.ledger)
 	c.pointScale, c.commaScale = max(c.pointScale, other.pointScale), max(c.commaScale, other.commaScale)
 	for currency, one := range other.currencies {
 		if c.currencies == nil {
@@ -114,6 +120,26 @@ type Format struct {
 	Mark Mark
 	// Scale is the most decimals that one of them has.
 	Scale int
+	// Minus is the mark of numbers that count as negative, Credit or Debit; empty where there are none.
+	Minus string
+}
+
+// Asked is what is known of a column before its values are: the mark of its decimals, and that of its negative numbers.
+type Asked struct {
+	Mark  Mark
+	Minus string
+}
+
+// Unsigned is the error for amounts with CR or DR, of which it is not known which ones count as negative: ledgers and
+// statements of banks differ.
+type Unsigned struct {
+	Count int
+	First Example
+}
+
+// Error says so, with the first value.
+func (u *Unsigned) Error() string {
+	return fmt.Sprintf("has amounts marked CR or DR, and does not show which are negative: %q in line %d", u.First.Value, u.First.Line)
 }
 
 // Open is the error for a column of which no value shows the decimal mark, and some can be read with either.
@@ -150,9 +176,18 @@ func (s *SeveralCurrencies) Error() string {
 	return fmt.Sprintf("has amounts in different currencies: %q in line %d, %q in line %d", s.Values[0].Value, s.Values[0].Line, s.Values[1].Value, s.Values[1].Line)
 }
 
-// Decide settles how the numbers are written, with a mark that was asked for or by all values. The error is Open, Conflict
-// or SeveralCurrencies.
-func (c *Column) Decide(asked Mark) (Format, error) {
+// Decide settles how the numbers are written, with a mark that was asked for or by all values. The error is Open, Conflict,
+// SeveralCurrencies or Unsigned.
+func (c *Column) Decide(asked Asked) (Format, error) {
+	if c.ledger.count > 0 && asked.Minus == "" {
+		return Format{}, &Unsigned{c.ledger.count, c.ledger.first}
+	}
+	format, err := c.decideMark(asked.Mark)
+	format.Minus = asked.Minus
+	return format, err
+}
+
+func (c *Column) decideMark(asked Mark) (Format, error) {
 	if len(c.currencies) > 1 {
 		several := &SeveralCurrencies{}
 		for name := range c.currencies {
@@ -181,9 +216,9 @@ func (c *Column) Decide(asked Mark) (Format, error) {
 
 func (c *Column) format(mark Mark) Format {
 	if mark == Comma {
-		return Format{Comma, c.commaScale}
+		return Format{Mark: Comma, Scale: c.commaScale}
 	}
-	return Format{Point, c.pointScale}
+	return Format{Mark: Point, Scale: c.pointScale}
 }
 
 // Unread returns how many values are no numbers of a format, and the first of them.
@@ -220,8 +255,8 @@ func (f Format) AppendPlain(to, text []byte) ([]byte, bool) {
 		return to, true
 	}
 	n, ok := scan(text)
-	if !ok || !n.fits(f.Mark) {
+	if !ok || !n.fits(f.Mark) || n.ledger != "" && (n.negative || f.Minus == "") {
 		return to, false
 	}
-	return n.appendPlain(to, f.Mark), true
+	return n.appendPlain(to, f.Mark, f.Minus), true
 }

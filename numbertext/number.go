@@ -6,6 +6,7 @@ package numbertext
 import (
 	"bytes"
 	"strconv"
+	"strings"
 	"unicode"
 	"unicode/utf8"
 
@@ -49,6 +50,8 @@ type number struct {
 	percent  bool
 	// currency is its symbol or code; empty for none.
 	currency string
+	// ledger is CR or DR, as ledgers mark credits and debits; empty for neither.
+	ledger string
 	// body are its digits, points, commas, and spaces and apostrophes as ' ' and '\''; exponent is
 	// what stands behind an e.
 	body, exponent []byte
@@ -100,8 +103,13 @@ func (n *number) strip(text []byte) (rest []byte, ok bool) {
 			return rest, n.in(string(first))
 		case code(text):
 			return bytes.TrimSpace(text[3:]), n.in(string(text[:3]))
+		case len(text) > 2 && ledger(text[:2]) != "" && (isSpaceOrDigit(text[2]) || text[2] == '.'):
+			return bytes.TrimSpace(bytes.TrimPrefix(text[2:], []byte{'.'})), n.by(ledger(text[:2]))
 		}
 		return text, false
+	}
+	if short := bytes.TrimSuffix(text, []byte{'.'}); len(short) > 2 && ledger(short[len(short)-2:]) != "" {
+		text = short // Cr.
 	}
 	last, width := utf8.DecodeLastRune(text)
 	if last == ')' || isOfNumber(last) {
@@ -119,8 +127,34 @@ func (n *number) strip(text []byte) (rest []byte, ok bool) {
 		return rest, n.in(string(last))
 	case len(text) > 3 && code(text[len(text)-3:]):
 		return bytes.TrimSpace(text[:len(text)-3]), n.in(string(text[len(text)-3:]))
+	case len(text) > 2 && ledger(text[len(text)-2:]) != "":
+		return bytes.TrimSpace(text[:len(text)-2]), n.by(ledger(text[len(text)-2:]))
 	}
 	return text, false
+}
+
+// ledger returns CR or DR for these letters, in any case.
+func ledger(text []byte) string {
+	for _, mark := range []string{Credit, Debit} {
+		if strings.EqualFold(string(text), mark) {
+			return mark
+		}
+	}
+	return ""
+}
+
+// The marks of credits and debits.
+const (
+	Credit = "CR"
+	Debit  = "DR"
+)
+
+func isSpaceOrDigit(c byte) bool { return c == ' ' || c >= '0' && c <= '9' }
+
+func (n *number) by(mark string) bool {
+	is := n.ledger == ""
+	n.ledger = mark
+	return is
 }
 
 func isOfNumber(c rune) bool { return c >= '0' && c <= '9' || c == '.' || c == ',' }
@@ -235,8 +269,8 @@ func (n *number) says() (mark Mark, isOpen, ok bool) {
 }
 
 // appendPlain appends the number as 1234.56, with a digit before the point, and no other zeros there.
-func (n *number) appendPlain(to []byte, mark Mark) []byte {
-	if n.negative {
+func (n *number) appendPlain(to []byte, mark Mark, minus string) []byte {
+	if n.negative || n.ledger != "" && n.ledger == minus {
 		to = append(to, '-')
 	}
 	start := len(to)
@@ -281,7 +315,7 @@ func (n *number) scale(mark Mark) int {
 	case n.exponent == nil && !n.percent:
 		return len(n.body) - at - 1
 	}
-	number, err := decimal.Parse(n.appendPlain(nil, mark))
+	number, err := decimal.Parse(n.appendPlain(nil, mark, ""))
 	if err != nil {
 		return 0
 	}

@@ -49,7 +49,7 @@ func decided(values string, asked numbertext.Mark) string {
 		part.Observe(i+2, []byte(value))
 		whole.Join(part)
 	}
-	format, err := whole.Decide(asked)
+	format, err := whole.Decide(numbertext.Asked{Mark: asked})
 	if err != nil {
 		return err.Error()
 	}
@@ -141,7 +141,7 @@ func TestTheScaleIsThatOfTheMark(t *testing.T) {
 	for i, value := range []string{"1.234,5", "2,25", "12 %", "7", "1,5e-3", "1.234.567", "x"} {
 		column.Observe(i+1, []byte(value))
 	}
-	format, err := column.Decide(numbertext.Unsettled)
+	format, err := column.Decide(numbertext.Asked{Mark: numbertext.Unsettled})
 	require.NoError(t, err)
 	assert.Equal(t, numbertext.Format{Mark: numbertext.Comma, Scale: 4}, format)
 	unread, first := column.Unread(format)
@@ -172,12 +172,46 @@ func TestTheShortWaySaysTheSame(t *testing.T) {
 		short, other := &numbertext.Column{}, &numbertext.Column{}
 		short.Observe(1, text)
 		other.Observe(1, long)
-		got, err := short.Decide(numbertext.Unsettled)
-		want, wanted := other.Decide(numbertext.Unsettled)
+		got, err := short.Decide(numbertext.Asked{Mark: numbertext.Unsettled})
+		want, wanted := other.Decide(numbertext.Asked{Mark: numbertext.Unsettled})
 		require.Equal(t, wanted == nil, err == nil, "%s", text)
 		require.Equal(t, want, got, "%s", text)
 		bad, _ := short.Unread(want)
 		otherBad, _ := other.Unread(want)
 		require.Equal(t, otherBad, bad, "%s", text)
 	}
+}
+
+// Credits and debits count as negative only as they are said to.
+func TestCreditsAndDebits(t *testing.T) {
+	values := []string{"1,234.50 CR", "12.00DR", "cr 5.25", "Dr. 7.00", "9.00 Cr.", "3.50"}
+	column := &numbertext.Column{}
+	for i, value := range values {
+		column.Observe(i+2, []byte(value))
+	}
+	_, err := column.Decide(numbertext.Asked{})
+	assert.EqualError(t, err, `has amounts marked CR or DR, and does not show which are negative: "1,234.50 CR" in line 2`)
+	for minus, want := range map[string][]string{
+		numbertext.Credit: {"-1234.50", "12.00", "-5.25", "7.00", "-9.00", "3.50"},
+		numbertext.Debit:  {"1234.50", "-12.00", "5.25", "-7.00", "9.00", "3.50"},
+	} {
+		format, err := column.Decide(numbertext.Asked{Minus: minus})
+		require.NoError(t, err)
+		count, _ := column.Unread(format)
+		assert.Zero(t, count)
+		for i, value := range values {
+			plain, ok := format.AppendPlain(nil, []byte(value))
+			require.True(t, ok, value)
+			assert.Equal(t, want[i], string(plain), value)
+		}
+		for _, value := range []string{"-3.00 CR", "(3.00) DR", "3 CR DR", "CR", "3 CRXY", "DR. 3 CR"} {
+			_, ok := format.AppendPlain(nil, []byte(value))
+			assert.False(t, ok, value)
+		}
+	}
+	_, ok := numbertext.Format{Mark: numbertext.Point}.AppendPlain(nil, []byte("3.00 CR"))
+	assert.False(t, ok, "nobody has said what it is")
+	plain, ok := numbertext.Format{Mark: numbertext.Point}.AppendPlain(nil, []byte("3.00 SCR"))
+	assert.True(t, ok, "a currency")
+	assert.Equal(t, "3.00", string(plain))
 }

@@ -130,5 +130,6 @@ var factsForm = shape{doc: "Facts and how to read their dates.", fields: []field
 	{"ragged", shape{doc: "What is done about rows with too few or too many fields (default: they are rejected).", list: &shape{scalar: oneOf("fill", "cut")}, single: true}},
 	{"blank_as", shape{doc: "Texts that stand for no value, such as n/a.", list: &shape{scalar: anyText}, single: true}},
 	{"decimal", shape{doc: "Decimal mark of columns with numbers, by their names (default: decided from the values).", entries: &shape{scalar: oneOf("point", "comma")}}},
+	{"minus", shape{doc: "Mark of numbers that count as negative, where they are marked CR and DR.", scalar: oneOf("CR", "DR")}},
 	{"order_per", shape{doc: "Column that tells which source system a row comes from, if they write day and month in different orders.", scalar: anyText}},
 }}

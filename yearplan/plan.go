@@ -74,6 +74,8 @@ type Facts struct {
 	BlankAs []string
 	// Decimals are the decimal marks of columns with numbers, point or comma, by their names.
 	Decimals map[string]string
+	// Minus is the mark of numbers that count as negative, CR or DR.
+	Minus string
 	// Out is the file that they are normalised to, if the plan names it.
 	Out   string
 	Dates []Dates

@@ -28,7 +28,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 			has := header == "true"
 			facts.Header = &has
 		}
-		facts.Skip, facts.Encoding = integerAt(value, "skip"), text(value, "encoding")
+		facts.Skip, facts.Encoding, facts.Minus = integerAt(value, "skip"), text(value, "encoding"), text(value, "minus")
 		if facts.Encoding != "" {
 			if _, err := charset.Of(facts.Encoding); err != nil {
 				r.add(below(value, "encoding"), "", "%v", err)

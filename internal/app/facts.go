@@ -26,6 +26,8 @@ type Facts struct {
 	// Decimals are the decimal marks of columns by their names, of all others without a name. What is not there is
 	// decided from the values.
 	Decimals map[string]numbertext.Mark
+	// Minus is the mark of numbers that count as negative, CR or DR.
+	Minus string
 
 	// groups and measures are the places of its columns, -1 for a measure that needs none.
 	groups, measures []int

@@ -31,6 +31,8 @@ type Normalise struct {
 	// others without a name.
 	Numbers  []string
 	Decimals map[string]numbertext.Mark
+	// Minus is the mark of numbers that count as negative, CR or DR.
+	Minus string
 	// Options are those that do not depend on how the dates are read.
 	Options normalise.Options
 	// Files is the run that Out and Rejects belong to. Out is a file, a folder if the options
@@ -144,11 +146,12 @@ func (n *Normalise) decideNumbers(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	formats, err := observed.decide(n.Source, texts, func(place int) numbertext.Mark {
-		if mark, ok := n.Decimals[n.Source.Names()[place]]; ok {
-			return mark
+	formats, err := observed.decide(n.Source, texts, func(place int) numbertext.Asked {
+		mark, ok := n.Decimals[n.Source.Names()[place]]
+		if !ok {
+			mark = n.Decimals[""]
 		}
-		return n.Decimals[""]
+		return numbertext.Asked{Mark: mark, Minus: n.Minus}
 	})
 	if err != nil {
 		return err

@@ -82,6 +82,11 @@ func (f *Facts) markOf(place int) numbertext.Mark {
 	return f.Decimals[""]
 }
 
+// askedOf returns what was asked for of a column.
+func (f *Facts) askedOf(place int) numbertext.Asked {
+	return numbertext.Asked{Mark: f.markOf(place), Minus: f.Minus}
+}
+
 // asksForCommas tells whether a mark was asked for that plain numbers do not have.
 func (f *Facts) asksForCommas() bool {
 	return slices.ContainsFunc(f.numberPlaces(), func(place int) bool { return f.markOf(place) == numbertext.Comma })
@@ -112,7 +117,7 @@ func (f *Facts) decideNumbers(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
-	f.formats, err = observed.decide(f.Source, places, f.markOf)
+	f.formats, err = observed.decide(f.Source, places, f.askedOf)
 	return err
 }
 
@@ -155,7 +160,7 @@ func observeNumbers(ctx context.Context, source *rows.Source, places []int) (obs
 }
 
 // decide decides how the numbers of columns are written in each part. The marks that were asked for win.
-func (o observedNumbers) decide(source *rows.Source, places []int, asked func(place int) numbertext.Mark) (numberFormats, error) {
+func (o observedNumbers) decide(source *rows.Source, places []int, asked func(place int) numbertext.Asked) (numberFormats, error) {
 	formats := numberFormats{}
 	for _, part := range source.Parts {
 		formats[part] = map[int]*numbertext.Format{}
@@ -187,6 +192,8 @@ func numbersFault(err error, part *rows.Part, place int) error {
 		problem.Remedy = fmt.Sprintf("Add --decimal %s=point or --decimal %[1]s=comma", name)
 	case errors.As(err, new(*numbertext.Conflict)):
 		problem.Remedy = fmt.Sprintf("Correct the values; if only one of the two is wrong, --decimal %s=point or --decimal %[1]s=comma finds them", name)
+	case errors.As(err, new(*numbertext.Unsigned)):
+		problem.Remedy = "Add --minus CR if credits count as negative, or --minus DR if debits do"
 	default:
 		problem.Remedy = "Convert them to one currency first"
 	}

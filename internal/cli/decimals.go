@@ -11,8 +11,22 @@ import (
 	"roundyear/yearplan"
 )
 
-func addDecimals(command *cobra.Command, decimals *[]string) {
+func addDecimals(command *cobra.Command, decimals *[]string, minus *string) {
+	command.Flags().StringVar(minus, "minus", "", "`MARK` of numbers that count as negative, where they are marked CR and DR: CR or DR")
 	command.Flags().StringArrayVar(decimals, "decimal", nil, "decimal mark of numbers, `MARK` or COLUMN=MARK: point or comma (repeatable; default: decided from the column)")
+}
+
+// readMinus returns the mark of negative numbers that the plan says of facts, or --minus of the call.
+func readMinus(planned *yearplan.Facts, flag string) (string, error) {
+	switch {
+	case strings.EqualFold(flag, numbertext.Credit), strings.EqualFold(flag, numbertext.Debit):
+		return strings.ToUpper(flag), nil
+	case flag != "":
+		return "", usageError{fmt.Errorf("--minus must be CR or DR, not %q", flag)}
+	case planned != nil:
+		return planned.Minus, nil
+	}
+	return "", nil
 }
 
 // readDecimals returns the decimal marks that the plan says of facts and --decimal of the call, by the names of columns;

@@ -33,6 +33,7 @@ type factsFlags struct {
 	asOf      string
 	maxRows   int
 	decimals  []string
+	minus     string
 	bounds    rangeFlags
 	calendars calendarFlags
 	reading   readingFlags
@@ -55,7 +56,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: all, since-first, own, or FROM/TO")
 	flags.StringArrayVar(&f.where, "where", nil, "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)")
-	addDecimals(command, &f.decimals)
+	addDecimals(command, &f.decimals, &f.minus)
 	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
@@ -103,6 +104,9 @@ func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source, pla
 		return nil, err
 	}
 	if p.Decimals, err = readDecimals(source, planned, f.decimals); err != nil {
+		return nil, err
+	}
+	if p.Minus, err = readMinus(planned, f.minus); err != nil {
 		return nil, err
 	}
 	p.Operation.Where, err = app.ParseConditions(source, f.where)

@@ -27,6 +27,7 @@ type normaliseCommand struct {
 	dates        []string
 	numbers      []string
 	decimals     []string
+	minus        string
 	time         string
 	rejects      string
 	maxRejects   int
@@ -89,7 +90,7 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags := command.Flags()
 	flags.StringArrayVar(&n.dates, "date", nil, "date `COLUMN` (repeatable; default: the plan's, or the only date column)")
 	flags.StringArrayVar(&n.numbers, "number", nil, "add COLUMN_number, the plain number of a `COLUMN`: 1.234,50 € becomes 1234.50 (repeatable)")
-	addDecimals(command, &n.decimals)
+	addDecimals(command, &n.decimals, &n.minus)
 	flags.StringVar(&n.time, "time", "keep", "`keep|drop` the time of day")
 	flags.StringVar(&n.rejects, "rejects", "", "`FILE` for rows whose date cannot be read (default: NAME.rejects.csv next to --out)")
 	flags.IntVar(&n.maxRejects, "max-rejects", -1, "write nothing if more than `N` rows would be rejected (default: no limit)")
@@ -150,7 +151,11 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err != nil {
 		return err
 	}
-	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
+	minus, err := readMinus(y.FactsOf(inputs), n.minus)
+	if err != nil {
+		return err
+	}
+	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
 		Create: n.app.create, MaxRejects: n.maxRejects}
 	result, err := request.Run(ctx)
 	var refused *app.Refused
