@@ -68,8 +68,16 @@ func (c *Column) Observe(line int, value []byte) {
 	if c.last != nil && c.last.observeByLayout(line, value) {
 		return
 	}
+	shown := value
 	value = latin(value)
 	t := c.tallyOf(value)
+	if !t.scans(value) {
+		if plain, ok := withoutWords(value); ok {
+			if own := c.tallyOf(plain); own.scans(plain) {
+				t, value = own, plain
+			}
+		}
+	}
 	if t == nil || len(t.candidates) == 0 {
 		c.unmatched++
 		if len(c.firstUnmatched) < maxExamples {
@@ -77,7 +85,7 @@ func (c *Column) Observe(line int, value []byte) {
 		}
 		return
 	}
-	t.observe(line, value)
+	t.observe(line, value, shown)
 	if pattern := t.candidates[0].pattern; pattern.has('N') {
 		c.observeName(line, value, pattern.nameIn(value))
 	}
@@ -114,7 +122,7 @@ func (c *Column) tallyOf(value []byte) *tally {
 		if c.asked.Pattern != nil {
 			t.candidates = []candidate{{pattern: c.asked.Pattern, layout: layoutOf(c.asked.Pattern, t.shape)}}
 		} else {
-			t.candidates = candidatesFor(t.shape, c.asked)
+			t.candidates, t.isOwn = candidatesFor(t.shape, c.asked), true
 		}
 		c.shapes[t.shape] = t
 	}
@@ -128,8 +136,12 @@ func (c *Column) ObserveAndRead(line int, value []byte, r *Reader) (Moment, bool
 	value = trim(value)
 	if t := c.last; t != nil && r.follows(t) && r.last.layout.fits(value) {
 		l := r.last.layout
-		c.values++
 		seconds, timed := l.seconds(value)
+		if seconds == endOfDay {
+			c.Observe(line, value)
+			return r.Read(value)
+		}
+		c.values++
 		if timed && r.again && string(value[l.dateFrom:l.dateTo]) == string(r.date) {
 			// Facts mostly lie in time order: the date is that of the row before.
 			t.again++

@@ -40,6 +40,14 @@ var english = func() *Language {
 	return l
 }()
 
+// common are short names of months that are widespread and not in CLDR.
+var common = map[string]map[string]civil.Month{
+	"de": {"mrz": civil.March},
+	"es": {"set": civil.September, "sep": civil.September},
+	"fr": {"jan": civil.January, "fev": civil.February, "fév": civil.February, "avr": civil.April, "aou": civil.August, "dec": civil.December},
+	"nl": {"mrt": civil.March},
+}
+
 // others are the languages of the table, unpacked when first needed.
 var others = sync.OnceValue(func() []*Language {
 	reader, err := gzip.NewReader(bytes.NewReader(monthTable))
@@ -58,6 +66,9 @@ var others = sync.OnceValue(func() []*Language {
 			for _, name := range strings.Fields(names) {
 				l.months[name] = civil.Month(i + 1)
 			}
+		}
+		for name, month := range common[l.Tag] {
+			l.months[name] = month
 		}
 		languages = append(languages, l)
 	}

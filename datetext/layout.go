@@ -147,7 +147,16 @@ func (l *layout) seconds(text []byte) (seconds int, ok bool) {
 	if l.second.first >= 0 {
 		second = l.second.number(text)
 	}
-	return hour*3600 + minute*60 + second, hour < 24 && minute < 60 && second < 60
+	seconds = hour*3600 + minute*60 + second
+	return seconds, hour < 24 && minute < 60 && second < 60 || seconds == endOfDay && hour == 24
+}
+
+// endOfDay is 24:00, which is 00:00 of the next day.
+const endOfDay = 24 * 60 * 60
+
+// isMoment tells whether there is such a day, and such a time of it.
+func isMoment(year, month, day, seconds int) bool {
+	return isDay(year, month, day) && (seconds < endOfDay || year < 9999 || month < 12 || day < 31)
 }
 
 // isDay tells whether there is such a day.

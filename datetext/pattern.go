@@ -33,6 +33,7 @@ const (
 	byWeek
 	byMonth
 	byQuarter
+	byYear
 )
 
 // DefaultPivot is the first of the hundred years that years of two digits mean
@@ -51,14 +52,16 @@ type step struct {
 // String returns the pattern as LDML writes it.
 func (p *Pattern) String() string { return p.ldml }
 
-// Grain returns what a value of the pattern stands for: day, week, month or
-// quarter.
+// Grain returns what a value of the pattern stands for: day, week, month, quarter
+// or year.
 func (p *Pattern) Grain() string {
 	switch {
 	case p.form == byMonth:
 		return "month"
 	case p.form == byQuarter:
 		return "quarter"
+	case p.form == byYear:
+		return "year"
 	case p.form == byWeek && !p.has('e') && !p.has('E'):
 		return "week"
 	}
@@ -155,7 +158,7 @@ func compile(ldml string, pivot int) (*Pattern, error) {
 		pattern.clock = Seconds + Resolution(min(seen['S'], 9))
 	case seen['s'] > 0:
 		pattern.clock = Seconds
-	case seen['m'] > 0:
+	case seen['H']+seen['h'] > 0:
 		pattern.clock = Minutes
 	}
 	return pattern, nil
@@ -246,8 +249,6 @@ func incomplete(seen map[byte]int) string {
 		return " has no month: mm is minutes, the month is MM"
 	case seen['m'] > 0 && seen['H']+seen['h'] == 0, seen['s'] > 0 && seen['m'] == 0, seen['S'] > 0 && seen['s'] == 0:
 		return " has an incomplete time of day: it needs hours HH and minutes mm, then seconds ss, then fractions SSS"
-	case seen['H']+seen['h'] > 0 && seen['m'] == 0:
-		return " has hours but no minutes: add mm"
 	case (seen['h'] > 0) != (seen['a'] > 0):
 		return " needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)"
 	case seen['w'] > 0:
@@ -256,7 +257,7 @@ func incomplete(seen map[byte]int) string {
 		return " has no year: add yyyy"
 	case seen['D'] > 0, seen['Q'] > 0 && months+seen['d'] == 0:
 		return ""
-	case months == 0:
+	case months == 0 && (seen['d'] > 0 || seen['H']+seen['h'] > 0):
 		return " has no month: add MM, or MMM for a name"
 	case seen['M'] > 0 && seen['N'] > 0:
 		return " has the month twice"
@@ -274,6 +275,8 @@ func formOf(seen map[byte]int) form {
 		return byDayOfYear
 	case seen['Q'] > 0 && seen['M']+seen['N'] == 0:
 		return byQuarter
+	case seen['M']+seen['N'] == 0:
+		return byYear
 	case seen['d'] == 0:
 		return byMonth
 	}

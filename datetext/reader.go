@@ -54,16 +54,25 @@ func (r *Reader) Read(value []byte) (Moment, bool) {
 	}
 	value = latin(value)
 	pattern := r.patternFor(value)
-	if pattern == nil {
+	if pattern != nil {
+		if moment, ok := pattern.Read(value); ok || pattern.scans(value) {
+			return moment, ok
+		}
+	}
+	plain, ok := withoutWords(value)
+	if !ok {
 		return Moment{}, false
 	}
-	return pattern.Read(value)
+	if pattern = r.patternFor(plain); pattern == nil {
+		return Moment{}, false
+	}
+	return pattern.Read(plain)
 }
 
 func (r *Reader) readByLayout(l *layout, value []byte) (Moment, bool) {
 	year, month, day := l.date(value)
 	seconds, ok := l.seconds(value)
-	if !ok || !isDay(year, month, day) {
+	if !ok || !isMoment(year, month, day, seconds) {
 		return Moment{}, false
 	}
 	return r.moment(l, year, month, day, seconds), true
@@ -73,13 +82,24 @@ func (r *Reader) moment(l *layout, year, month, day, seconds int) Moment {
 	if year != r.year || month != r.month {
 		r.year, r.month, r.first = year, month, civil.FirstOfMonth(year, civil.Month(month))
 	}
+	if seconds == endOfDay {
+		day, seconds = day+1, 0
+	}
 	return Moment{Day: r.first + civil.Day(day-1), Nanos: int64(seconds) * 1e9, Clock: l.clock}
 }
 
 // Why says in words why a value cannot be read.
 func (r *Reader) Why(value []byte) string {
 	value = latin(trim(value))
-	if pattern := r.patternFor(value); pattern != nil {
+	pattern := r.patternFor(value)
+	if pattern == nil || !pattern.scans(value) {
+		if plain, ok := withoutWords(value); ok {
+			if own := r.patternFor(plain); own != nil {
+				return own.Why(plain)
+			}
+		}
+	}
+	if pattern != nil {
 		return pattern.Why(value)
 	}
 	return "is not a date in the format " + strings.Join(r.forms, " or ")

@@ -34,6 +34,15 @@ func (p *Pattern) Read(text []byte) (Moment, bool) {
 	return f.moment(p)
 }
 
+// scans tells whether a text has the form of the pattern, whatever day it names.
+func (p *Pattern) scans(text []byte) bool {
+	if p.number != nil {
+		return true
+	}
+	var f fields
+	return p.scan(text, &f)
+}
+
 // Why says in words why a text cannot be read with the pattern.
 func (p *Pattern) Why(text []byte) string {
 	if p.number != nil {
@@ -68,6 +77,8 @@ func (f *fields) date(p *Pattern) (civil.Day, string) {
 	switch p.form {
 	case byMonth:
 		dayOfMonth = 1
+	case byYear:
+		month, dayOfMonth = 1, 1
 	case byQuarter:
 		if f.quarter < 1 || f.quarter > 4 {
 			return 0, fmt.Sprintf("there is no quarter %d", f.quarter)
@@ -117,6 +128,9 @@ func (f *fields) moment(p *Pattern) (Moment, bool) {
 		if hour %= 12; f.half == 'p' {
 			hour += 12
 		}
+	}
+	if hour == 24 && f.half == 0 && f.minute+f.second+f.nanos == 0 && day < civil.MaxDay {
+		day, hour = day+1, 0 // the end of the day, by ISO 8601
 	}
 	if hour > 23 || f.minute > 59 || f.second > 59 {
 		return Moment{}, false

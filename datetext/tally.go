@@ -9,6 +9,8 @@ const maxNames = 200
 type tally struct {
 	shape      string
 	candidates []candidate
+	// isOwn tells that the candidates are those of the shape.
+	isOwn bool
 	count      int
 	// clock is the finest time of day of the values read so far.
 	clock Resolution
@@ -32,6 +34,15 @@ type tally struct {
 	again       int
 	againRead   [2]bool
 	againDiffer bool
+}
+
+// scans tells whether a text has the form of a candidate. One whose shape has a candidate has its form, unless that has names.
+func (t *tally) scans(text []byte) bool {
+	if t == nil || len(t.candidates) == 0 {
+		return false
+	}
+	pattern := t.candidates[0].pattern
+	return t.isOwn && !pattern.has('N') && !pattern.has('E') || pattern.scans(text)
 }
 
 // settle takes the values that were only counted as the one before into the
@@ -60,7 +71,8 @@ func (t *tally) settle() {
 	}
 }
 
-func (t *tally) observe(line int, value []byte) {
+// observe takes in a value, and what it is shown as.
+func (t *tally) observe(line int, value, shown []byte) {
 	if pattern := t.candidates[0].pattern; pattern.pivot > 0 {
 		t.years.observe(line, value, pattern)
 	}
@@ -75,7 +87,7 @@ func (t *tally) observe(line int, value []byte) {
 		}
 		t.clock = max(t.clock, moment.Clock)
 	}
-	t.countOne(line, value, read, days[0] != days[1])
+	t.countOne(line, shown, read, days[0] != days[1])
 }
 
 // observeByLayout takes in a value that has the shape of the tally and can be
@@ -94,11 +106,11 @@ func (t *tally) observeFitting(line int, value []byte) {
 	t.clock = max(t.clock, l.clock)
 	year, month, day := l.date(value)
 	t.countYear(year)
-	_, timed := l.seconds(value)
-	read := [2]bool{timed && isDay(year, month, day)}
+	seconds, timed := l.seconds(value)
+	read := [2]bool{timed && isMoment(year, month, day, seconds)}
 	if len(t.candidates) == 2 {
 		// The other candidate reads the same numbers, day and month swapped.
-		read[1] = timed && isDay(year, day, month)
+		read[1] = timed && isMoment(year, day, month, seconds)
 	}
 	t.countOne(line, value, read, day != month)
 }

@@ -21,6 +21,10 @@ func (y *yearPosition) observe(line int, value []byte, pattern *Pattern) {
 		return
 	}
 	var f fields
+	if len(value) > 1 && isDigit(value[0]) && !isDigit(value[1]) {
+		y.settled = true // a single digit is no year
+		return
+	}
 	// Only where the day stands first could the year stand there.
 	if pattern.firstField() != 'd' || !pattern.scan(value, &f) || f.year < 1 || f.year > 31 || f.month > 12 {
 		y.settled = true

@@ -35,6 +35,9 @@ var sentinelDays = []civil.Day{
 	civil.MaxDay,
 }
 
+// Placeholders returns the days that systems write for no date.
+func Placeholders() []civil.Day { return slices.Clone(sentinelDays) }
+
 // IsPlaceholder tells whether a day is one that systems write for no date.
 func IsPlaceholder(day civil.Day) bool { return slices.Contains(sentinelDays, day) }
 

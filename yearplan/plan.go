@@ -54,6 +54,9 @@ type Clock struct {
 	Parts []dimension.DayPart
 }
 
+// UsualPlaceholders stands for days that systems commonly write where there is no date.
+const UsualPlaceholders = "usual"
+
 // Facts is files of facts and their date columns.
 type Facts struct {
 	Name string
@@ -72,6 +75,8 @@ type Facts struct {
 	Widths, Ragged            []string
 	// BlankAs are texts in them that stand for no value.
 	BlankAs []string
+	// Placeholders are days that stand for no date, or UsualPlaceholders.
+	Placeholders []string
 	// Decimals are the decimal marks of columns with numbers, point or comma, by their names.
 	Decimals map[string]string
 	// Minus is the mark of numbers that count as negative, CR or DR.

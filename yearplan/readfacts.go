@@ -2,6 +2,7 @@ package yearplan
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"go.yaml.in/yaml/v4"
@@ -23,6 +24,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 	for key, value := range entries(node) {
 		facts := Facts{Name: key.Value, Files: texts(value, "files"), BlankAs: texts(value, "blank_as"), OrderPer: text(value, "order_per"), Out: text(value, "out")}
 		facts.Delimiter, facts.Quote, facts.Comment = text(value, "delimiter"), text(value, "quote"), text(value, "comment")
+		facts.Placeholders = texts(value, "placeholder")
 		facts.Widths, facts.Ragged = texts(value, "widths"), texts(value, "ragged")
 		if header := text(value, "header"); header != "" {
 			has := header == "true"
@@ -66,8 +68,8 @@ func (r *reader) readDates(column string, node *yaml.Node) Dates {
 			r.add(below(node, "pattern"), "", "%v", err)
 		}
 	}
-	if parts := len(dates.Parts); parts != 0 && parts != 3 {
-		r.add(below(node, "parts"), "", "parts must list three columns, for the year, the month and the day, not %d", parts)
+	if parts := len(dates.Parts); parts > 3 || parts > 0 && parts < 3 && slices.ContainsFunc(dates.Parts, func(part string) bool { return !strings.Contains(part, ":") }) {
+		r.add(below(node, "parts"), "Write [YEAR, MONTH, DAY], or columns with their roles such as [year:Y, week:W]", "parts must list three columns, for the year, the month and the day, not %d", parts)
 	}
 	if dates.Language != "" {
 		if _, err := datetext.LanguageOf(dates.Language); err != nil {

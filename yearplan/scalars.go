@@ -84,6 +84,12 @@ func mark(words ...string) *scalar {
 	}, schema: map[string]any{"type": "string", "pattern": "^([^0-9+. -]|" + strings.Join(words, "|") + ")$"}}
 }
 
+// dayOrUsual is a day, or the word for those that systems commonly write.
+var dayOrUsual = &scalar{what: "a date such as 1900-01-01, or usual", values: []string{UsualPlaceholders}, accepts: func(text string) bool {
+	_, err := civil.Parse(text)
+	return text == UsualPlaceholders || err == nil
+}, schema: map[string]any{"type": "string"}}
+
 // width is a number of characters, or the rest of a line.
 var width = &scalar{what: "a number of characters, or * for the rest of the line", values: []string{"*"}, accepts: func(text string) bool {
 	value, err := strconv.Atoi(text)

@@ -6,6 +6,7 @@ import (
 
 	"roundyear/charset"
 	"roundyear/internal/delimited"
+	"roundyear/internal/reading"
 	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
@@ -76,7 +77,11 @@ func (y *Year) factFaults(ctx context.Context, facts *yearplan.Facts, path strin
 	names := []string{}
 	for _, dates := range facts.Dates {
 		if len(dates.Parts) > 0 {
-			names = append(names, dates.Parts...)
+			parts, err := reading.NewParts(dates.Column, dates.Parts)
+			if err != nil {
+				return []error{err}
+			}
+			names = append(names, parts.Columns...)
 		} else {
 			names = append(names, dates.Column)
 		}

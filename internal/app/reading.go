@@ -6,7 +6,9 @@ import (
 	"reflect"
 	"time"
 
+	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/dimension"
 	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
 	"roundyear/yearplan"
@@ -38,9 +40,20 @@ func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
 	r.Asked.Patterns = patterns
 	if len(r.Asked.Parts) == 0 {
 		for _, dates := range facts.Dates {
-			if len(dates.Parts) == 3 {
-				r.Asked.Parts = append(r.Asked.Parts, reading.Parts{Name: dates.Column, Year: dates.Parts[0], Month: dates.Parts[1], Day: dates.Parts[2]})
+			if len(dates.Parts) == 0 {
+				continue
 			}
+			parts, err := reading.NewParts(dates.Column, dates.Parts)
+			if err != nil {
+				return r, err
+			}
+			r.Asked.Parts = append(r.Asked.Parts, parts)
+		}
+	}
+	if len(r.Asked.Placeholders) == 0 {
+		var err error
+		if r.Asked.Placeholders, err = ReadPlaceholders(facts.Placeholders); err != nil {
+			return r, err
 		}
 	}
 	if r.Asked.OrderPer == "" {
@@ -91,6 +104,23 @@ func (r Reading) byDates(dates *yearplan.Dates) (_ Reading, err error) {
 		}
 	}
 	return r, nil
+}
+
+// ReadPlaceholders reads days that stand for no date; usual stands for those that systems commonly write.
+func ReadPlaceholders(texts []string) ([]civil.Day, error) {
+	var days []civil.Day
+	for _, text := range texts {
+		if text == yearplan.UsualPlaceholders {
+			days = append(days, dimension.Placeholders()...)
+			continue
+		}
+		day, err := civil.Parse(text)
+		if err != nil {
+			return nil, err
+		}
+		days = append(days, day)
+	}
+	return days, nil
 }
 
 // ParseDayStarts reads the time of day at which the day of business starts, as nanoseconds after

@@ -75,10 +75,10 @@ func (f *Surveyed) hints(ctx context.Context, dates []string) error {
 				name = "day"
 			}
 			year := columns[t[0]]
-			if slices.ContainsFunc(f.Parts, func(given reading.Parts) bool { return given.Year == year || given.Name == name }) {
+			if slices.ContainsFunc(f.Parts, func(given reading.Parts) bool { return given.Columns[0] == year || given.Name == name }) {
 				continue // as the call says it
 			}
-			f.Parts = append(f.Parts, reading.Parts{Name: name, Year: columns[t[0]], Month: columns[t[1]], Day: columns[t[2]]})
+			f.Parts = append(f.Parts, reading.InThree(name, columns[t[0]], columns[t[1]], columns[t[2]]))
 		}
 	}
 	for place, name := range columns {

@@ -58,7 +58,7 @@ func TestASentinelDayIsPointedOut(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "day,n\n2026-01-05,1\n1900-01-01,2\n"})
 	result := run(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-02-01")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "! 1 row on 1900-01-01, a placeholder date; exclude it with --from or --to")
+	assert.Contains(t, result.err, "! 1 row on 1900-01-01, a placeholder date; --placeholder 1900-01-01 counts it as no date")
 	done(t, folder, "totals", "s.csv", "--sum", "n", "--grain", "year", "--as-of", "2026-02-01", "--from", "2026-01-01")
 }
 
@@ -159,7 +159,7 @@ func TestDaysFarOutsideTheOthersAreSaid(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": text.String() + "1900-01-01,1\n", "old.csv": text.String() + "1024-05-05,1\n"})
 	result := run(t, folder, "totals", "s.csv", "--count", "--grain", "year", "--as-of", "2026-02-01")
 	assert.Equal(t, 1, result.code, "a placeholder is something to see to")
-	assert.Contains(t, result.err, "! 1 row on 1900-01-01, a placeholder date; exclude it with --from or --to\n! 1 row on 2204-01-01, far outside the other dates; if that is wrong, exclude it with --from or --to\n")
+	assert.Contains(t, result.err, "! 1 row on 1900-01-01, a placeholder date; --placeholder 1900-01-01 counts it as no date\n! 1 row on 2204-01-01, far outside the other dates; if that is wrong, exclude it with --from or --to\n")
 	result = run(t, folder, "fill", "old.csv", "--count", "--grain", "day", "--max-rows", "1000", "--as-of", "2026-02-01")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, "430862 periods from 1024-05-05 to 2204-01-01 for one group. 1024-05-05 (1 row) is far outside the other dates: exclude it with --from or --to, or allow more rows")

@@ -62,7 +62,7 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, un
 	}
 	placeholders, far := tally.ImplausibleDays()
 	for _, sentinel := range placeholders {
-		r.Attention("%s on %s, a placeholder date; exclude it with --from or --to", report.Plural(sentinel.Count, "row"), sentinel.Day)
+		r.Attention("%s on %s, a placeholder date; --placeholder %s counts it as no date", report.Plural(sentinel.Count, "row"), sentinel.Day, sentinel.Day)
 	}
 	if summary.Undated > 0 {
 		r.Attention("%s without a date, not in any period%s", report.Plural(summary.Undated, "row"), undatedTotals(p, result))

@@ -317,8 +317,8 @@ func TestNormaliseSaysWhichDaysAreOdd(t *testing.T) {
 	}
 	folder := folderWith(t, map[string]string{"s.csv": text})
 	result := done(t, folder, "normalise", "s.csv", "--date", "sold", "--date", "due", "-o", "x.csv")
-	assert.Contains(t, result.err, "sold_date: from 1024-05-05 to 2204-03-01\nnote: sold: 2 rows on 1900-01-01, a placeholder date\nnote: sold: 1 row on 1024-05-05, far outside the other dates\nnote: sold: 1 row on 2204-03-01, far outside the other dates\n"+
-		"due_date: from 2026-02-01 to 9999-12-31\nnote: due: 1 row on 9999-12-31, a placeholder date\n")
+	assert.Contains(t, result.err, "sold_date: from 1024-05-05 to 2204-03-01\nnote: sold: 2 rows on 1900-01-01, a placeholder date; --placeholder 1900-01-01 counts it as no date\nnote: sold: 1 row on 1024-05-05, far outside the other dates\nnote: sold: 1 row on 2204-03-01, far outside the other dates\n"+
+		"due_date: from 2026-02-01 to 9999-12-31\nnote: due: 1 row on 9999-12-31, a placeholder date; --placeholder 9999-12-31 counts it as no date\n")
 	assert.Contains(t, result.err, "correct the dates before 1583-01-01, the first day that a date table can have\n")
 	assert.NotContains(t, result.err, "next:")
 	assert.Len(t, splitLines(textOf(t, folder, "x.csv")), 305)

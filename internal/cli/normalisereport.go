@@ -81,7 +81,7 @@ func (n *normaliseCommand) print(source *rows.Source, result *app.Normalised) {
 				form, why = formOf(found.Decision), whyOf(found.Decision)
 			case d.Type.IsDate():
 				form, why = dateTypes[d.Type], "type of the column"
-			case len(d.Columns) == 1:
+			case len(d.Columns) != 3:
 				form, why = "", "all values are blank"
 			}
 			lines = append(lines, []string{d.Name, strings.TrimSpace(found.File.Name + " " + found.System), form, why, report.Count(found.Values - found.Unread), report.Count(found.Blanks), report.Count(found.Unread)})
@@ -93,8 +93,11 @@ func (n *normaliseCommand) print(source *rows.Source, result *app.Normalised) {
 		if result.Ranges[i].Any {
 			r.Line("%s: from %s to %s", d.Name+"_date", result.Ranges[i].First, result.Ranges[i].Last)
 		}
+		if count := result.Placeholders[i]; count > 0 {
+			r.Line("%s: %s on placeholder days count as no date", d.Name, report.Plural(count, "row"))
+		}
 		for _, day := range result.Implausible[i].Placeholders {
-			r.Note("%s: %s on %s, a placeholder date", d.Name, report.Plural(day.Count, "row"), day.Day)
+			r.Note("%s: %s on %s, a placeholder date; --placeholder %[3]s counts it as no date", d.Name, report.Plural(day.Count, "row"), day.Day)
 		}
 		for _, day := range result.Implausible[i].Far {
 			r.Note("%s: %s on %s, far outside the other dates", d.Name, report.Plural(day.Count, "row"), day.Day)

@@ -224,7 +224,11 @@ func datesOf(facts *app.FoundFacts) []foundDate {
 		date := foundDate{name: found.Name, isChoice: found.IsOpen}
 		var settings []string
 		if parts := found.Parts; parts != nil {
-			settings = []string{fmt.Sprintf("parts: [%s, %s, %s]", quotedName(parts.Year), quotedName(parts.Month), quotedName(parts.Day))}
+			var columns []string
+			for _, column := range strings.Split(parts.String(), ",") {
+				columns = append(columns, quotedName(column))
+			}
+			settings = []string{"parts: [" + strings.Join(columns, ", ") + "]"}
 		}
 		switch {
 		case found.IsOpen:

@@ -18,12 +18,13 @@ import (
 // readingFlags say how the dates of facts are read. They are the same on every
 // command that reads facts.
 type readingFlags struct {
-	patterns []string
-	order    string
-	orderPer string
-	language string
-	pivot    int
-	parts    []string
+	patterns     []string
+	placeholders []string
+	order        string
+	orderPer     string
+	language     string
+	pivot        int
+	parts        []string
 
 	zone, toZone string
 	dayStarts    string
@@ -63,10 +64,11 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags.StringSliceVar(&f.widths, "widths", nil, "`WIDTHS` of columns in characters, such as 10,8,*; * is the rest of the line")
 	flags.StringSliceVar(&f.ragged, "ragged", nil, "`HOW` to mend rows with too few or too many fields: fill, cut or both")
 	flags.StringVar(&f.encoding, "encoding", "", encodingUsage)
+	flags.StringSliceVar(&f.placeholders, "placeholder", nil, "`DAYS` that stand for no date, such as 1900-01-01,9999-12-31, or usual for those that systems commonly write")
 	flags.StringVar(&f.zone, "zone", "", "time `ZONE` of the data (IANA), for times without a UTC offset")
 	flags.StringVar(&f.toZone, "to-zone", "", "time `ZONE` to convert to (IANA)")
 	flags.StringVar(&f.dayStarts, "day-starts", "", "`TIME` at which the business day starts, such as 04:00")
-	flags.StringArrayVar(&f.parts, "parts", nil, "date split over three columns, `NAME=YEAR,MONTH,DAY` (repeatable)")
+	flags.StringArrayVar(&f.parts, "parts", nil, "date in several columns, `NAME=COLUMNS`: YEAR,MONTH,DAY, or with their roles year:Y,month:M, year:Y,quarter:Q, year:Y,week:W, year:Y, date:D,time:T (repeatable)")
 }
 
 // read reads the flags.
@@ -140,6 +142,10 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 	if f.pivot < app.FirstBuilt.Year() || f.pivot > lastPivot {
 		return asked, usageError{fmt.Errorf("--pivot must be a four-digit year from %d to %d, such as 1970, not %d", app.FirstBuilt.Year(), lastPivot, f.pivot)}
 	}
+	var err error
+	if asked.Placeholders, err = app.ReadPlaceholders(f.placeholders); err != nil {
+		return asked, usageError{fmt.Errorf("--placeholder: %w", err)}
+	}
 	asked.Pivot, asked.OrderPer = f.pivot, f.orderPer
 	if f.language != "" {
 		language, err := datetext.LanguageOf(f.language)
@@ -157,11 +163,14 @@ func (f *readingFlags) asked() (reading.Asked, error) {
 	}
 	for _, text := range f.parts {
 		name, columns, found := strings.Cut(text, "=")
-		names := strings.Split(columns, ",")
-		if !found || name == "" || len(names) != 3 {
-			return asked, usageError{fmt.Errorf("--parts must be NAME=YEARCOLUMN,MONTHCOLUMN,DAYCOLUMN, not %q", text)}
+		if !found || name == "" {
+			return asked, usageError{fmt.Errorf("--parts must be NAME=COLUMNS, such as sold=year,month,day, not %q", text)}
 		}
-		asked.Parts = append(asked.Parts, reading.Parts{Name: name, Year: names[0], Month: names[1], Day: names[2]})
+		parts, err := reading.NewParts(name, strings.Split(columns, ","))
+		if err != nil {
+			return asked, usageError{fmt.Errorf("--parts: %w", err)}
+		}
+		asked.Parts = append(asked.Parts, parts)
 	}
 	return asked, nil
 }

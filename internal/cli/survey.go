@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"fmt"
 	"path/filepath"
 	"slices"
 
@@ -155,7 +154,8 @@ func (s *surveyCommand) next(f *app.Surveyed) []next {
 		return (c.Problem != nil || c.Summary != nil) && !c.IsPeriod()
 	})
 	for _, column := range f.Columns {
-		if column.IsParts() || column.Problem == nil && (column.Summary == nil || hasDays && column.IsPeriod()) {
+		isParts := slices.ContainsFunc(f.Parts, func(parts reading.Parts) bool { return parts.Name == column.Name })
+		if isParts || column.Problem == nil && (column.Summary == nil || hasDays && column.IsPeriod()) {
 			continue
 		}
 		words = append(words, flagWords("date", column.Name)...)
@@ -183,7 +183,7 @@ func (s *surveyCommand) next(f *app.Surveyed) []next {
 		}
 	}
 	for _, parts := range f.Parts {
-		words = append(words, flagWords("parts", fmt.Sprintf("%s=%s,%s,%s", parts.Name, parts.Year, parts.Month, parts.Day))...)
+		words = append(words, flagWords("parts", parts.Name+"="+parts.String())...)
 		if first == "" {
 			first = parts.Name
 		}

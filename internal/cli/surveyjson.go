@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 
 	"roundyear/internal/app"
+	"roundyear/internal/reading"
 	"roundyear/internal/terminal"
 
 	"roundyear/dimension"
@@ -72,10 +73,23 @@ type jsonRun struct {
 }
 
 type jsonParts struct {
-	Name  string `json:"name"`
-	Year  string `json:"year"`
-	Month string `json:"month"`
-	Day   string `json:"day"`
+	Name    string `json:"name"`
+	Year    string `json:"year,omitempty"`
+	Quarter string `json:"quarter,omitempty"`
+	Month   string `json:"month,omitempty"`
+	Week    string `json:"week,omitempty"`
+	Day     string `json:"day,omitempty"`
+	Date    string `json:"date,omitempty"`
+	Time    string `json:"time,omitempty"`
+}
+
+func partsJSON(parts reading.Parts) jsonParts {
+	of := map[reading.Role]string{}
+	for i, role := range parts.Roles {
+		of[role] = parts.Columns[i]
+	}
+	return jsonParts{Name: parts.Name, Year: of[reading.YearRole], Quarter: of[reading.QuarterRole], Month: of[reading.MonthRole], Week: of[reading.WeekRole], Day: of[reading.DayRole],
+		Date: of[reading.DateRole], Time: of[reading.TimeRole]}
 }
 
 type jsonNumber struct {
@@ -101,7 +115,7 @@ func (s *surveyCommand) writeJSON(files []*app.Surveyed) error {
 			one.Columns = append(one.Columns, columnJSON(column))
 		}
 		for _, parts := range file.Parts {
-			one.Parts = append(one.Parts, jsonParts(parts))
+			one.Parts = append(one.Parts, partsJSON(parts))
 		}
 		one.Pairs = append(one.Pairs, file.Pairs...)
 		for _, pair := range file.Crossed {

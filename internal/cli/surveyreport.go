@@ -43,7 +43,9 @@ func (s *surveyCommand) print(f *app.Surveyed) {
 		r.Attention("%s is after %s in %s of %s", pair.Start, pair.End, report.Count(pair.Rows), report.Plural(pair.Both, "row"))
 	}
 	for _, parts := range f.Parts {
-		r.Line("%s, %s and %s form a date together", parts.Year, parts.Month, parts.Day)
+		if columns := parts.Columns; len(columns) > 1 {
+			r.Line("%s and %s form a date together", strings.Join(columns[:len(columns)-1], ", "), columns[len(columns)-1])
+		}
 	}
 	for _, hint := range f.Numbers {
 		r.Line("%s contains numbers that may be dates: %s would be %s; if so, add --pattern %s=%s", hint.Column, hint.Value, hint.Day, terminal.Word(hint.Column), hint.Pattern)
@@ -106,7 +108,7 @@ func printColumn(r *report.Report, c *app.SurveyedColumn) {
 		return
 	}
 	for _, day := range s.Sentinels {
-		r.Attention("%s: %s on %s, a placeholder date", c.Name, report.Plural(day.Count, "row"), day.Day)
+		r.Attention("%s: %s on %s, a placeholder date; --placeholder %[3]s counts it as no date", c.Name, report.Plural(day.Count, "row"), day.Day)
 	}
 	for _, day := range s.Suspicious {
 		r.Attention("%s: %s on %s, far outside the other dates", c.Name, report.Plural(day.Count, "row"), day.Day)

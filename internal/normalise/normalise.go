@@ -124,7 +124,9 @@ type Report struct {
 	// Blanks counts the rows without a date for each of the date columns,
 	// and Ranges are the days of the others.
 	Blanks []int
-	Ranges []reading.Range
+	// Placeholders counts those of them whose day stands for none.
+	Placeholders []int
+	Ranges       []reading.Range
 	// Doubled and Skipped count the times of day that a clock change has
 	// doubled or skipped.
 	Doubled, Skipped int
@@ -298,7 +300,7 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		_, err := to.Write(text)
 		return err
 	}
-	total := &Report{Blanks: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates)), Months: map[int]*Moved{}}
+	total := &Report{Blanks: make([]int, len(options.Dates)), Placeholders: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates)), Months: map[int]*Moved{}}
 	var rejected io.Writer
 	// Batches are used again once they are written.
 	pool := sync.Pool{New: func() any { return &batch{} }}
@@ -397,6 +399,7 @@ func (r *Report) join(other Report) {
 	r.First = append(r.First, other.First...)[:min(maxFirst, len(r.First)+len(other.First))]
 	for i := range other.Blanks {
 		r.Blanks[i] += other.Blanks[i]
+		r.Placeholders[i] += other.Placeholders[i]
 		r.Ranges[i].Join(other.Ranges[i])
 	}
 }

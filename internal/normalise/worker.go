@@ -138,7 +138,7 @@ func (w *worker) start() {
 func (w *worker) work(from *rows.Batch) (*batch, error) {
 	b := w.pool.Get().(*batch)
 	*b = batch{out: b.out[:0], rejected: b.rejected[:0],
-		report: Report{Blanks: make([]int, len(w.readers)), Ranges: make([]reading.Range, len(w.readers))}}
+		report: Report{Blanks: make([]int, len(w.readers)), Placeholders: make([]int, len(w.readers)), Ranges: make([]reading.Range, len(w.readers))}}
 	if most := from.Size() * 7 / 4; w.out != nil && cap(b.out) < most {
 		b.out = make([]byte, 0, most)
 	}
@@ -195,6 +195,9 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 		if len(b.report.First) < maxFirst && slices.Contains(w.states, reading.Read) {
 			b.report.First = append(b.report.First, w.shown(&row))
 		}
+	}
+	for i, reader := range w.readers {
+		b.report.Placeholders[i] = reader.TakePlaceholders()
 	}
 	if w.isTooFine {
 		return nil, ErrWrongGuess // all rows say how fine times are

@@ -62,7 +62,7 @@ func manyRows(rows int) (text string, days []civil.Day, states []State, tills ma
 func TestEvidenceOfManyChunks(t *testing.T) {
 	const count = 400
 	text, days, states, tills, parts := manyRows(count)
-	asked := Asked{OrderPer: "till", Parts: []Parts{{Name: "x", Year: "y", Month: "m", Day: "d"}}}
+	asked := Asked{OrderPer: "till", Parts: []Parts{InThree("x", "y", "m", "d")}}
 	ctx := context.Background()
 	for _, size := range []int{30, 100, 700, 1 << 20} {
 		source := open(t, text)
@@ -185,7 +185,7 @@ func TestASystemThatOnlyLaterRowsHave(t *testing.T) {
 
 func TestEvidenceOfColumnsThatAreNotThere(t *testing.T) {
 	source := open(t, "a,b\n1,2\n")
-	for _, asked := range []Asked{{OrderPer: "nope"}, {Patterns: map[string]string{"nope": "yyyy"}}, {Parts: []Parts{{Name: "x", Year: "a", Month: "nope", Day: "b"}}}} {
+	for _, asked := range []Asked{{OrderPer: "nope"}, {Patterns: map[string]string{"nope": "yyyy"}}, {Parts: []Parts{InThree("x", "a", "nope", "b")}}} {
 		_, err := NewEvidence(source, nil, asked)
 		assert.ErrorContains(t, err, `has no column "nope"`)
 	}

@@ -43,9 +43,10 @@ func (c *Columns) Read(b *rows.Batch, from, to int, evidence *Part) {
 	d := c.reader.dates
 	if d.Type.IsDate() {
 		c.readVector(b, from, to, evidence)
+		c.blankPlaceholders()
 		return
 	}
-	if len(d.Columns) != 1 || d.per >= 0 || c.reader.current == nil {
+	if d.InParts() || d.per >= 0 || c.reader.current == nil {
 		for i := from; i < to; i++ {
 			b.Row(i, &c.row)
 			if evidence != nil {
@@ -73,13 +74,26 @@ func (c *Columns) Read(b *rows.Batch, from, to int, evidence *Part) {
 			c.States[i] = Unreadable
 		}
 	}
+	c.blankPlaceholders()
+}
+
+// blankPlaceholders makes days that stand for none blank.
+func (c *Columns) blankPlaceholders() {
+	if len(c.reader.dates.placeholders) == 0 {
+		return
+	}
+	for i, state := range c.States {
+		if state == Read {
+			c.States[i] = c.reader.stateOf(c.Moments[i])
+		}
+	}
 }
 
 // ReadDays reads only the days of the rows of a batch from one to before another, if they are days or
 // moments, and each row has one; otherwise it is false, and nothing is read.
 func (c *Columns) ReadDays(b *rows.Batch, from, to int, evidence *Part) bool {
 	d := c.reader.dates
-	if !d.Type.IsDate() || evidence != nil && (evidence.evidence.per >= 0 || len(evidence.columns) != 1) {
+	if !d.Type.IsDate() || len(d.placeholders) > 0 || evidence != nil && (evidence.evidence.per >= 0 || len(evidence.columns) != 1) {
 		return false
 	}
 	days, ok := b.Vectors[d.Columns[0]].AppendDays(c.Days[:0], from, to)

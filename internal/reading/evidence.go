@@ -98,15 +98,16 @@ func NewEvidence(source *rows.Source, columns []string, asked Asked) (*Evidence,
 		if err != nil {
 			return nil, err
 		}
-		d := Dates{Name: source.Names()[index], Columns: []int{index}, per: e.per}
+		d := Dates{Name: source.Names()[index], Columns: []int{index}, per: e.per, placeholders: asked.Placeholders}
 		if column := source.Columns()[index]; column.Type.IsDate() && patterns[index] == nil {
 			d.Type, d.scale = column.Type, column.Scale
 		}
 		e.dates = append(e.dates, d)
 	}
 	for _, parts := range asked.Parts {
-		d := Dates{Name: parts.Name, per: e.per}
-		for _, name := range []string{parts.Year, parts.Month, parts.Day} {
+		d := Dates{Name: parts.Name, per: e.per, placeholders: asked.Placeholders}
+		d.roles = parts.Roles
+		for _, name := range parts.Columns {
 			index, err := source.Find(name)
 			if err != nil {
 				return nil, err
@@ -142,7 +143,11 @@ func (p *Part) enter(system []byte) {
 	e := p.evidence
 	for i := range e.dates {
 		d := &e.dates[i]
-		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: e.patterns[d.Columns[0]], Order: e.order, Pivot: e.pivot, Language: e.language})})
+		pattern := e.patterns[d.Columns[0]]
+		if d.InParts() {
+			pattern = patternOf(d.roles)
+		}
+		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: pattern, Order: e.order, Pivot: e.pivot, Language: e.language})})
 	}
 	p.systems[p.system] = p.columns
 }
@@ -158,7 +163,7 @@ func (p *Part) Observe(row *rows.Row) {
 	}
 	for _, o := range p.columns {
 		if o.dates.isDecided() {
-			o.column.Observe(row.Line, row.Field(o.dates.Columns[0]))
+			o.column.Observe(row.Line, o.dates.text(row))
 		} else {
 			o.parts.observeParts(row, o.dates)
 		}
@@ -180,17 +185,20 @@ func (p *Part) ObserveAndRead(row *rows.Row, readers []*Reader, moments []datete
 		readers[i].enterSystem(row)
 		if readers[i].current == nil {
 			// A system that the first rows did not have.
-			o.column.Observe(row.Line, row.Field(o.dates.Columns[0]))
+			o.column.Observe(row.Line, o.dates.text(row))
 			moments[i], states[i] = readers[i].Read(row)
 			continue
 		}
-		value := row.Field(o.dates.Columns[0])
+		value := o.dates.text(row)
 		moment, ok := o.column.ObserveAndRead(row.Line, value, readers[i].current)
-		moments[i], states[i] = moment, Read
-		if !ok {
-			if states[i] = Unreadable; isBlank(value) {
-				states[i] = Blank
-			}
+		moments[i] = moment
+		switch {
+		case ok:
+			states[i] = readers[i].stateOf(moment)
+		case isBlank(value):
+			states[i] = Blank
+		default:
+			states[i] = Unreadable
 		}
 	}
 }

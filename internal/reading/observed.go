@@ -55,7 +55,7 @@ func (o *observed) found(file *rows.Part, d *Dates) (*Found, error) {
 	if !d.isDecided() {
 		found := o.parts
 		found.File, found.Type = file, d.Type
-		if found.Unread > 0 && found.Unread == found.Values && len(d.Columns) == 3 {
+		if found.Unread > 0 && found.Unread == found.Values && d.isInThree() {
 			return nil, &fault.Fault{File: file.Name, Line: found.Faults[0].Line, Column: d.Name,
 				What:   fmt.Sprintf("no row can be read as year, month, day; the first is %s", found.Faults[0].Value),
 				Remedy: "Are the columns of --parts in the order year, month, day?"}

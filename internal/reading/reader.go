@@ -2,6 +2,7 @@ package reading
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"roundyear/civil"
@@ -17,6 +18,24 @@ type Reader struct {
 	file    *rows.Part
 	system  string
 	current *datetext.Reader
+	// placeholders is how many days were read that stand for no date.
+	placeholders int
+}
+
+// stateOf tells whether a moment that was read is one, or its day stands for none.
+func (r *Reader) stateOf(moment datetext.Moment) State {
+	if len(r.dates.placeholders) > 0 && slices.Contains(r.dates.placeholders, moment.Day) {
+		r.placeholders++
+		return Blank
+	}
+	return Read
+}
+
+// TakePlaceholders returns how many days were read since it was asked last that stand for no date.
+func (r *Reader) TakePlaceholders() int {
+	count := r.placeholders
+	r.placeholders = 0
+	return count
 }
 
 // Reader returns a reader for one goroutine.
@@ -63,7 +82,7 @@ const (
 
 // Read reads the date of a row.
 func (r *Reader) Read(row *rows.Row) (datetext.Moment, State) {
-	if len(r.dates.Columns) == 3 {
+	if r.dates.isInThree() {
 		year, month, day := r.parts(row)
 		if isBlank(year) && isBlank(month) && isBlank(day) {
 			return datetext.Moment{}, Blank
@@ -72,12 +91,17 @@ func (r *Reader) Read(row *rows.Row) (datetext.Moment, State) {
 		if reason != "" {
 			return datetext.Moment{}, Unreadable
 		}
-		return datetext.Moment{Day: read}, Read
+		moment := datetext.Moment{Day: read}
+		return moment, r.stateOf(moment)
 	}
 	if r.dates.Type.IsDate() {
-		return readVector(row.Vector(r.dates.Columns[0]))
+		moment, state := readVector(row.Vector(r.dates.Columns[0]))
+		if state == Read {
+			state = r.stateOf(moment)
+		}
+		return moment, state
 	}
-	value := row.Field(r.dates.Columns[0])
+	value := r.dates.text(row)
 	if isBlank(value) {
 		return datetext.Moment{}, Blank
 	}
@@ -89,7 +113,7 @@ func (r *Reader) Read(row *rows.Row) (datetext.Moment, State) {
 	if !ok {
 		return datetext.Moment{}, Unreadable
 	}
-	return moment, Read
+	return moment, r.stateOf(moment)
 }
 
 // readVector reads a day or a moment.
@@ -121,6 +145,9 @@ const beyondDates = "is outside the years 0001 to 9999"
 
 // Value returns what stands in the record where the date should be.
 func (r *Reader) Value(row *rows.Row) string {
+	if !r.dates.isInThree() {
+		return string(r.dates.text(row))
+	}
 	var values []string
 	for _, column := range r.dates.Columns {
 		values = append(values, string(row.Field(column)))
@@ -130,7 +157,7 @@ func (r *Reader) Value(row *rows.Row) string {
 
 // Why says in words why the date of a record cannot be read.
 func (r *Reader) Why(row *rows.Row) string {
-	if len(r.dates.Columns) == 3 {
+	if r.dates.isInThree() {
 		_, reason := datetext.ReadParts(r.parts(row))
 		return reason
 	}
@@ -140,12 +167,12 @@ func (r *Reader) Why(row *rows.Row) string {
 	if r.enterSystem(row); r.current == nil {
 		return "belongs to a system without dates"
 	}
-	return r.current.Why(row.Field(r.dates.Columns[0]))
+	return r.current.Why(r.dates.text(row))
 }
 
 // WhyText says in words why a value that Value returned cannot be read.
 func (r *Reader) WhyText(value string) string {
-	if len(r.dates.Columns) == 3 {
+	if r.dates.isInThree() {
 		return "is not a year, month and day"
 	}
 	if r.dates.Type.IsDate() {

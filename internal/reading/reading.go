@@ -26,23 +26,20 @@ type Asked struct {
 	// OrderPer names the column that tells from which system a row comes: the
 	// rows of each of its values are decided by themselves.
 	OrderPer string
-	// Parts are dates that stand in three columns.
+	// Parts are dates that stand in several columns.
 	Parts []Parts
+	// Placeholders are days that stand for no date.
+	Placeholders []civil.Day
 }
 
-// Parts is a date that stands in three columns, and the name it gets.
-type Parts struct {
-	Name             string
-	Year, Month, Day string
-}
-
-// Dates is a date column of a source, or three that make a date, and how each
+// Dates is a date column of a source, or several that make a date, and how each
 // of the files is read.
 type Dates struct {
 	// Name is the column's name in the file, or the name of the parts.
 	Name string
-	// Columns are the indexes of the column, or of the year, month and day.
+	// Columns are the indexes of the column, or of its parts; roles are what these say.
 	Columns []int
+	roles   []Role
 	// Type is that of the column; Text where how it is read is decided.
 	Type rows.Type
 	// Files says for each file of the source what was found in it, and for
@@ -50,6 +47,8 @@ type Dates struct {
 	Files []*Found
 	// per is the index of that column, or -1.
 	per int
+	// placeholders are days that stand for no date.
+	placeholders []civil.Day
 	// scale is that of the column of moments.
 	scale uint8
 }
@@ -101,7 +100,13 @@ func (d *Dates) Needs() []int {
 }
 
 // isDecided tells whether how the date is read is decided from its texts.
-func (d *Dates) isDecided() bool { return len(d.Columns) == 1 && !d.Type.IsDate() }
+func (d *Dates) isDecided() bool { return !d.isInThree() && !d.Type.IsDate() }
+
+// isInThree tells whether the date stands as year, month and day.
+func (d *Dates) isInThree() bool { return len(d.Columns) == 3 }
+
+// InParts tells whether the date stands in several columns.
+func (d *Dates) InParts() bool { return len(d.roles) > 0 }
 
 // Unread returns the number of values that cannot be read.
 func (d *Dates) Unread() int {

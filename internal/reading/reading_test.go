@@ -61,12 +61,12 @@ func TestEachFileIsDecidedByItself(t *testing.T) {
 
 func TestPartsAreReadAsOneDate(t *testing.T) {
 	source := open(t, "y,m,d\n2026,3,1\n,,\n2026,3,\n")
-	dates, err := Decide(context.Background(), source, nil, Asked{Parts: []Parts{{Name: "x", Year: "y", Month: "m", Day: "d"}}})
+	dates, err := Decide(context.Background(), source, nil, Asked{Parts: []Parts{InThree("x", "y", "m", "d")}})
 	require.NoError(t, err)
 	found := dates[0].Files[0]
 	assert.Equal(t, Found{File: source.Parts[0], Values: 2, Blanks: 1, Unread: 1, Faults: []datetext.Example{{Line: 4, Value: "2026 3 "}}}, *found)
 	assert.Equal(t, datetext.NoTime, dates[0].Clock())
-	_, err = Decide(context.Background(), source, nil, Asked{Parts: []Parts{{Name: "x", Year: "y", Month: "m", Day: "nope"}}})
+	_, err = Decide(context.Background(), source, nil, Asked{Parts: []Parts{InThree("x", "y", "m", "nope")}})
 	assert.ErrorContains(t, err, `has no column "nope"`)
 }
 
