@@ -50,6 +50,7 @@ fuzz:
 	go test ./datetext -run '^$$' -fuzz FuzzRead -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./facts/decimal -run '^$$' -fuzz FuzzAdd -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./facts/where -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
+	go test ./facts/formula -run '^$$' -fuzz FuzzFormula -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/table -run '^$$' -fuzz FuzzRecords -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/jsonlines -run '^$$' -fuzz FuzzObjects -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/delimited -run '^$$' -fuzz FuzzLayouts -fuzztime $(FUZZTIME) -fuzzminimizetime 1x

@@ -42,7 +42,7 @@ const (
 // layoutOf returns the layout of a pattern for texts of a shape; nil when a
 // field of it is not a plain number, or the text is too short for it to help.
 func layoutOf(pattern *Pattern, shape string) *layout {
-	if pattern.form != byMonthAndDay || pattern.pivot > 0 || pattern.number != nil {
+	if pattern.form != byMonthAndDay || pattern.pivot > 0 || pattern.number != nil || pattern.labels != nil {
 		return nil
 	}
 	none := place{-1, -1}

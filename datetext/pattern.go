@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"roundyear/civil"
 )
 
 // Pattern is a date pattern of Unicode LDML (UTS 35), such as
@@ -21,6 +23,19 @@ type Pattern struct {
 	language *Language
 	// number is set where the pattern is not of fields but of one number.
 	number *number
+	// labels finds days by labels of periods, where the pattern is of such.
+	labels *labels
+}
+
+// labels are those of periods of a grain, by its name. Find returns the first day of one.
+type labels struct {
+	grain string
+	find  func(label string) (civil.Day, bool)
+}
+
+// OfLabels returns a pattern that reads labels of periods of a grain.
+func OfLabels(grain string, find func(label string) (civil.Day, bool)) *Pattern {
+	return &Pattern{ldml: grain, labels: &labels{grain, find}}
 }
 
 // form is what fields a date is made of.
@@ -56,6 +71,8 @@ func (p *Pattern) String() string { return p.ldml }
 // or year.
 func (p *Pattern) Grain() string {
 	switch {
+	case p.labels != nil:
+		return p.labels.grain
 	case p.form == byMonth:
 		return "month"
 	case p.form == byQuarter:

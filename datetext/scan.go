@@ -27,6 +27,10 @@ func (p *Pattern) Read(text []byte) (Moment, bool) {
 		moment, why := p.number.read(text)
 		return moment, why == ""
 	}
+	if p.labels != nil {
+		day, ok := p.labels.find(string(text))
+		return Moment{Day: day}, ok
+	}
 	var f fields
 	if !p.scan(text, &f) {
 		return Moment{}, false
@@ -36,7 +40,7 @@ func (p *Pattern) Read(text []byte) (Moment, bool) {
 
 // scans tells whether a text has the form of the pattern, whatever day it names.
 func (p *Pattern) scans(text []byte) bool {
-	if p.number != nil {
+	if p.number != nil || p.labels != nil {
 		return true
 	}
 	var f fields
@@ -48,6 +52,9 @@ func (p *Pattern) Why(text []byte) string {
 	if p.number != nil {
 		_, why := p.number.read(text)
 		return why
+	}
+	if p.labels != nil {
+		return "is not the label of a " + p.labels.grain + " of the calendars"
 	}
 	var f fields
 	if !p.scan(text, &f) {

@@ -11,7 +11,7 @@ type tally struct {
 	candidates []candidate
 	// isOwn tells that the candidates are those of the shape.
 	isOwn bool
-	count      int
+	count int
 	// clock is the finest time of day of the values read so far.
 	clock Resolution
 	// readable counts the values that each candidate can read, neither those

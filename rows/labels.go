@@ -33,12 +33,27 @@ func Labelled(part *Part, labels []Label) *Part {
 	return &own
 }
 
+// OwnColumns returns how many columns the rows of the part have in its file: no labels, and none that are computed.
+func (p *Part) OwnColumns() int {
+	switch d := p.Decoder.(type) {
+	case *labelled:
+		return d.inner.OwnColumns()
+	case *widening:
+		return d.inner.OwnColumns()
+	case *computed:
+		return d.inner.OwnColumns()
+	}
+	return len(p.Columns)
+}
+
 // Unlabelled returns the decoder of the format that a part is in.
 func (p *Part) Unlabelled() Decoder {
 	switch d := p.Decoder.(type) {
 	case *labelled:
 		return d.inner.Unlabelled()
 	case *widening:
+		return d.inner.Unlabelled()
+	case *computed:
 		return d.inner.Unlabelled()
 	}
 	return p.Decoder

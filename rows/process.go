@@ -74,7 +74,7 @@ func (s *Source) Sample(ctx context.Context, most int, see func(*Row)) error {
 					see(&row)
 					seen++
 				case ragged == nil:
-					ragged = &fault.Fault{File: part.Name, Line: row.Line, What: RaggedReason(row.Ragged(), row.Len()), Kind: fault.Malformed,
+					ragged = &fault.Fault{File: part.Name, Line: row.Line, What: RaggedReason(row.Ragged(), part.OwnColumns()), Kind: fault.Malformed,
 						Remedy: "No row has as many fields as the header: is it the header, and the delimiter the right one?"}
 				}
 			}

@@ -128,6 +128,11 @@ func (s *Source) Narrowed(places ...int) *Source {
 	for _, place := range places {
 		own.wanted[place] = true
 	}
+	for d, ok := s.Parts[0].Decoder.(*computed); ok; d, ok = d.inner.Decoder.(*computed) {
+		for _, place := range d.Needs {
+			own.wanted[place] = true
+		}
+	}
 	return &own
 }
 

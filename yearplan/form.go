@@ -129,6 +129,8 @@ var factsForm = shape{doc: "Facts and how to read their dates.", fields: []field
 	{"widths", shape{doc: "Widths of columns in characters; the last one may be * for the rest of the line.", list: &shape{scalar: width}}},
 	{"ragged", shape{doc: "What is done about rows with too few or too many fields (default: they are rejected).", list: &shape{scalar: oneOf("fill", "cut")}, single: true}},
 	{"blank_as", shape{doc: "Texts that stand for no value, such as n/a.", list: &shape{scalar: anyText}, single: true}},
+	{"rename", shape{doc: "New names of columns, by the names that they have.", entries: &shape{scalar: anyText}}},
+	{"let", shape{doc: "Columns that are computed, such as revenue = units * price. Names in them are the new ones.", list: &shape{scalar: anyText}, single: true}},
 	{"placeholder", shape{doc: "Days that stand for no date, such as 1900-01-01, or usual for those that systems commonly write.", list: &shape{scalar: dayOrUsual}, single: true}},
 	{"decimal", shape{doc: "Decimal mark of columns with numbers, by their names (default: decided from the values).", entries: &shape{scalar: oneOf("point", "comma")}}},
 	{"minus", shape{doc: "Mark of numbers that count as negative, where they are marked CR and DR.", scalar: oneOf("CR", "DR")}},

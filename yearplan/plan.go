@@ -75,6 +75,8 @@ type Facts struct {
 	Widths, Ragged            []string
 	// BlankAs are texts in them that stand for no value.
 	BlankAs []string
+	// Renames are new names of columns, as OLD=NEW, and Lets columns that are computed, as NAME = FORMULA.
+	Renames, Lets []string
 	// Placeholders are days that stand for no date, or UsualPlaceholders.
 	Placeholders []string
 	// Decimals are the decimal marks of columns with numbers, point or comma, by their names.

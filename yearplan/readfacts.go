@@ -2,6 +2,7 @@ package yearplan
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -11,6 +12,7 @@ import (
 	"roundyear/charset"
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/facts/formula"
 	"roundyear/nearest"
 )
 
@@ -34,6 +36,15 @@ func (r *reader) readFacts(node *yaml.Node) {
 		if facts.Encoding != "" {
 			if _, err := charset.Of(facts.Encoding); err != nil {
 				r.add(below(value, "encoding"), "", "%v", err)
+			}
+		}
+		for old, name := range entries(below(value, "rename")) {
+			facts.Renames = append(facts.Renames, old.Value+"="+resolved(name).Value)
+		}
+		facts.Lets = texts(value, "let")
+		for i, let := range facts.Lets {
+			if _, err := formula.Parse(let); err != nil {
+				r.add(items(below(value, "let"))[i], "", "%q %v", let, err)
 			}
 		}
 		facts.Decimals = map[string]string{}
@@ -60,10 +71,13 @@ func (r *reader) readFacts(node *yaml.Node) {
 	}
 }
 
+// grainName is the name of a grain, whose labels are read.
+var grainName = regexp.MustCompile(`^([a-z][a-z0-9_]*\.)?(week|month|quarter|trimester|third|half|year)$`)
+
 func (r *reader) readDates(column string, node *yaml.Node) Dates {
 	dates := Dates{Column: column, Pattern: text(node, "pattern"), Order: text(node, "order"), Language: text(node, "language"),
 		Zone: text(node, "zone"), ToZone: text(node, "to_zone"), DayStarts: text(node, "day_starts"), Parts: texts(node, "parts"), Grain: unitsByName[text(node, "grain")]}
-	if dates.Pattern != "" {
+	if dates.Pattern != "" && !grainName.MatchString(dates.Pattern) {
 		if _, err := datetext.Compile(dates.Pattern); err != nil {
 			r.add(below(node, "pattern"), "", "%v", err)
 		}

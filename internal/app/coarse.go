@@ -8,10 +8,16 @@ import (
 	"roundyear/yearplan"
 )
 
-// UnitOf returns what a date of facts stands for: by the plan, for its own files
+// GrainOf returns what a date of facts stands for: by the plan, for its own files
 // and the ones that normalise writes, else by how it is written. A date that
 // stands for a day is the usual.
-func (y *Year) UnitOf(inputs []string, dates *reading.Dates) calendar.Unit {
+func (y *Year) GrainOf(inputs []string, dates *reading.Dates) calendar.Grain {
+	plain := func(unit calendar.Unit) calendar.Grain {
+		if unit == calendar.Week {
+			return calendar.Grain{Calendar: y.Set.Week, Unit: unit}
+		}
+		return calendar.Grain{Calendar: y.Set.Year, Unit: unit}
+	}
 	for i := range y.Plan.Facts {
 		facts := &y.Plan.Facts[i]
 		written := *facts
@@ -21,7 +27,7 @@ func (y *Year) UnitOf(inputs []string, dates *reading.Dates) calendar.Unit {
 			continue
 		}
 		if planned := plannedDates(facts, dates.Name); planned != nil && planned.Grain != calendar.Day {
-			return planned.Grain
+			return plain(planned.Grain)
 		}
 	}
 	for _, found := range dates.Files {
@@ -29,14 +35,12 @@ func (y *Year) UnitOf(inputs []string, dates *reading.Dates) calendar.Unit {
 			continue
 		}
 		for _, share := range found.Decision.Patterns {
-			for _, unit := range []calendar.Unit{calendar.Week, calendar.Month, calendar.Quarter, calendar.Half, calendar.Year} {
-				if share.Grain == unit.String() {
-					return unit
-				}
+			if grain, err := y.Set.Grain(share.Grain); err == nil && grain.Unit != calendar.Day {
+				return grain
 			}
 		}
 	}
-	return calendar.Day
+	return plain(calendar.Day)
 }
 
 // plannedDates is what the plan says of a date column, or of one that normalise

@@ -49,7 +49,8 @@ func (f *Facts) hasNumbers(measure int) bool {
 }
 
 func (f *Facts) isText(place int) bool {
-	return f.Source.Columns()[place].Type == rows.Text && !table.IsJSON(f.Source.Parts[0])
+	column := f.Source.Columns()[place]
+	return column.Type == rows.Text && !column.Plain && !table.IsJSON(f.Source.Parts[0])
 }
 
 // numberPlaces returns the places of the columns whose texts are numbers: of measures, and of conditions that compare them

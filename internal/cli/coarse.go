@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"strings"
 
 	"roundyear/calendar"
 	"roundyear/fault"
@@ -12,13 +13,10 @@ import (
 
 // checkCoarse refuses to lay facts of coarse periods on their first days, where
 // the periods wanted are not made of whole ones.
-func (p *plan) checkCoarse(source *rows.Source, dates *reading.Dates, unit calendar.Unit, tally *app.Tallied) error {
+func (p *plan) checkCoarse(source *rows.Source, dates *reading.Dates, of calendar.Grain, tally *app.Tallied) error {
+	unit, cut := of.Unit, of.Calendar
 	if unit == calendar.Day {
 		return nil
-	}
-	cut := calendar.Calendar(p.year.Set.Year)
-	if unit == calendar.Week {
-		cut = p.year.Set.Week
 	}
 	summary := tally.Summary()
 	last := p.Operation.Grain.Locate(summary.Last)
@@ -35,14 +33,17 @@ func (p *plan) checkCoarse(source *rows.Source, dates *reading.Dates, unit calen
 		}
 		return &fault.Fault{File: source.Name(), Column: dates.Name,
 			What:   fmt.Sprintf("contains %ss, but %s (%s to %s) does not consist of whole ones: %s is only partly in it", unit, p.Operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
-			Remedy: fmt.Sprintf("Choose a --grain that consists of whole %ss, such as %s. Splitting a %s into finer periods is not supported yet", unit, coarserGrains(unit), unit)}
+			Remedy: fmt.Sprintf("Choose a --grain that consists of whole %ss, such as %s. Splitting a %s into finer periods is not supported yet", unit, coarserGrains(of), unit)}
 	}
 	return nil
 }
 
 // coarserGrains names grains made of whole ones of a unit.
-func coarserGrains(unit calendar.Unit) string {
-	switch unit {
+func coarserGrains(of calendar.Grain) string {
+	if name := of.String(); strings.Contains(name, ".") {
+		return name
+	}
+	switch of.Unit {
 	case calendar.Week:
 		return "week"
 	case calendar.Month:

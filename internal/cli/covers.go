@@ -19,6 +19,7 @@ import (
 // when it names none.
 func coversOf(y *app.Year, flags []string, reading app.Reading) ([]app.Cover, error) {
 	var covers []app.Cover
+	reading.Asked.Labels = y.Labels
 	for _, text := range flags {
 		input, column := splitCover(text)
 		inputs, own, unit := []string{input}, reading, calendar.Day
@@ -43,6 +44,7 @@ func coversOf(y *app.Year, flags []string, reading app.Reading) ([]app.Cover, er
 // that have not been normalised yet.
 func joinsOf(y *app.Year, joins []yearplan.Join, reading app.Reading) ([]app.Cover, error) {
 	var covers []app.Cover
+	reading.Asked.Labels = y.Labels
 	for _, join := range joins {
 		facts := y.Plan.FactsNamed(join.Facts)
 		dates := facts.DatesOf(join.Column)

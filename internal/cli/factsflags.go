@@ -33,6 +33,7 @@ type factsFlags struct {
 	asOf      string
 	maxRows   int
 	decimals  []string
+	shape     shapeFlags
 	minus     string
 	bounds    rangeFlags
 	calendars calendarFlags
@@ -61,6 +62,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
 	f.calendars.add(command)
+	f.shape.add(command)
 	f.reading.add(command)
 	f.out.add(command)
 }
@@ -247,6 +249,16 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 		return err
 	}
 	defer done()
+	planned := named.Facts
+	if planned == nil {
+		planned = y.FactsOf(inputs)
+	}
+	if named.IsNormalised {
+		planned = nil // it has its shape already
+	}
+	if source, err = f.shape.apply(ctx, source, planned, f.decimals, f.minus); err != nil {
+		return err
+	}
 	p, err := f.plan(y, inputs, source, named.Facts)
 	if err != nil {
 		return err
@@ -259,6 +271,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	}
 	p.Operation.Date = f.date
 	p.Asked, p.Operation.Clock = reading.Asked, reading.Clock
+	p.Asked.Labels = y.Labels
 	tally, err := p.Tally(ctx)
 	if err != nil {
 		return err
@@ -273,7 +286,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := p.year.CheckKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
 		return err
 	}
-	if err := p.checkCoarse(source, dates, p.year.UnitOf(inputs, dates), tally); err != nil {
+	if err := p.checkCoarse(source, dates, p.year.GrainOf(inputs, dates), tally); err != nil {
 		return err
 	}
 	result, err := tally.Result()

@@ -27,6 +27,8 @@ type normaliseCommand struct {
 	dates        []string
 	numbers      []string
 	decimals     []string
+	shape        shapeFlags
+	kept         []string
 	minus        string
 	time         string
 	rejects      string
@@ -100,10 +102,12 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
-	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; - is standard output, in the format of the input")
+	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; - is standard output, in the format of the input if that is text, else CSV")
 	flags.StringVar(&n.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Extendable(), ", "))
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
+	flags.StringSliceVar(&n.kept, "keep", nil, "`COLUMNS` of the input to write, in this order (default: all)")
+	n.shape.add(command)
 	n.reading.add(command)
 	n.calendars.add(command)
 	n.calendars.addWeekend(command)
@@ -147,6 +151,19 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err := n.checkOut(source); err != nil {
 		return err
 	}
+	if source, err = n.shape.apply(ctx, source, y.FactsOf(inputs), n.decimals, n.minus); err != nil {
+		return err
+	}
+	for _, name := range n.kept {
+		place, err := source.Find(name)
+		if err != nil {
+			return err
+		}
+		if slices.Contains(n.options.Keep, place) {
+			return usageError{fmt.Errorf("--keep names the column %q twice", name)}
+		}
+		n.options.Keep = append(n.options.Keep, place)
+	}
 	decimals, err := readDecimals(source, y.FactsOf(inputs), n.decimals)
 	if err != nil {
 		return err
@@ -155,6 +172,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err != nil {
 		return err
 	}
+	reading.Asked.Labels = y.Labels
 	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
 		Create: n.app.create, MaxRejects: n.maxRejects}
 	result, err := request.Run(ctx)
@@ -261,7 +279,9 @@ func (n *normaliseCommand) checkOut(source *rows.Source) error {
 
 // findFormat finds the format that rows are written in: nothing for that of the source.
 func (n *normaliseCommand) findFormat(source *rows.Source) (err error) {
-	n.options.Format = n.format
+	if n.options.Format = n.format; n.format == "" && n.out == "-" && table.HasSink(table.FormatOf(source.Parts[0]).Name) {
+		n.options.Format = "csv" // what goes through a pipe is text
+	}
 	if n.format != "" && !slices.Contains(table.Extendable(), n.format) {
 		return usageError{fmt.Errorf("unknown format %q; use %s", n.format, strings.Join(table.Extendable(), ", "))}
 	}

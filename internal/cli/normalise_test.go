@@ -130,7 +130,7 @@ func TestNormaliseRefusesWhatWouldNotHold(t *testing.T) {
 		{[]string{"s.csv", "--pattern", "dd/MM/yyyy"}, "--pattern must be COLUMN=PATTERN, such as 'sold_at=dd/MM/yyyy', not \"dd/MM/yyyy\""},
 		{[]string{"s.csv", "--order", "ymd"}, `--order must be day, month or year, not "ymd"`},
 		{[]string{"s.csv", "--time", "cut"}, `--time must be keep or drop, not "cut"`},
-		{[]string{"s.csv", "--parts", "x=a,b"}, "--parts must be NAME=YEARCOLUMN,MONTHCOLUMN,DAYCOLUMN"},
+		{[]string{"s.csv", "--parts", "x=a,b"}, "--parts: the columns of a date are its year, month and day, or such with their roles"},
 	} {
 		result := run(t, folder, append([]string{"normalise"}, c.args...)...)
 		assert.Equal(t, 2, result.code, c.fault)

@@ -108,7 +108,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Su
 		return nil, err
 	}
 	// Three columns that are a date are found by the survey itself.
-	reading.Asked.Parts = own.Asked.Parts
+	reading.Asked.Parts, reading.Asked.Labels = own.Asked.Parts, y.Labels
 	var files []*app.Surveyed
 	for _, path := range paths {
 		source, done, err := s.app.open(ctx, []string{path}, 1, reading.Form)

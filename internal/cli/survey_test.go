@@ -96,7 +96,7 @@ func TestSurveyFindsPartsPeriodsAndNumbers(t *testing.T) {
 		`quarter +yyyy 'Q'Q +2026-01-01`,
 		`month: monthly data: every date is the first day of a month`,
 		`sold +year, month and day columns +2026-01-05 +2026-05-01 +3`,
-		`fp contains fiscal periods such as FY26 P02, which cannot be read as dates`,
+		`fp contains fiscal periods such as FY26 P02; if the plan's calendars have such labels, add --pattern fp=GRAIN`,
 		`Sold_Year, Sold_Month and Sold_Day form a date together`,
 		`created_at contains numbers that may be dates: 1767607200 would be 2026-01-05; if so, add --pattern created_at=unix`,
 		`paid_date contains numbers that may be dates: 46027 would be 2026-01-05; if so, add --pattern paid_date=serial`,

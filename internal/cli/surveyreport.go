@@ -51,7 +51,7 @@ func (s *surveyCommand) print(f *app.Surveyed) {
 		r.Line("%s contains numbers that may be dates: %s would be %s; if so, add --pattern %s=%s", hint.Column, hint.Value, hint.Day, terminal.Word(hint.Column), hint.Pattern)
 	}
 	for _, fiscal := range f.Fiscal {
-		r.Line("%s contains fiscal periods such as %s, which cannot be read as dates", fiscal[0], fiscal[1])
+		r.Line("%s contains fiscal periods such as %s; if the plan's calendars have such labels, add --pattern %s=GRAIN, such as fiscal.month", fiscal[0], fiscal[1], terminal.Word(fiscal[0]))
 	}
 	for _, next := range s.next(f) {
 		r.Next(next.words...)

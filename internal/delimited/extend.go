@@ -1,6 +1,8 @@
 package delimited
 
 import (
+	"slices"
+
 	"roundyear/cell"
 	"roundyear/rows"
 )
@@ -20,15 +22,22 @@ type Extender struct {
 	// same is the first file of a source of files with the same delimiter.
 	same *File
 	keep []int
+	// isRenamed tells that columns have other names than in the file.
+	isRenamed bool
 }
 
 // NewExtender returns what writes an extension with a delimiter; 0 for that of the source.
 func NewExtender(extension rows.Extension, delimiter byte, kept, added Formulas) *Extender {
 	e := &Extender{Delimiter: delimiter, LineEnd: "\n", extension: extension, guardKept: kept == GuardFormulas, guardAdded: added == GuardFormulas, keep: extension.Kept()}
-	if file, ok := extension.Source.Parts[0].Decoder.(*File); ok {
+	first := extension.Source.Parts[0]
+	if file, ok := first.Unlabelled().(*File); ok {
+		e.isRenamed = !slices.Equal(file.names, extension.Source.Names())
 		e.LineEnd = file.LineEnd
 		if delimiter == 0 || delimiter == file.Delimiter {
-			e.same, e.Delimiter = file, file.Delimiter
+			e.Delimiter = file.Delimiter
+			if first.Decoder == rows.Decoder(file) {
+				e.same = file // rows as they stand in the file
+			}
 		}
 	}
 	if e.Delimiter == 0 {
@@ -45,9 +54,9 @@ func (e *Extender) Header() []byte {
 	var line []byte
 	names := e.extension.Source.Names()
 	switch {
-	case e.same != nil && e.extension.Keep == nil && !e.guardKept:
+	case e.same != nil && e.extension.Keep == nil && !e.guardKept && !e.isRenamed:
 		line = append(line, e.same.Header...)
-	case e.same != nil:
+	case e.same != nil && !e.isRenamed:
 		fields := e.same.RawFields(e.same.Header)
 		for i, place := range e.keep {
 			if i > 0 {

@@ -75,7 +75,7 @@ func (f *File) FitsTo(first rows.Decoder) error {
 // OtherThanTab returns the delimiter of a delimited file, or a comma if it is a tab or the part
 // is in another format.
 func OtherThanTab(part *rows.Part) byte {
-	if file, ok := part.Decoder.(*File); ok && file.Delimiter != '\t' {
+	if file, ok := part.Unlabelled().(*File); ok && file.Delimiter != '\t' {
 		return file.Delimiter
 	}
 	return ','
@@ -83,6 +83,6 @@ func OtherThanTab(part *rows.Part) byte {
 
 // HasTabs tells whether a part is delimited text with tabs.
 func HasTabs(part *rows.Part) bool {
-	file, ok := part.Decoder.(*File)
+	file, ok := part.Unlabelled().(*File)
 	return ok && file.Delimiter == '\t'
 }

@@ -38,6 +38,8 @@ type Options struct {
 	DropTime bool
 	// DropOriginal leaves out the columns that the dates were read from.
 	DropOriginal bool
+	// Keep are the places of the columns that are written, in their order; nil for all.
+	Keep []int
 	// Clock says what moves moments to other days. Where the day of business
 	// does not start at midnight its day stands in a column of its own, and
 	// the key is that day's.
@@ -224,6 +226,9 @@ func (o Options) keep(source *rows.Source) []int {
 	count := len(source.Names())
 	if IsRejects(source) {
 		count -= len(rejectColumns)
+	}
+	if o.Keep != nil {
+		return o.Keep
 	}
 	var indexes []int
 	for index := range count {

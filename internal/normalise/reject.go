@@ -31,7 +31,7 @@ func (w *worker) reason(row *rows.Row, unread int) string {
 
 // raggedReason says in words that a row has more or fewer fields than it should.
 func (w *worker) raggedReason(row *rows.Row) string {
-	return rows.RaggedReason(row.Ragged()-w.rejectsBefore(), row.Len()-w.rejectsBefore())
+	return rows.RaggedReason(row.Ragged()-w.rejectsBefore(), row.Part().OwnColumns()-w.rejectsBefore())
 }
 
 // rejectsBefore returns how many columns of the source an earlier run has added to rejects.

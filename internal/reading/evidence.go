@@ -337,6 +337,11 @@ func (a Asked) compiled(source *rows.Source) (map[int]*datetext.Pattern, error) 
 			return nil, err
 		}
 		pattern, err := datetext.Compile(ldml)
+		if err != nil && a.Labels != nil {
+			if own := a.Labels(ldml); own != nil {
+				pattern, err = own, nil
+			}
+		}
 		if err != nil {
 			return nil, &fault.Fault{Column: name, What: err.Error()}
 		}

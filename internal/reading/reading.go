@@ -28,6 +28,8 @@ type Asked struct {
 	OrderPer string
 	// Parts are dates that stand in several columns.
 	Parts []Parts
+	// Labels returns a pattern that reads labels of a grain of the plan's calendars, by the grain's name; nil for none.
+	Labels func(grain string) *datetext.Pattern
 	// Placeholders are days that stand for no date.
 	Placeholders []civil.Day
 }
