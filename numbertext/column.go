@@ -19,6 +19,8 @@ type Column struct {
 	point, comma, open seen
 	// bad are values that are no numbers with any mark.
 	bad seen
+	// odd are values that are not written plainly.
+	odd seen
 	// ledger are values with CR or DR.
 	ledger     seen
 	currencies map[string]seen
@@ -79,6 +81,7 @@ func (c *Column) Observe(line int, value []byte) {
 		c.comma.add(line, value)
 	}
 	c.pointScale, c.commaScale = max(c.pointScale, n.scale(Point)), max(c.commaScale, n.scale(Comma))
+	c.odd.add(line, value)
 	if n.ledger != "" {
 		c.ledger.add(line, value)
 	}
@@ -104,6 +107,7 @@ func (c *Column) Join(other *Column) {
 	c.open.join(other.open)
 	c.bad.join(other.bad)
 	c.ledger.join(other.ledger)
+	c.odd.join(other.odd)
 	c.pointScale, c.commaScale = max(c.pointScale, other.pointScale), max(c.commaScale, other.commaScale)
 	for currency, one := range other.currencies {
 		if c.currencies == nil {
@@ -219,6 +223,15 @@ func (c *Column) format(mark Mark) Format {
 		return Format{Mark: Comma, Scale: c.commaScale}
 	}
 	return Format{Mark: Point, Scale: c.pointScale}
+}
+
+// Shows returns the first value that is not written plainly in a format: with its decimal comma, a currency or between
+// parentheses. There is none if all are plain.
+func (c *Column) Shows(f Format) Example {
+	if f.Mark == Comma {
+		return c.comma.first
+	}
+	return c.odd.first
 }
 
 // Unread returns how many values are no numbers of a format, and the first of them.

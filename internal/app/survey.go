@@ -43,6 +43,9 @@ func (s *Survey) Run(ctx context.Context) (*Surveyed, error) {
 	if err := file.hints(ctx, names); err != nil {
 		return nil, err
 	}
+	if err := file.numbers(ctx, names); err != nil {
+		return nil, err
+	}
 	for _, parts := range file.Parts {
 		asked.Parts = append(asked.Parts, parts)
 		names = append(names, parts.Name)
@@ -105,6 +108,10 @@ type Surveyed struct {
 	// Parts are dates in three columns, Numbers columns that may hold moments as numbers.
 	Parts   []reading.Parts
 	Numbers []NumberHint
+	// Amounts are columns of numbers that are not written plainly, and Blanks texts among dates and numbers that usually mean
+	// that there is no value.
+	Amounts []SurveyedNumbers
+	Blanks  []SurveyedBlank
 	// Fiscal are columns of periods of fiscal years, each with a value.
 	Fiscal [][2]string
 	// Pairs are columns of which the first is never after the second.

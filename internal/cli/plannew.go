@@ -265,6 +265,7 @@ func (w *planWriter) facts(facts *app.FoundFacts) {
 	if w.encoding != "" {
 		w.line("    encoding: %s", quotedName(w.encoding))
 	}
+	w.values(facts)
 	if unread := facts.Unread(); unread > 0 {
 		w.line("    out: clean/%s.csv     # normalise writes here, because %s cannot be read; other commands use this file", facts.Name, report.Plural(unread, "date"))
 		words := append([]string{"roundyear", "normalise"}, inputs...)
@@ -284,6 +285,32 @@ func (w *planWriter) facts(facts *app.FoundFacts) {
 			w.choices = append(w.choices, fmt.Sprintf("%s.%s: %s", facts.Name, date.name, date.comment))
 		}
 	}
+}
+
+// values writes how the values of facts are read: their numbers, and texts that stand for none.
+func (w *planWriter) values(facts *app.FoundFacts) {
+	marks, open := facts.Decimals()
+	var settings, shown []string
+	for _, found := range marks {
+		settings = append(settings, quotedName(found.Column)+": "+found.Format.Mark.String())
+		shown = append(shown, found.First.Value)
+	}
+	if len(settings) > 0 {
+		w.line("    decimal: {%s}     # such as %s", strings.Join(settings, ", "), strings.Join(shown, ", "))
+	}
+	for _, found := range open {
+		comment := fmt.Sprintf("%s %v", found.Column, found.Problem)
+		w.line("    # %s", comment)
+		w.choices = append(w.choices, fmt.Sprintf("%s: %s", facts.Name, comment))
+	}
+	texts, columns := facts.BlankTexts()
+	if len(texts) == 0 {
+		return
+	}
+	for i, text := range texts {
+		texts[i] = strconv.Quote(text)
+	}
+	w.line("    blank_as: [%s]     # among the values of %s", strings.Join(texts, ", "), strings.Join(columns, ", "))
 }
 
 var plainName = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_./-]*$`)

@@ -22,6 +22,8 @@ type jsonSurvey struct {
 	// Crossed are pairs that a few rows contradict.
 	Crossed []jsonCrossed `json:"crossed,omitempty"`
 	Numbers []jsonNumber  `json:"numbers"`
+	Amounts []jsonAmounts `json:"amounts"`
+	Blanks  []jsonBlank   `json:"blank_texts"`
 	Fiscal  []string      `json:"fiscal_periods"`
 	Next    []string      `json:"next"`
 }
@@ -92,6 +94,19 @@ func partsJSON(parts reading.Parts) jsonParts {
 		Date: of[reading.DateRole], Time: of[reading.TimeRole]}
 }
 
+// jsonAmounts is a column of numbers that are not written plainly: with which decimal mark, or why that stays open.
+type jsonAmounts struct {
+	Column  string `json:"column"`
+	Decimal string `json:"decimal,omitempty"`
+	Example string `json:"example,omitempty"`
+	Problem string `json:"problem,omitempty"`
+}
+
+type jsonBlank struct {
+	Text    string   `json:"text"`
+	Columns []string `json:"columns"`
+}
+
 type jsonNumber struct {
 	Column  string `json:"column"`
 	Pattern string `json:"pattern"`
@@ -110,7 +125,7 @@ type jsonCrossed struct {
 func (s *surveyCommand) writeJSON(files []*app.Surveyed) error {
 	surveys := []jsonSurvey{}
 	for _, file := range files {
-		one := jsonSurvey{File: file.Source.Parts[0].Name, Rows: file.Rows, Ragged: file.Ragged.Count, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Fiscal: []string{}, Next: []string{}}
+		one := jsonSurvey{File: file.Source.Parts[0].Name, Rows: file.Rows, Ragged: file.Ragged.Count, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Amounts: []jsonAmounts{}, Blanks: []jsonBlank{}, Fiscal: []string{}, Next: []string{}}
 		for _, column := range file.Columns {
 			one.Columns = append(one.Columns, columnJSON(column))
 		}
@@ -123,6 +138,16 @@ func (s *surveyCommand) writeJSON(files []*app.Surveyed) error {
 		}
 		for _, hint := range file.Numbers {
 			one.Numbers = append(one.Numbers, jsonNumber{hint.Column, hint.Pattern, hint.Value, hint.Day})
+		}
+		for _, amounts := range file.Amounts {
+			own := jsonAmounts{Column: amounts.Column, Decimal: amounts.Format.Mark.String(), Example: amounts.First.Value}
+			if amounts.Problem != nil {
+				own.Decimal, own.Problem = "", amounts.Problem.Error()
+			}
+			one.Amounts = append(one.Amounts, own)
+		}
+		for _, blank := range file.Blanks {
+			one.Blanks = append(one.Blanks, jsonBlank(blank))
 		}
 		for _, fiscal := range file.Fiscal {
 			one.Fiscal = append(one.Fiscal, fiscal[0])

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -8,6 +9,7 @@ import (
 	"roundyear/internal/app"
 	"roundyear/internal/report"
 	"roundyear/internal/terminal"
+	"roundyear/numbertext"
 	"roundyear/rows"
 	"roundyear/survey"
 )
@@ -49,6 +51,12 @@ func (s *surveyCommand) print(f *app.Surveyed) {
 	}
 	for _, hint := range f.Numbers {
 		r.Line("%s contains numbers that may be dates: %s would be %s; if so, add --pattern %s=%s", hint.Column, hint.Value, hint.Day, terminal.Word(hint.Column), hint.Pattern)
+	}
+	for _, amounts := range f.Amounts {
+		r.Line("%s", amountsLine(amounts))
+	}
+	for _, blank := range f.Blanks {
+		r.Line("%s stands among the values of %s; if it means no value, add --blank-as %s", terminal.Clean(blank.Text), strings.Join(blank.Columns, ", "), terminal.Word(blank.Text))
 	}
 	for _, fiscal := range f.Fiscal {
 		r.Line("%s contains fiscal periods such as %s; if the plan's calendars have such labels, add --pattern %s=GRAIN, such as fiscal.month", fiscal[0], fiscal[1], terminal.Word(fiscal[0]))
@@ -197,4 +205,18 @@ func coverage(s *survey.Summary) []string {
 		lines = append(lines, strings.TrimRight(string(line), " "))
 	}
 	return lines
+}
+
+// amountsLine says how the numbers of a column are written, or what it does not show.
+func amountsLine(amounts app.SurveyedNumbers) string {
+	name := terminal.Word(amounts.Column)
+	switch {
+	case errors.As(amounts.Problem, new(*numbertext.Open)):
+		return fmt.Sprintf("%s %v; add --decimal %s=point or --decimal %[3]s=comma", amounts.Column, amounts.Problem, name)
+	case errors.As(amounts.Problem, new(*numbertext.Unsigned)):
+		return fmt.Sprintf("%s %v; add --minus CR if credits count as negative, or --minus DR if debits do", amounts.Column, amounts.Problem)
+	case amounts.Problem != nil:
+		return fmt.Sprintf("%s %v", amounts.Column, amounts.Problem)
+	}
+	return fmt.Sprintf("%s contains numbers with a decimal %s, such as %s", amounts.Column, amounts.Format.Mark, amounts.First.Value)
 }
