@@ -244,6 +244,13 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if named.IsNormalised && len(reading.Form.BlankAs) == 0 && named.Facts != nil {
 		reading.Form.BlankAs = named.Facts.BlankAs // rows stay as they are when they are normalised
 	}
+	reading, marks, err := f.app.described(inputs, reading)
+	if err != nil {
+		return err
+	}
+	if facts := y.FactsOf(inputs); len(f.decimals) == 0 && (facts == nil || len(facts.Decimals) == 0) {
+		f.decimals = marks
+	}
 	source, done, err := f.app.open(ctx, inputs, 1, reading.Form)
 	if err != nil {
 		return err

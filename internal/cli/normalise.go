@@ -138,6 +138,13 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err := n.readOptions(y, reading.Clock); err != nil {
 		return err
 	}
+	reading, marks, err := n.app.described(inputs, reading)
+	if err != nil {
+		return err
+	}
+	if facts := y.FactsOf(inputs); len(n.decimals) == 0 && (facts == nil || len(facts.Decimals) == 0) {
+		n.decimals = marks
+	}
 	source, done, err := n.app.open(ctx, inputs, 2, reading.Form)
 	if err != nil {
 		return err

@@ -108,6 +108,9 @@ func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Su
 		return nil, err
 	}
 	// Three columns that are a date are found by the survey itself.
+	if reading, _, err = s.app.described([]string{name}, reading); err != nil {
+		return nil, err
+	}
 	reading.Asked.Parts, reading.Asked.Labels = own.Asked.Parts, y.Labels
 	var files []*app.Surveyed
 	for _, path := range paths {

@@ -331,7 +331,16 @@ func SameReading(guess, decided []*Dates) bool {
 // compiled returns the asked patterns by the index of their column.
 func (a Asked) compiled(source *rows.Source) (map[int]*datetext.Pattern, error) {
 	patterns := map[int]*datetext.Pattern{}
-	for name, ldml := range a.Patterns {
+	all := maps.Clone(a.Patterns)
+	for name, ldml := range a.Described {
+		if _, err := source.Find(name); err == nil && all[name] == "" {
+			if all == nil {
+				all = map[string]string{}
+			}
+			all[name] = ldml
+		}
+	}
+	for name, ldml := range all {
 		index, err := source.Find(name)
 		if err != nil {
 			return nil, err

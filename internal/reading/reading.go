@@ -16,6 +16,8 @@ import (
 type Asked struct {
 	// Patterns are LDML patterns by column name, as the user wrote it.
 	Patterns map[string]string
+	// Described are patterns that a description of the files says, of columns that they may have.
+	Described map[string]string
 	// Order settles the order of day and month where the values do not.
 	Order datetext.Order
 	// Pivot is the first of the hundred years that years of two digits mean;
