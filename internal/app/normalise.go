@@ -33,6 +33,8 @@ type Normalise struct {
 	Decimals map[string]numbertext.Mark
 	// Minus is the mark of numbers that count as negative, CR or DR.
 	Minus string
+	// Distinct are columns of which each row must have other values.
+	Distinct []string
 	// Options are those that do not depend on how the dates are read.
 	Options normalise.Options
 	// Files is the run that Out and Rejects belong to. Out is a file, a folder if the options
@@ -116,6 +118,9 @@ func (n *Normalise) Run(ctx context.Context) (*Normalised, error) {
 		return nil, err
 	}
 	if err := n.decideNumbers(ctx); err != nil {
+		return nil, err
+	}
+	if err := n.findRepeats(ctx); err != nil {
 		return nil, err
 	}
 	done, evidence, err := n.inOnePass(ctx, columns)

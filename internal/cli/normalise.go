@@ -29,6 +29,7 @@ type normaliseCommand struct {
 	decimals     []string
 	shape        shapeFlags
 	kept         []string
+	distinct     []string
 	minus        string
 	time         string
 	rejects      string
@@ -107,6 +108,7 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
 	flags.StringSliceVar(&n.kept, "keep", nil, "`COLUMNS` of the input to write, in this order (default: all)")
+	flags.StringSliceVar(&n.distinct, "distinct", nil, "`COLUMNS` of which each row has other values: rows that repeat those of an earlier row are rejected")
 	n.shape.add(command)
 	n.reading.add(command)
 	n.calendars.add(command)
@@ -180,7 +182,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	reading.Asked.Labels = y.Labels
-	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
+	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Distinct: n.distinct, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
 		Create: n.app.create, MaxRejects: n.maxRejects}
 	result, err := request.Run(ctx)
 	var refused *app.Refused

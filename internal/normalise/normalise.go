@@ -38,6 +38,9 @@ type Options struct {
 	DropTime bool
 	// DropOriginal leaves out the columns that the dates were read from.
 	DropOriginal bool
+	// Key are the places of columns of which each row must have other values, and Repeats the rows that have not.
+	Key     []int
+	Repeats Repeats
 	// Keep are the places of the columns that are written, in their order; nil for all.
 	Keep []int
 	// Clock says what moves moments to other days. Where the day of business

@@ -177,6 +177,9 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 				return nil, err
 			}
 		}
+		if w.rejectRepeated(b, &row) {
+			continue
+		}
 		if unread := slices.Index(w.states, reading.Unreadable); unread >= 0 {
 			w.reject(b, &row, w.options.Dates[unread].Name, w.readers[unread].Value(&row), w.reason(&row, unread))
 			continue
