@@ -20,7 +20,9 @@ calendars:
   retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}, named_by: start}
   legal: {months: {starts: 6 april}, year_label: "{start}/{end_yy}"}
 YAML
-names=(floor-scan floor-copy survey normalise to-parquet partitions totals of-parquet fill build)
+go run ./scripts/bigfacts 200000 >"$work/sheet.csv"
+"$program" normalise "$work/sheet.csv" --no-plan -q -o "$work/sheet.xlsx"
+names=(floor-scan floor-copy survey normalise to-parquet partitions totals of-parquet of-xlsx fill build)
 declare -A command=(
   [floor-scan]="$work/floor scan $work/facts.csv"
   [floor-copy]="$work/floor copy $work/facts.csv $work/copy.csv"
@@ -29,6 +31,7 @@ declare -A command=(
   [to-parquet]="$program normalise $work/facts.csv -q -o $work/out.parquet"
   [partitions]="$program normalise $work/facts.csv -q --partition-by month_key --format parquet -o $work/lake"
   [of-parquet]="$program totals $work/facts.parquet --date sold_at --sum amount --count --by store -q -o $work/totals.csv"
+  [of-xlsx]="$program totals $work/sheet.xlsx --date sold_at_date --count --by store -q -o $work/totals.csv"
   [totals]="$program totals $work/facts.csv --sum amount --count --by store -q -o $work/totals.csv"
   [fill]="$program fill $work/facts.csv --sum amount --count --by store,department --grain day -q -o $work/fill.csv"
   [build]="$program build -p $work/plan.yaml --from 1800-01-01 --to 2199-12-31 --columns all -q -o $work/dates.csv"

@@ -37,7 +37,9 @@ func TestManyKeys(t *testing.T) {
 		id := i
 		if i%1000 == 999 {
 			id = i / 2
-			fmt.Fprintf(&want, "%d,2026-01-05,%d,id,%[1]d,repeats the key of line %d\n", id, i+2, id+2)
+			if id%1000 != 999 { // which is itself another one
+				fmt.Fprintf(&want, "%d,2026-01-05,%d,id,%d,repeats the key of line %d\n", id, i+2, id, id+2)
+			}
 		}
 		fmt.Fprintf(&text, "%d,2026-01-05\n", id)
 	}
