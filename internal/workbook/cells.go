@@ -22,6 +22,9 @@ type cells struct {
 	// wants tells whether the value of a column is of any use; nil for all.
 	wants func(column int) bool
 
+	// kindsOnly tells that nobody reads the texts.
+	kindsOnly bool
+
 	own   []byte // memory of texts of the row
 	isBad error
 }
@@ -129,7 +132,7 @@ func (c *cells) readCell(column int, style, typ []byte) bool {
 		case c.m.closes("v") && !c.m.isStart:
 			stored, hasValue = c.m.text, len(c.m.text) > 0
 		case c.m.closes("t") && !c.m.isStart && !isReading:
-			c.own = appendText(c.own, c.m.text)
+			c.own = c.appendText(c.m.text)
 		case c.m.opens("row"):
 			return false
 		}
@@ -154,7 +157,7 @@ func (c *cells) valueOf(stored, inline, style, typ []byte) (value, bool) {
 		return textValue(inline), true
 	case "str", "e", "d":
 		start := len(c.own)
-		c.own = appendText(c.own, stored)
+		c.own = c.appendText(stored)
 		return textValue(c.own[start:]), true
 	case "b":
 		switch string(stored) {
@@ -173,6 +176,13 @@ func (c *cells) valueOf(stored, inline, style, typ []byte) (value, bool) {
 		v = v.dated(c.styles[place], c.is1904)
 	}
 	return v, ok
+}
+
+func (c *cells) appendText(text []byte) []byte {
+	if c.kindsOnly {
+		return append(c.own, text...)
+	}
+	return appendText(c.own, text)
 }
 
 func textValue(content []byte) value {

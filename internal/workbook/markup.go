@@ -36,7 +36,11 @@ func (m *markup) next() bool {
 		m.addText(m.data[m.at : m.at+open])
 		m.at += open
 		rest := m.data[m.at:]
+		if len(rest) < 3 {
+			return false
+		}
 		switch {
+		case rest[1] != '!':
 		case bytes.HasPrefix(rest, commentStart):
 			end := bytes.Index(rest, commentEnd)
 			if end < 0 {
@@ -53,7 +57,7 @@ func (m *markup) next() bool {
 			m.at += end + len(cdataEnd)
 			continue
 		}
-		end := tagEnd(rest)
+		end := m.take(rest)
 		if end < 0 {
 			return false
 		}
@@ -61,7 +65,6 @@ func (m *markup) next() bool {
 		if rest[1] == '?' || rest[1] == '!' {
 			continue
 		}
-		m.take(rest[1:end])
 		return true
 	}
 }
@@ -69,46 +72,43 @@ func (m *markup) next() bool {
 // isAtEnd tells whether there is no more, and not a tag that does not end.
 func (m *markup) isAtEnd() bool { return m.at == len(m.data) }
 
-// tagEnd returns where a tag ends: at a > that is in no quotes.
-func tagEnd(tag []byte) int {
-	end := bytes.IndexByte(tag, '>')
-	if end < 2 {
-		return -1
+// take takes a tag apart, and returns where it ends: at a > that is in no quotes; -1 if it does not.
+func (m *markup) take(tag []byte) (end int) {
+	start := 1
+	m.isStart, m.isEnd = true, false
+	if tag[1] == '/' {
+		m.isStart, m.isEnd, start = false, true, 2
 	}
-	if bytes.Count(tag[:end], []byte{'"'})%2 == 0 && bytes.IndexByte(tag[:end], '\'') < 0 {
-		return end
-	}
-	quote := byte(0)
-	for i, c := range tag {
-		switch {
-		case quote == 0 && c == '>':
-			return i
-		case quote == 0 && (c == '"' || c == '\''):
-			quote = c
-		case c == quote:
-			quote = 0
+	nameEnd := 0
+	for end = start; end < len(tag); end++ {
+		switch c := tag[end]; c {
+		case '>':
+			last := end
+			if tag[end-1] == '/' && m.isStart && end > start {
+				m.isEnd, last = true, end-1
+			}
+			if nameEnd == 0 {
+				nameEnd = last
+			}
+			m.name, m.attributes = tag[start:nameEnd], tag[min(nameEnd, last):last]
+			return end
+		case ' ', '\n', '\r', '\t':
+			if nameEnd == 0 {
+				nameEnd = end
+			}
+		case ':':
+			if nameEnd == 0 {
+				start = end + 1 // a prefix
+			}
+		case '"', '\'':
+			close := bytes.IndexByte(tag[end+1:], c)
+			if close < 0 {
+				return -1
+			}
+			end += close + 1
 		}
 	}
 	return -1
-}
-
-// take takes apart what stands between < and >.
-func (m *markup) take(tag []byte) {
-	m.isStart, m.isEnd = true, false
-	switch {
-	case tag[0] == '/':
-		m.isStart, m.isEnd, tag = false, true, tag[1:]
-	case tag[len(tag)-1] == '/':
-		m.isEnd, tag = true, tag[:len(tag)-1]
-	}
-	length := 0
-	for length < len(tag) && !isSpace(tag[length]) {
-		length++
-	}
-	m.name, m.attributes = tag[:length], tag[length:]
-	if prefix := bytes.IndexByte(m.name, ':'); prefix >= 0 {
-		m.name = m.name[prefix+1:]
-	}
 }
 
 func isSpace(c byte) bool { return c == ' ' || c == '\n' || c == '\r' || c == '\t' }
@@ -173,7 +173,10 @@ var entities = map[string]byte{"lt": '<', "gt": '>', "amp": '&', "quot": '"', "a
 // appendUnescaped appends text with its entities as what they stand for, and lines that end as XML has it.
 func appendUnescaped(to, text []byte) []byte {
 	for {
-		special := bytes.IndexAny(text, "&\r")
+		special := bytes.IndexByte(text, '&')
+		if returns := bytes.IndexByte(text, '\r'); special < 0 || returns >= 0 && returns < special {
+			special = returns
+		}
 		if special < 0 {
 			return append(to, text...)
 		}

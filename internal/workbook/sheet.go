@@ -226,15 +226,15 @@ func lastRow(data []byte) int {
 
 // closing returns where the tag is that ends the rows; -1 if it is not there. Text of cells has no such tags, since < is written as an entity.
 func closing(data []byte) int {
-	for end := len(data); ; {
-		at := bytes.LastIndex(data[:end], sheetStart)
+	for from := 0; ; {
+		at := bytes.Index(data[from:], sheetStart)
 		if at < 0 {
 			return -1
 		}
-		if start := tagAt(data, at, len(sheetStart)); start >= 0 && data[start+1] == '/' {
+		if start := tagAt(data, from+at, len(sheetStart)); start >= 0 && data[start+1] == '/' {
 			return start
 		}
-		end = at
+		from += at + len(sheetStart)
 	}
 }
 
@@ -322,6 +322,7 @@ type observed struct {
 func (o observer) Decode(b *rows.Batch) {
 	var own observed
 	c := o.cellsOf(b)
+	c.kindsOnly = true
 	for c.next() {
 		if c.row <= o.above {
 			continue

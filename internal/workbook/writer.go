@@ -2,6 +2,7 @@ package workbook
 
 import (
 	"archive/zip"
+	"bytes"
 	"fmt"
 	"io"
 	"math"
@@ -212,8 +213,17 @@ func appendTextCell(to []byte, style int, text []byte) []byte {
 	if style != generalStyle {
 		to = append(strconv.AppendInt(append(to, ` s="`...), int64(style), 10), '"')
 	}
-	to = append(to, ` t="inlineStr"><is><t xml:space="preserve">`...)
+	to = append(to, ` t="inlineStr"><is><t`...)
+	if hasEdge(text) {
+		to = append(to, ` xml:space="preserve"`...)
+	}
+	to = append(to, '>')
 	return append(appendEscaped(to, text), "</t></is></c>"...)
+}
+
+// hasEdge tells whether spaces of a text would be lost: at its ends, and line ends.
+func hasEdge(text []byte) bool {
+	return len(text) > 0 && (text[0] <= ' ' || text[len(text)-1] <= ' ') || bytes.IndexByte(text, '\n') >= 0
 }
 
 // appendEscaped appends text as XML has it, and characters that XML cannot have as workbooks write them.
