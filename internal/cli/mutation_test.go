@@ -7,6 +7,7 @@ import (
 	"context"
 	"flag"
 	"fmt"
+	"io"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -21,6 +22,8 @@ import (
 
 	"roundyear/internal/output"
 	"roundyear/internal/parquet"
+	"roundyear/internal/sqlite"
+	"roundyear/internal/workbook"
 	"roundyear/rows"
 )
 
@@ -59,6 +62,14 @@ var specimens = []specimen{
 	{"s.csv.zst", "\x28\xb5\x2f\xfd\x04\x58\xf1\x00\x00\x73\x6f\x6c\x64\x2c\x6e\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x35\x2c\x31\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x36\x2c\x32\x0a", [][]string{{"survey", "IN"}, {"totals", "IN", "--sum", "n"}}, ""},
 	{"s.parquet", inColumns(), [][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.parquet"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv"},
 		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--from", "2026-01-02", "--where", "amount>0", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
+	{"s.xlsx", inSheet(), [][]string{{"survey", "IN"}, {"normalise", "IN#s", "--date", "sold", "-o", "OUT/x.csv"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.xlsx"},
+		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
+	{"s.db", inDatabase(), [][]string{{"survey", "IN"}, {"normalise", "IN#s", "--date", "sold", "-o", "OUT/x.csv"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.db"},
+		{"totals", "IN#SELECT sold, shop, amount * 2 AS amount FROM s", "--date", "sold", "--sum", "amount", "--by", "shop", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
+	{"l.txt", "# till\nday;Menge;note\n2026-01-05;1,50;'a;b'\nmardi 6 janvier 2026;2;'it''s'\n2026-01-07;3\n2026-01-08;4;x;y\n1er mai 2026 à 9h;5 CR;\n", [][]string{
+		{"normalise", "IN", "--quote", "'", "--comment", "#", "--ragged", "fill,cut", "--minus", "CR", "--let", "twice = Menge * 2", "--let", "joined = note & twice", "-o", "OUT/x.csv"},
+		{"normalise", "IN", "--comment", "#", "--quote", "none", "--rename", "day=sold", "--distinct", "sold", "--keep", "note,sold", "-o", "OUT/x.csv"},
+		{"totals", "IN", "--widths", "10,5,*", "--skip", "1", "--count", "--as-of", "2026-06-01", "--max-rows", "100000"}, {"survey", "IN", "--delimiter", "spaces", "--placeholder", "usual"}}, ""},
 	{"s.zip", archived(), [][]string{{"survey", "IN"}, {"normalise", "IN#s.csv", "-o", "OUT/x.csv"}, {"totals", "IN", "--sum", "n", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
 	{"u.csv", "at,y,m,d,period\n1767225600000,2026,1,1,2026-P01\n1767312000000,2026,1,2,2026-P02\n1769904000000,2026,2,1,2026-P03\n",
 		[][]string{{"survey", "IN", "--parts", "x=y,m,d"}, {"normalise", "IN", "--date", "at"}, {"normalise", "IN", "--parts", "x=y,m,d"}, {"plan", "new", "IN"}}, ""},
@@ -118,6 +129,44 @@ func inColumns() string {
 	}
 	_ = w.Close()
 	return out.String()
+}
+
+// written returns what a sink makes of some rows.
+func written(sink func(io.Writer, []rows.Column) rows.Sink) string {
+	columns := []rows.Column{{Name: "sold", Type: rows.Moment}, {Name: "shop"}, {Name: "amount", Type: rows.Decimal, Scale: 2}, {Name: "n", Type: rows.Integer}}
+	block := rows.NewBlock(columns, 0, 0)
+	for i := range int64(60) {
+		block.Count++
+		block.Vectors[0].Int = append(block.Vectors[0].Int, 1767225600+i*40_000)
+		block.Vectors[1].AppendBytes([]byte([]string{"Kil", "Var & <b>", "a"}[i%3]))
+		block.Vectors[2].Int = append(block.Vectors[2].Int, i*111-500)
+		block.Vectors[3].Int = append(block.Vectors[3].Int, i)
+	}
+	var out bytes.Buffer
+	w := sink(&out, columns)
+	_ = w.Write(block)
+	_ = w.Close()
+	return out.String()
+}
+
+// inSheet returns a workbook, whose parts are not compressed, so that what changes in them matters.
+func inSheet() string {
+	packed := written(func(out io.Writer, columns []rows.Column) rows.Sink { return workbook.NewWriter(out, "s", columns) })
+	archive, _ := zip.NewReader(strings.NewReader(packed), int64(len(packed)))
+	var out bytes.Buffer
+	w := zip.NewWriter(&out)
+	for _, part := range archive.File {
+		from, _ := part.Open()
+		to, _ := w.CreateHeader(&zip.FileHeader{Name: part.Name, Method: zip.Store})
+		_, _ = io.Copy(to, from)
+	}
+	_ = w.Close()
+	return out.String()
+}
+
+// inDatabase returns a database of a table.
+func inDatabase() string {
+	return written(func(out io.Writer, columns []rows.Column) rows.Sink { return sqlite.NewWriter(out, "s", columns) })
 }
 
 // onList is a plan with a list of days off.
