@@ -49,7 +49,8 @@ type Column struct {
 	Scale uint8
 	// Wide tells that numbers of a Decimal need not fit into 64 bits.
 	Wide bool
-	// Plain tells that numbers in a Text are written plainly, as 1234.56.
+	// Plain tells that numbers in a Text are written plainly, as 1234.56; with Wide they have so many decimals at most as
+	// Scale says.
 	Plain bool
 	// Key tells that no two rows have the same value, and that none is missing.
 	Key bool

@@ -27,7 +27,11 @@ func (e Extension) Kept() []int {
 func (e Extension) Columns() []Column {
 	var columns []Column
 	for _, place := range e.Kept() {
-		columns = append(columns, e.Source.Columns()[place])
+		column := e.Source.Columns()[place]
+		if column.Plain && column.Wide {
+			column = Column{Name: column.Name, Type: Decimal, Scale: column.Scale, Wide: true} // whose values are texts
+		}
+		columns = append(columns, column)
 	}
 	return append(columns, OfCells(e.Added)...)
 }

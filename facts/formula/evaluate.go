@@ -58,6 +58,8 @@ type node interface {
 	// each calls give with the columns, and whether they are read as numbers.
 	each(give func(place int, isNumber bool))
 	isNumber() bool
+	// scale returns how many decimals a number has at most, if that is known.
+	scale(scales) (int, bool)
 }
 
 // Bind finds the places of the columns by their names. The error is that of find.

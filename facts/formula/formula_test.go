@@ -185,3 +185,20 @@ func FuzzFormula(f *testing.F) {
 		_, _ = evaluate(text, row{"3", "12.50", "Kil", "0", "", "2026-01-05", "1.10", "Cork"})
 	})
 }
+
+func TestDecimalsOfFormulas(t *testing.T) {
+	of := map[int]int{0: 0, 1: 2}
+	for text, want := range map[string]int{
+		"x = units * price": 2, "x = price * price": 4, "x = price + 1.125": 3, "x = -price": 2, "x = price / units": 8, "x = round(price * price, 2)": 2, "x = round(shop)": 0, "x = abs(nonzero(price))": 2,
+		"x = coalesce(price, 1.125) + 0": 3, "x = shop * 2": -1, "x = upper(shop)": -1, "x = price & price": -1, "x = round(price, units)": -1, "x = '1.5' * 2": -1,
+	} {
+		f, err := formula.Parse(text)
+		require.NoError(t, err)
+		require.NoError(t, f.Bind(find))
+		scale, known := f.Scale(func(place int) (int, bool) { scale, known := of[place]; return scale, known })
+		if !known {
+			scale = -1
+		}
+		assert.Equal(t, want, scale, text)
+	}
+}

@@ -93,7 +93,11 @@ func (s Shape) let(ctx context.Context, source *rows.Source, text string) (*rows
 	if err != nil {
 		return nil, err
 	}
-	computation := rows.Computation{Columns: []rows.Column{{Name: f.Name, Plain: f.IsNumber()}}, Needs: all}
+	column := rows.Column{Name: f.Name, Plain: f.IsNumber()}
+	if scale, known := f.Scale(func(place int) (int, bool) { return scaleOf(source.Columns()[place], formats, place) }); known && scale <= maxLetScale {
+		column.Scale, column.Wide = uint8(scale), true
+	}
+	computation := rows.Computation{Columns: []rows.Column{column}, Needs: all}
 	computation.Compute = func(row *rows.Row, to []byte, ends []int) ([]byte, []int, error) {
 		value, err := f.Evaluate(&letRow{row: row, formats: formats[row.Part().Index]})
 		if err != nil {
@@ -103,6 +107,26 @@ func (s Shape) let(ctx context.Context, source *rows.Source, text string) (*rows
 		return to, append(ends, len(to)), nil
 	}
 	return source.Computing(computation), nil
+}
+
+// maxLetScale is how many decimals a column of numbers has at most in files with types.
+const maxLetScale = 18
+
+// scaleOf returns how many decimals the numbers of a column have at most, if that is known.
+func scaleOf(column rows.Column, formats []map[int]*numbertext.Format, place int) (scale int, known bool) {
+	switch {
+	case column.Type == rows.Integer:
+		return 0, true
+	case column.Type == rows.Decimal, column.Plain && column.Wide:
+		return int(column.Scale), true
+	}
+	for _, format := range formats {
+		if format[place] == nil {
+			return 0, false
+		}
+		scale = max(scale, format[place].Scale)
+	}
+	return scale, true
 }
 
 // letFault says what to do about a value that cannot be computed.

@@ -39,6 +39,12 @@ func TestColumnsAreShaped(t *testing.T) {
 	assert.Equal(t, "d;Menge;Preis;Stadt;d_date;d_key\n", done(t, folder, "normalise", "till.csv", "--rename", "Datum=d", "--no-plan").out[:len("d;Menge;Preis;Stadt;d_date;d_key\n")], "rows keep their bytes")
 	done(t, folder, "normalise", "till.csv", "--no-plan", "--let", "revenue = Menge * Preis", "--number", "revenue", "--keep", "Stadt", "-o", "typed.parquet")
 	assert.Contains(t, done(t, folder, "totals", "typed.parquet", "--sum", "revenue_number", "--grain", "year", "--no-plan", "--as-of", "2027-01-01").out, "-4900.74")
+	// What is computed is a number in files with types.
+	done(t, folder, "normalise", "till.csv", "--no-plan", "--let", "revenue = Menge * Preis", "--let", "third = revenue / 3", "-o", "let.db")
+	assert.Equal(t, "real|real|null|37.5|12.5\n", shell(t, folder, "let.db", "SELECT typeof(revenue), typeof(third), (SELECT typeof(revenue) FROM let WHERE Menge IS NULL), revenue, third FROM let LIMIT 1"))
+	done(t, folder, "normalise", "till.csv", "--no-plan", "--let", "revenue = Menge * Preis", "--date", "Datum", "-o", "let.parquet")
+	assert.Contains(t, done(t, folder, "normalise", "let.parquet", "--date", "Datum_date", "--keep", "revenue", "--no-plan").out, "revenue,Datum_date_date,Datum_date_key\n37.50,2026-01-05,20260105\n,2026-01-06")
+	assert.Contains(t, done(t, folder, "totals", "let.parquet", "--date", "Datum_date", "--sum", "revenue", "--grain", "year", "--no-plan", "--as-of", "2027-01-01").out, ",-4900.74,")
 	// What goes through a pipe is text, whatever the input is.
 	assert.Contains(t, done(t, folder, "normalise", "typed.parquet", "--no-plan", "--date", "Datum_date", "--keep", "Stadt,revenue_number").out, "Stadt,revenue_number,Datum_date_date,Datum_date_key\nKöln,37.50,2026-01-05,20260105\n")
 }

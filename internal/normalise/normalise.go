@@ -209,12 +209,19 @@ func (o Options) Adds() []cell.Column {
 	return columns
 }
 
-// AllFields returns the names and types of all columns of the rows. Of those
-// that came in nothing is known but that they are text.
+// sourceTypes are the types of Table Schema for columns that come in.
+var sourceTypes = map[rows.Type]string{rows.Text: "string", rows.Day: "date", rows.Moment: "datetime", rows.Instant: "datetime", rows.Integer: "integer", rows.Decimal: "number",
+	rows.Bool: "boolean", rows.Float: "number", rows.Clock: "time"}
+
+// AllFields returns the names of all columns of the rows, and their types in Table Schema.
 func (o Options) AllFields(source *rows.Source) []Field {
 	var fields []Field
 	for _, index := range o.keep(source) {
-		fields = append(fields, Field{source.Names()[index], "string"})
+		typ := sourceTypes[source.Columns()[index].Type]
+		if source.Columns()[index].Plain {
+			typ = "number"
+		}
+		fields = append(fields, Field{source.Names()[index], typ})
 	}
 	for _, column := range o.Adds() {
 		fields = append(fields, Field{column.Name, publish.SchemaType(column.Type)})
