@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"roundyear/facts/decimal"
 )
@@ -54,7 +55,7 @@ const quotientDecimals = 6
 type node interface {
 	evaluate(Row) (Value, error)
 	// bind finds the places of columns.
-	bind(find func(name string) (int, error)) error
+	bind(Finder) error
 	// each calls give with the columns, and whether they are read as numbers.
 	each(give func(place int, isNumber bool))
 	isNumber() bool
@@ -62,8 +63,25 @@ type node interface {
 	scale(scales) (int, bool)
 }
 
-// Bind finds the places of the columns by their names. The error is that of find.
-func (f *Formula) Bind(find func(name string) (int, error)) error { return f.root.bind(find) }
+// Finder finds what the names in a formula are.
+type Finder struct {
+	// Column returns the place of a column.
+	Column func(name string) (int, error)
+	// Attribute returns an attribute of the day of a column, such as sold.fiscal_year; nil for none. Without it there are
+	// no attributes.
+	Attribute func(column, attribute string) (*Attribute, error)
+}
+
+// Attribute is what a day has, such as its fiscal year.
+type Attribute struct {
+	// Place is that of the column of the day.
+	Place    int
+	IsNumber bool
+	Value    func(Row) (Value, error)
+}
+
+// Bind finds the columns by their names. The error is that of the finder.
+func (f *Formula) Bind(find Finder) error { return f.root.bind(find) }
 
 // Columns returns the places of the columns, and those of them that are read as numbers. It is called after Bind.
 func (f *Formula) Columns() (all, numbers []int) {
@@ -87,10 +105,10 @@ func (f *Formula) Evaluate(row Row) (Value, error) { return f.root.evaluate(row)
 // constant is a value that stands in the formula.
 type constant struct{ value Value }
 
-func (c *constant) evaluate(Row) (Value, error)          { return c.value, nil }
-func (c *constant) bind(func(string) (int, error)) error { return nil }
-func (c *constant) each(func(place int, isNumber bool))  {}
-func (c *constant) isNumber() bool                       { return c.value.Kind == Number }
+func (c *constant) evaluate(Row) (Value, error)         { return c.value, nil }
+func (c *constant) bind(Finder) error                   { return nil }
+func (c *constant) each(func(place int, isNumber bool)) {}
+func (c *constant) isNumber() bool                      { return c.value.Kind == Number }
 
 // column is the value of a column.
 type column struct {
@@ -98,17 +116,51 @@ type column struct {
 	place int
 	// asNumber tells that it is read as a number.
 	asNumber bool
+	// attribute is set where it is one of the day of the column.
+	attribute *Attribute
 }
 
-func (c *column) bind(find func(string) (int, error)) (err error) {
-	c.place, err = find(c.name)
-	return err
+func (c *column) bind(find Finder) error {
+	place, err := find.Column(c.name)
+	c.place = place
+	before, name, found := cutLast(c.name)
+	if err == nil || !found || find.Attribute == nil {
+		return err
+	}
+	if _, none := find.Column(before); none != nil {
+		return err
+	}
+	attribute, problem := find.Attribute(before, name)
+	if problem != nil {
+		return problem
+	}
+	c.attribute, c.place = attribute, attribute.Place
+	return nil
 }
 
-func (c *column) each(give func(place int, isNumber bool)) { give(c.place, c.asNumber) }
-func (c *column) isNumber() bool                           { return c.asNumber }
+// cutLast cuts a name at its last point.
+func cutLast(name string) (before, after string, found bool) {
+	at := strings.LastIndexByte(name, '.')
+	if at <= 0 {
+		return name, "", false
+	}
+	return name[:at], name[at+1:], true
+}
+
+func (c *column) each(give func(place int, isNumber bool)) {
+	give(c.place, c.asNumber && c.attribute == nil)
+}
+
+func (c *column) isNumber() bool { return c.asNumber || c.attribute != nil && c.attribute.IsNumber }
 
 func (c *column) evaluate(row Row) (Value, error) {
+	if c.attribute != nil {
+		value, err := c.attribute.Value(row)
+		if err == nil && c.asNumber && value.Kind == Text {
+			err = fmt.Errorf("%q in %s %w", value.Text, c.name, decimal.ErrNotANumber)
+		}
+		return value, err
+	}
 	if !c.asNumber {
 		text := row.Field(c.place)
 		if len(bytes.TrimSpace(text)) == 0 {
@@ -186,7 +238,7 @@ func newOperation(operator string, left, right node) node {
 	return c
 }
 
-func (c *call) bind(find func(string) (int, error)) error {
+func (c *call) bind(find Finder) error {
 	for _, argument := range c.arguments {
 		if err := argument.bind(find); err != nil {
 			return err

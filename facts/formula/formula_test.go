@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"roundyear/facts/decimal"
 	"roundyear/facts/formula"
 )
 
@@ -37,12 +38,28 @@ func find(name string) (int, error) {
 	return 0, fmt.Errorf("has no column %q", name)
 }
 
+// attribute gives the length of a value, and the value with a sign before it.
+func attribute(column, name string) (*formula.Attribute, error) {
+	place, _ := find(column)
+	switch name {
+	case "length":
+		return &formula.Attribute{Place: place, IsNumber: true, Value: func(r formula.Row) (formula.Value, error) {
+			return formula.Value{Kind: formula.Number, Number: decimal.OfInt(len(r.Field(place)))}, nil
+		}}, nil
+	case "marked":
+		return &formula.Attribute{Place: place, Value: func(r formula.Row) (formula.Value, error) {
+			return formula.Value{Kind: formula.Text, Text: append([]byte{'!'}, r.Field(place)...)}, nil
+		}}, nil
+	}
+	return nil, fmt.Errorf("a day has no %q", name)
+}
+
 func evaluate(text string, values row) (string, error) {
 	f, err := formula.Parse(text)
 	if err != nil {
 		return "", err
 	}
-	if err := f.Bind(find); err != nil {
+	if err := f.Bind(formula.Finder{Column: find, Attribute: attribute}); err != nil {
 		return "", err
 	}
 	value, err := f.Evaluate(values)
@@ -52,40 +69,41 @@ func evaluate(text string, values row) (string, error) {
 func TestFormulas(t *testing.T) {
 	values := row{"3", "12.50", " Kil ", "0", "", "2026-01-05", "1.10", "Cork"}
 	for text, want := range map[string]string{
-		"revenue = units * price":                       "37.50",
-		"x=units+price*2":                               "28.00",
-		"x = (units + price) × 2":                       "31.00",
-		"x = units - price − 1":                         "-10.50",
-		"x = -units * -2":                               "6",
-		"x = 10 / 4":                                    "2.5",
-		"x = 1 / 3":                                     "0.333333",
-		"x = 2 ÷ 3":                                     "0.666667",
-		"x = -1 / 8":                                    "-0.125",
-		"x = price / units":                             "4.16666667",
-		"x = round(price / units, 2)":                   "4.17",
-		"x = round(2.5)":                                "2",
-		"x = round(-0.125, 2)":                          "-0.12",
-		"x = abs(-units)":                               "3",
-		"x = blank * 2":                                 "",
-		"x = 1 / nonzero(zero)":                         "",
-		"x = coalesce(blank, units) * 2":                "6",
-		"x = coalesce(blank, blank)":                    "",
-		"x = coalesce(blank, shop)":                     " Kil ",
-		"x = trim(shop) & ', ' & customer.city":         "Kil, Cork",
-		"x = upper(trim(shop))":                         "KIL",
-		"x = lower('ÄB')":                               "äb",
-		"x = 'it''s'":                                   "it's",
-		`x = "due date"`:                                "2026-01-05",
-		`"new name" = größe * 2`:                        "2.20",
-		"x = units & 'x'":                               "3x",
-		"x = (units * 2) & ' pcs'":                      "6 pcs",
-		"x = blank & blank":                             "",
-		"x = '12' * 2":                                  "24",
-		"x = .5 + 1":                                    "1.5",
-		"x = ROUND(1.005, 2)":                           "1.00",
-		"x = " + strings.Repeat("9", 90) + " + 1":       "1" + strings.Repeat("0", 90),
-		"x = " + strings.Repeat("1+", 1900) + "1":       "1901",
-		"x = 9223372036854775807 * 9223372036854775807": "85070591730234615847396907784232501249",
+		"revenue = units * price":               "37.50",
+		"x=units+price*2":                       "28.00",
+		"x = (units + price) × 2":               "31.00",
+		"x = units - price − 1":                 "-10.50",
+		"x = -units * -2":                       "6",
+		"x = 10 / 4":                            "2.5",
+		"x = 1 / 3":                             "0.333333",
+		"x = 2 ÷ 3":                             "0.666667",
+		"x = -1 / 8":                            "-0.125",
+		"x = price / units":                     "4.16666667",
+		"x = round(price / units, 2)":           "4.17",
+		"x = round(2.5)":                        "2",
+		"x = round(-0.125, 2)":                  "-0.12",
+		"x = abs(-units)":                       "3",
+		"x = blank * 2":                         "",
+		"x = 1 / nonzero(zero)":                 "",
+		"x = coalesce(blank, units) * 2":        "6",
+		"x = coalesce(blank, blank)":            "",
+		"x = coalesce(blank, shop)":             " Kil ",
+		"x = trim(shop) & ', ' & customer.city": "Kil, Cork",
+		"x = upper(trim(shop))":                 "KIL",
+		"x = lower('ÄB')":                       "äb",
+		"x = 'it''s'":                           "it's",
+		`x = "due date"`:                        "2026-01-05",
+		`"new name" = größe * 2`:                "2.20",
+		"x = units & 'x'":                       "3x",
+		"x = (units * 2) & ' pcs'":              "6 pcs",
+		"x = blank & blank":                     "",
+		"x = '12' * 2":                          "24",
+		"x = units.length + 1":                  "2", "x = 'a' & units.marked": "a!3", `x = "due date.length" * 2`: "20",
+		"x = .5 + 1":          "1.5",
+		"x = ROUND(1.005, 2)": "1.00",
+		"x = " + strings.Repeat("9", 90) + " + 1":             "1" + strings.Repeat("0", 90),
+		"x = " + strings.Repeat("1+", 1900) + "1":             "1901",
+		"x = 9223372036854775807 * 9223372036854775807":       "85070591730234615847396907784232501249",
 		"x = 0.00000000000000000001 * 0.00000000000000000001": "0.0000000000000000000000000000000000000001",
 	} {
 		got, err := evaluate(text, values)
@@ -119,6 +137,9 @@ func TestFormulasThatAreNone(t *testing.T) {
 		"x = shop & 'a' * 2":                    `"a" is not a decimal number`,
 		"x = price * upper(shop)":               `"KIL" is not a decimal number`,
 		"x = round(price, -1)":                  "rounds to -1 decimals; it can be 0 to 100",
+		"x = units.marked * 2":                  `"!?" in units.marked is not a decimal number`,
+		"x = units.size":                        `a day has no "size"`,
+		"x = nope.size":                         `has no column "nope.size"`,
 		"x = nope":                              `has no column "nope"`,
 		"x = " + strings.Repeat("(", 60) + "1":  "has more than 50 parentheses within one another",
 		"x = " + strings.Repeat("-", 60) + "1":  "has more than 50 signs within one another",
@@ -133,7 +154,7 @@ func TestFormulasThatAreNone(t *testing.T) {
 func TestColumnsOfFormulas(t *testing.T) {
 	f, err := formula.Parse("x = coalesce(units, price) * 2 & shop & 'a' & units")
 	require.NoError(t, err)
-	require.NoError(t, f.Bind(find))
+	require.NoError(t, f.Bind(formula.Finder{Column: find, Attribute: attribute}))
 	all, numbers := f.Columns()
 	assert.Equal(t, []int{0, 1, 2}, all)
 	assert.Equal(t, []int{0, 1}, numbers)
@@ -194,7 +215,7 @@ func TestDecimalsOfFormulas(t *testing.T) {
 	} {
 		f, err := formula.Parse(text)
 		require.NoError(t, err)
-		require.NoError(t, f.Bind(find))
+		require.NoError(t, f.Bind(formula.Finder{Column: find, Attribute: attribute}))
 		scale, known := f.Scale(func(place int) (int, bool) { scale, known := of[place]; return scale, known })
 		if !known {
 			scale = -1

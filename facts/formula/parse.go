@@ -1,5 +1,6 @@
 // Package formula is the small language of columns that are computed from others:
 //
+//	year = sold.fiscal_year            attributes of the day of a date column
 //	revenue = units * price            + - * / of numbers, exact but for /
 //	net = round(gross / 1.23, 2)       round, abs, nonzero of numbers
 //	place = city & ', ' & country      & joins texts; texts stand in 'quotes'

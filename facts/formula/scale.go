@@ -11,9 +11,15 @@ func (f *Formula) Scale(of func(place int) (scale int, known bool)) (scale int, 
 
 type scales = func(place int) (scale int, known bool)
 
-func (c *constant) scale(scales) (int, bool)  { return c.value.Number.Scale(), c.value.Kind == Number }
-func (c *column) scale(of scales) (int, bool) { return of(c.place) }
-func (t *toNumber) scale(scales) (int, bool)  { return 0, false }
+func (c *constant) scale(scales) (int, bool) { return c.value.Number.Scale(), c.value.Kind == Number }
+func (c *column) scale(of scales) (int, bool) {
+	if c.attribute != nil {
+		return 0, c.attribute.IsNumber
+	}
+	return of(c.place)
+}
+
+func (t *toNumber) scale(scales) (int, bool) { return 0, false }
 
 func (c *call) scale(of scales) (int, bool) {
 	most, sum, all := 0, 0, true

@@ -7,9 +7,12 @@ import (
 	"slices"
 	"strings"
 
+	"roundyear/datetext"
+	"roundyear/dimension"
 	"roundyear/facts/formula"
 	"roundyear/fault"
 	"roundyear/internal/normalise"
+	"roundyear/internal/reading"
 	"roundyear/internal/table"
 	"roundyear/numbertext"
 	"roundyear/rows"
@@ -23,6 +26,10 @@ type Shape struct {
 	// Decimals and Minus say how numbers are written, as in Facts.
 	Decimals map[string]numbertext.Mark
 	Minus    string
+	// Asked and Clock say how dates are read, and Catalogue makes the attributes that days have.
+	Asked     reading.Asked
+	Clock     datetext.Clock
+	Catalogue func() (*dimension.Catalogue, error)
 }
 
 // Compute returns the source with the columns that are computed. A file of rejects has them already.
@@ -81,7 +88,10 @@ func (s Shape) let(ctx context.Context, source *rows.Source, text string) (*rows
 	if slices.Contains(source.Names(), f.Name) {
 		return nil, &fault.Fault{File: source.Name(), What: fmt.Sprintf("already has a column %q", f.Name), Remedy: "Give the new column another name"}
 	}
-	if err := f.Bind(source.Find); err != nil {
+	find := formula.Finder{Column: source.Find, Attribute: func(column, attribute string) (*formula.Attribute, error) {
+		return s.attribute(ctx, source, column, attribute)
+	}}
+	if err := f.Bind(find); err != nil {
 		var problem *fault.Fault
 		if errors.As(err, &problem) {
 			problem.What = fmt.Sprintf("--let %q: %s", shown, problem.What)

@@ -62,7 +62,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
 	f.calendars.add(command)
-	f.shape.add(command)
+	f.shape.add(f.app, command)
 	f.reading.add(command)
 	f.out.add(command)
 }
@@ -263,7 +263,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if named.IsNormalised {
 		planned = nil // it has its shape already
 	}
-	if source, err = f.shape.apply(ctx, source, planned, f.decimals, f.minus); err != nil {
+	if source, err = f.shape.apply(ctx, source, planned, f.decimals, f.minus, y, reading); err != nil {
 		return err
 	}
 	p, err := f.plan(y, inputs, source, named.Facts)

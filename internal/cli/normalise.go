@@ -109,7 +109,7 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	addGuard(command, &n.guard)
 	flags.StringSliceVar(&n.kept, "keep", nil, "`COLUMNS` of the input to write, in this order (default: all)")
 	flags.StringSliceVar(&n.distinct, "distinct", nil, "`COLUMNS` of which each row has other values: rows that repeat those of an earlier row are rejected")
-	n.shape.add(command)
+	n.shape.add(n.app, command)
 	n.reading.add(command)
 	n.calendars.add(command)
 	n.calendars.addWeekend(command)
@@ -160,7 +160,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err := n.checkOut(source); err != nil {
 		return err
 	}
-	if source, err = n.shape.apply(ctx, source, y.FactsOf(inputs), n.decimals, n.minus); err != nil {
+	if source, err = n.shape.apply(ctx, source, y.FactsOf(inputs), n.decimals, n.minus, y, reading); err != nil {
 		return err
 	}
 	for _, name := range n.kept {

@@ -80,3 +80,22 @@ func TestShapesThatAreNone(t *testing.T) {
 	assert.Equal(t, 2, failed.code)
 	assert.Contains(t, failed.err, `"b = (" ends where a column, a number`)
 }
+
+// Formulas take attributes of the day of any date column, each read as it is decided.
+func TestAttributesOfDaysInFormulas(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"orders.csv":     "id,ordered,paid\n1,31/01/2026,2026-02-02\n2,01/02/2026,\n3,soon,2026-03-31\n",
+		"roundyear.yaml": "roundyear: 1\ncalendars: {fiscal: {months: {starts: april}, year_label: \"FY{yy}\"}}\n",
+	})
+	lets := []string{"--let", "fy = 'FY ' & ordered.fiscal_year", "--let", "gap = paid.month - ordered.month", "--let", "day = ordered.day_name"}
+	attended(t, folder, append([]string{"normalise", "orders.csv", "--date", "paid", "-o", "out.csv"}, append(lets, "--date", "ordered")...)...)
+	assert.Equal(t, "id,ordered,paid,fy,gap,day,paid_date,paid_key,ordered_date,ordered_key\n1,31/01/2026,2026-02-02,FY 2026,1,Saturday,2026-02-02,20260202,2026-01-31,20260131\n2,01/02/2026,,FY 2026,,Sunday,,,2026-02-01,20260201\n", textOf(t, folder, "out.csv"))
+	assert.Equal(t, "id,ordered,paid,fy,gap,day,line,column,value,reason\n3,soon,2026-03-31,FY ,,,4,ordered,soon,is not a date in the format dd/MM/yyyy\n", textOf(t, folder, "out.rejects.csv"))
+	totals := done(t, folder, "totals", "orders.csv", "--date", "paid", "--let", "quarter = paid.fiscal_quarter", "--sum", "quarter", "--where", "paid is not blank", "--grain", "year", "--as-of", "2027-01-01")
+	assert.Contains(t, totals.out, "2026,2026-01-01,2026-12-31,8,false,false")
+	failed := run(t, folder, "normalise", "orders.csv", "--date", "paid", "--let", "a = paid.fiscal_yaer")
+	assert.Equal(t, 2, failed.code)
+	assert.Contains(t, failed.err, `has no column "paid.fiscal_yaer", and days have no attribute "fiscal_yaer". Did you mean paid.fiscal_year?`)
+	assert.Contains(t, run(t, folder, "normalise", "orders.csv", "--date", "paid", "--let", "a = id.month").err, "contains no recognisable date")
+	assert.Contains(t, run(t, folder, "normalise", "orders.csv", "--date", "paid", "--let", "a = pait.month").err, `has no column "pait.month"`)
+}
