@@ -272,7 +272,7 @@ func (n *Normalise) inTwoPasses(ctx context.Context, columns []string, evidence 
 	}
 	options := n.Options
 	options.Dates = dates
-	if n.Rejects == "" && options.Clock != (datetext.Clock{}) {
+	if n.Rejects == "" && options.Moves() {
 		if err := n.tryMoves(ctx, options); err != nil {
 			return nil, err
 		}
@@ -309,7 +309,7 @@ func (n *Normalise) partition(options *normalise.Options) error {
 	}
 	dates := options.Dates[0]
 	own := []string{dates.Name + "_date", dates.Name + "_key"}
-	if options.Clock.DayStarts != nil && dates.Clock() != datetext.NoTime {
+	if options.ClockOf(dates).DayStarts != nil && dates.Clock() != datetext.NoTime {
 		own = append(own, dates.Name+"_business_date")
 	}
 	if slices.Contains(own, options.PartitionBy) {

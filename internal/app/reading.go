@@ -19,7 +19,9 @@ import (
 type Reading struct {
 	Asked reading.Asked
 	Clock datetext.Clock
-	Form  delimited.Form
+	// Clocks are those of single date columns by their names, which win over that of all.
+	Clocks map[string]datetext.Clock
+	Form   delimited.Form
 }
 
 // By returns the reading with what the plan says of facts and a date column of theirs, where it says
@@ -78,9 +80,27 @@ func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
 		dates = &facts.Dates[0]
 	}
 	if dates == nil {
-		return r, nil
+		return r.byColumns(facts)
 	}
 	return r.byDates(dates)
+}
+
+// byColumns takes what the plan says of each of several date columns.
+func (r Reading) byColumns(facts *yearplan.Facts) (Reading, error) {
+	if len(facts.Dates) == 0 {
+		return r, nil
+	}
+	r.Asked.Columns, r.Clocks = map[string]reading.ColumnAsked{}, map[string]datetext.Clock{}
+	for i := range facts.Dates {
+		dates := &facts.Dates[i]
+		own, err := r.byDates(dates)
+		if err != nil {
+			return r, err
+		}
+		r.Asked.Columns[dates.Column] = reading.ColumnAsked{Order: own.Asked.Order, Language: own.Asked.Language}
+		r.Clocks[dates.Column] = own.Clock
+	}
+	return r, nil
 }
 
 // byDates takes what the plan says of a date column.

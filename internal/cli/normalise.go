@@ -11,7 +11,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"roundyear/datetext"
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/normalise"
@@ -137,7 +136,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if len(n.dates) == 0 && len(reading.Asked.Parts) == 0 {
 		n.dates = n.reading.patternColumns()
 	}
-	if err := n.readOptions(y, reading.Clock); err != nil {
+	if err := n.readOptions(y, reading); err != nil {
 		return err
 	}
 	reading, marks, err := n.app.described(inputs, reading)
@@ -222,8 +221,8 @@ func (n *normaliseCommand) byPlan(y *app.Year, inputs []string) (app.Reading, er
 }
 
 // readOptions reads the flags that do not depend on the source.
-func (n *normaliseCommand) readOptions(y *app.Year, clock datetext.Clock) error {
-	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal, Formulas: formulas(n.guard), Clock: clock}
+func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
+	n.options = normalise.Options{DropTime: n.time == "drop", DropOriginal: n.dropOriginal, Formulas: formulas(n.guard), Clock: reading.Clock, Clocks: reading.Clocks}
 	switch n.blank {
 	case "keep":
 	case "unknown":

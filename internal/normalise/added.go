@@ -64,7 +64,7 @@ func (w *worker) appendDate(b *batch, i int) []byte {
 
 // countsBusiness tells whether a date counts to a day of business of its own.
 func (w *worker) countsBusiness(i int) bool {
-	return w.timed[i] && w.options.Clock.DayStarts != nil
+	return w.timed[i] && w.options.ClockOf(w.options.Dates[i]).DayStarts != nil
 }
 
 func (w *worker) appendFields(line []byte, i int) []byte {

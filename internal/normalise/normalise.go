@@ -47,6 +47,8 @@ type Options struct {
 	// does not start at midnight its day stands in a column of its own, and
 	// the key is that day's.
 	Clock datetext.Clock
+	// Clocks are those of single date columns by their names, which win over that of all.
+	Clocks map[string]datetext.Clock
 	// Catalogue and Added are attributes of the day to add behind the key.
 	Catalogue *dimension.Catalogue
 	Added     []dimension.Attribute
@@ -190,7 +192,7 @@ func (o Options) Adds() []cell.Column {
 			if !o.DropTime {
 				addTime(dates.Name+"_time", max(microseconds, dates.Decimals()))
 			}
-			if o.Clock.DayStarts != nil {
+			if o.ClockOf(dates).DayStarts != nil {
 				add(dates.Name+"_business_date", cell.Date)
 			}
 		}
@@ -227,6 +229,19 @@ func (o Options) AllFields(source *rows.Source) []Field {
 		fields = append(fields, Field{column.Name, publish.SchemaType(column.Type)})
 	}
 	return fields
+}
+
+// ClockOf returns what moves moments of a date column to other days.
+func (o Options) ClockOf(dates *reading.Dates) datetext.Clock {
+	if own, ok := o.Clocks[dates.Name]; ok {
+		return own
+	}
+	return o.Clock
+}
+
+// Moves tells whether moments of one of the date columns are moved.
+func (o Options) Moves() bool {
+	return slices.ContainsFunc(o.Dates, func(dates *reading.Dates) bool { return o.ClockOf(dates) != datetext.Clock{} })
 }
 
 func (o Options) hasTime(dates *reading.Dates) bool { return dates.Clock() != datetext.NoTime }

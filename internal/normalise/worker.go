@@ -103,7 +103,7 @@ func (w *worker) start() {
 		w.leaveKey = w.options.leavesOut(first + "_key")
 	}
 	o := &w.options
-	w.plain = w.tight != nil && o.Clock == datetext.Clock{} && o.PartitionBy == "" && !o.DropTime
+	w.plain = w.tight != nil && !o.Moves() && o.PartitionBy == "" && !o.DropTime
 	column := 0
 	for i := range w.readers {
 		own := places{-1, -1, -1, -1, -1}
@@ -117,7 +117,7 @@ func (w *worker) start() {
 		first := i == 0
 		own.date = place(!first || !w.leaveDate)
 		own.time = place(w.timed[i] && !o.DropTime)
-		own.business = place(w.timed[i] && o.Clock.DayStarts != nil && (!first || !w.leaveBusiness))
+		own.business = place(w.timed[i] && o.ClockOf(o.Dates[i]).DayStarts != nil && (!first || !w.leaveBusiness))
 		own.key = place(!first || !w.leaveKey)
 		own.attributes = column
 		for _, attribute := range o.Added {
@@ -132,7 +132,7 @@ func (w *worker) start() {
 	w.states = make([]reading.State, len(w.readers))
 	w.counted, w.written = make([]civil.Day, len(w.readers)), make([]civil.Day, len(w.readers))
 	w.beyond, w.changes = make([]string, len(w.readers)), make([]datetext.Change, len(w.readers))
-	w.moves = o.Clock != datetext.Clock{}
+	w.moves = o.Moves()
 }
 
 func (w *worker) work(from *rows.Batch) (*batch, error) {
@@ -272,12 +272,12 @@ func (w *worker) move(row *rows.Row) error {
 		if state != reading.Read {
 			continue
 		}
-		moved, counted, change, zoned := w.options.Clock.Move(w.moments[i])
+		moved, counted, change, zoned := w.options.ClockOf(w.options.Dates[i]).Move(w.moments[i])
 		if !zoned {
 			return w.readers[i].NoZone(row)
 		}
 		if change == datetext.Beyond {
-			w.states[i], w.beyond[i] = reading.Unreadable, w.options.Clock.WhyBeyond(w.moments[i])
+			w.states[i], w.beyond[i] = reading.Unreadable, w.options.ClockOf(w.options.Dates[i]).WhyBeyond(w.moments[i])
 		}
 		w.written[i], w.counted[i], w.changes[i] = w.moments[i].Day, counted, change
 		w.moments[i] = moved

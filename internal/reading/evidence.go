@@ -62,6 +62,7 @@ type Evidence struct {
 	order    datetext.Order
 	pivot    int
 	language *datetext.Language
+	columns  map[string]ColumnAsked
 	files    []*rows.Part
 	seen     map[*rows.Part]*Part
 	// per is the index of the column that tells systems apart, or -1.
@@ -87,7 +88,7 @@ func NewEvidence(source *rows.Source, columns []string, asked Asked) (*Evidence,
 	if err != nil {
 		return nil, err
 	}
-	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, language: asked.Language, files: source.Parts, seen: map[*rows.Part]*Part{}, per: -1}
+	e := &Evidence{patterns: patterns, order: asked.Order, pivot: asked.Pivot, language: asked.Language, columns: asked.Columns, files: source.Parts, seen: map[*rows.Part]*Part{}, per: -1}
 	if asked.OrderPer != "" {
 		if e.per, err = source.Find(asked.OrderPer); err != nil {
 			return nil, err
@@ -147,7 +148,15 @@ func (p *Part) enter(system []byte) {
 		if d.InParts() {
 			pattern = patternOf(d.roles)
 		}
-		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(datetext.Asked{Pattern: pattern, Order: e.order, Pivot: e.pivot, Language: e.language})})
+		asked := datetext.Asked{Pattern: pattern, Order: e.order, Pivot: e.pivot, Language: e.language}
+		own := e.columns[d.Name]
+		if own.Order != datetext.Unsettled {
+			asked.Order = own.Order
+		}
+		if own.Language != nil {
+			asked.Language = own.Language
+		}
+		p.columns = append(p.columns, &observed{dates: d, column: datetext.NewColumn(asked)})
 	}
 	p.systems[p.system] = p.columns
 }

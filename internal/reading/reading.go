@@ -25,6 +25,8 @@ type Asked struct {
 	Pivot int
 	// Language is that of the names of months; nil where the columns tell.
 	Language *datetext.Language
+	// Columns are orders and languages of single columns by their names, which win over those of all.
+	Columns map[string]ColumnAsked
 	// OrderPer names the column that tells from which system a row comes: the
 	// rows of each of its values are decided by themselves.
 	OrderPer string
@@ -34,6 +36,12 @@ type Asked struct {
 	Labels func(grain string) *datetext.Pattern
 	// Placeholders are days that stand for no date.
 	Placeholders []civil.Day
+}
+
+// ColumnAsked is what is said about how the dates of one column are read; what is empty is that of all.
+type ColumnAsked struct {
+	Order    datetext.Order
+	Language *datetext.Language
 }
 
 // Dates is a date column of a source, or several that make a date, and how each
