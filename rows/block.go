@@ -118,6 +118,21 @@ func NewBlock(columns []Column, count, bytes int) Block {
 	return b
 }
 
+// AppendFrom appends a value of another vector of the same column.
+func (v *Vector) AppendFrom(from *Vector, at int) {
+	switch {
+	case !from.IsValid(at):
+		v.AppendMissing()
+	case from.Type == Text && v.Type != Text:
+		v.toText()
+		v.AppendBytes(from.Text(at))
+	case v.Type == Text:
+		v.AppendBytes(from.AppendText(nil, at))
+	default:
+		v.Int = append(v.Int, from.Int[at])
+	}
+}
+
 // AppendField appends a value of a row to a vector of the same type. Text that is empty is
 // missing, since files of text do not tell one from the other.
 func (v *Vector) AppendField(r *Row, i int) {

@@ -35,6 +35,8 @@ type Normalise struct {
 	Minus string
 	// Distinct are columns of which each row must have other values.
 	Distinct []string
+	// SortBy are columns that the rows are sorted by, with desc behind those of which the largest comes first.
+	SortBy []string
 	// Options are those that do not depend on how the dates are read.
 	Options normalise.Options
 	// Files is the run that Out and Rejects belong to. Out is a file, a folder if the options
@@ -334,6 +336,10 @@ func (n *Normalise) write(ctx context.Context, options normalise.Options, confir
 	if err := n.partition(&options); err != nil {
 		return nil, err
 	}
+	var err error
+	if options.Sort, err = options.ReadSort(n.Source, n.SortBy); err != nil {
+		return nil, err
+	}
 	done := &Normalised{Added: options.Columns()}
 	var out *output.File
 	if options.PartitionBy != "" {
@@ -359,7 +365,6 @@ func (n *Normalise) write(ctx context.Context, options normalise.Options, confir
 			rejects.Abort()
 		}
 	}()
-	var err error
 	done.Report, err = normalise.Run(ctx, n.Source, options, out, done.Parts, func() (io.Writer, error) {
 		if n.Rejects == "" {
 			// Where a name stands for several months, counting beforehand can miss a day

@@ -29,6 +29,7 @@ type normaliseCommand struct {
 	shape        shapeFlags
 	kept         []string
 	distinct     []string
+	sortBy       []string
 	minus        string
 	time         string
 	rejects      string
@@ -108,6 +109,7 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	addGuard(command, &n.guard)
 	flags.StringSliceVar(&n.kept, "keep", nil, "`COLUMNS` of the input to write, in this order (default: all)")
 	flags.StringSliceVar(&n.distinct, "distinct", nil, "`COLUMNS` of which each row has other values: rows that repeat those of an earlier row are rejected")
+	flags.StringSliceVar(&n.sortBy, "sort", nil, "`COLUMNS` to sort the rows by, of the input or added, such as sold_date,'amount desc'; rows are held in memory for that")
 	n.shape.add(n.app, command)
 	n.reading.add(command)
 	n.calendars.add(command)
@@ -181,7 +183,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	reading.Asked.Labels = y.Labels
-	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Distinct: n.distinct, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
+	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Distinct: n.distinct, SortBy: n.sortBy, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
 		Create: n.app.create, MaxRejects: n.maxRejects}
 	result, err := request.Run(ctx)
 	var refused *app.Refused
@@ -246,6 +248,9 @@ func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
 	}
 	if n.partitionBy == "" {
 		return nil
+	}
+	if len(n.sortBy) > 0 {
+		return usageError{errors.New("--sort and --partition-by cannot be combined")}
 	}
 	if n.out == "-" {
 		return usageError{errors.New("--partition-by needs an output folder: -o FOLDER/")}

@@ -41,6 +41,8 @@ type Options struct {
 	// Key are the places of columns of which each row must have other values, and Repeats the rows that have not.
 	Key     []int
 	Repeats Repeats
+	// Sort are the columns that the rows are sorted by; none for the order in which they come.
+	Sort []SortKey
 	// Keep are the places of the columns that are written, in their order; nil for all.
 	Keep []int
 	// Clock says what moves moments to other days. Where the day of business
@@ -277,6 +279,8 @@ type batch struct {
 	rows, size int
 	// block are the rows, where they are written as columns.
 	block rows.Block
+	// sorted are the rows, where they are sorted.
+	sorted []sortedRow
 	// parts are the rows by partition, when there are any.
 	parts map[partition]*rowsOfPart
 }
@@ -331,6 +335,10 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		return err
 	}
 	total := &Report{Blanks: make([]int, len(options.Dates)), Placeholders: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates)), Months: map[int]*Moved{}}
+	var order *sorter
+	if options.Sort != nil {
+		order = &sorter{keys: options.Sort}
+	}
 	var rejected io.Writer
 	// Batches are used again once they are written.
 	pool := sync.Pool{New: func() any { return &batch{} }}
@@ -353,6 +361,11 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		total.written -= b.breaks
 		total.writtenRejected -= b.rejectedBreaks
 		switch {
+		case order != nil:
+			total.written += b.breaks
+			if err := order.take(b); err != nil {
+				return err
+			}
 		case parts != nil:
 			for _, one := range slices.SortedFunc(maps.Keys(b.parts), partition.compare) {
 				total.written += bytes.Count(b.parts[one].rows, lineBreak) + b.parts[one].block.Count
@@ -384,6 +397,9 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		}
 		return counted(rejected, b.rejected, &total.writtenRejected)
 	})
+	if err == nil && order != nil {
+		total.written, err = order.write(out, sink, w.columns)
+	}
 	if err == nil && sink != nil {
 		err = sink.Close()
 	}

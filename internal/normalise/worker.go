@@ -190,11 +190,13 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 			continue
 		}
 		b.report.Out++
+		start := len(b.out)
 		if w.out == nil {
 			w.build(b, &row)
 		} else {
 			w.write(b, &row)
 		}
+		w.keep(b, &row, start)
 		if len(b.report.First) < maxFirst && slices.Contains(w.states, reading.Read) {
 			b.report.First = append(b.report.First, w.shown(&row))
 		}
