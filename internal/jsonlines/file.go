@@ -6,9 +6,7 @@ import (
 	"bytes"
 	"cmp"
 	"context"
-	"errors"
 	"fmt"
-	"io"
 	"regexp"
 
 	"roundyear/fault"
@@ -90,20 +88,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 			if len(data) >= maxLine {
 				return &fault.Fault{File: f.Name, Line: line, What: "the line is longer than 4 MB", Remedy: "Is this a file with one object per line?", Kind: fault.Malformed}
 			}
-			want := max(size, len(data)+max(size/2, 1))
-			if cap(data) < want {
-				data = append(make([]byte, 0, want), data...)
-			}
-			n, err := io.ReadFull(opened, data[len(data):want])
-			data = data[:len(data)+n]
-			switch {
-			case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF) && n < want:
-				// A content that is cut short says so by an error of its own.
-				if _, again := opened.Read(make([]byte, 1)); again != nil && !errors.Is(again, io.EOF) {
-					return f.CannotRead(again)
-				}
-				ended = true
-			case err != nil:
+			if data, ended, err = input.More(opened, data, size); err != nil {
 				return f.CannotRead(err)
 			}
 			end = bytes.LastIndexByte(data, '\n') + 1

@@ -21,6 +21,7 @@ import (
 	"roundyear/internal/input"
 	"roundyear/internal/parquet"
 	"roundyear/rows"
+	"roundyear/rows/rowstest"
 )
 
 // open opens a file that is in memory.
@@ -35,34 +36,6 @@ func open(content []byte) (*rows.Source, error) {
 	}
 	s := &rows.Source{}
 	return s, s.Add(part)
-}
-
-// texts returns all rows of a source as text, a missing value as ∅, each behind its number.
-func texts(s *rows.Source) ([]string, error) {
-	var lines []string
-	work := func() func(*rows.Batch) ([]string, error) {
-		return func(b *rows.Batch) ([]string, error) {
-			var lines []string
-			var row rows.Row
-			for b.Next(&row) {
-				line := fmt.Sprint(row.Line)
-				for i := range row.Len() {
-					if v, at := row.Vector(i); !v.IsValid(at) {
-						line += "|∅"
-					} else {
-						line += "|" + string(row.Field(i))
-					}
-				}
-				lines = append(lines, line)
-			}
-			return lines, b.Err()
-		}
-	}
-	err := rows.Process(context.Background(), s, work, func(some []string) error {
-		lines = append(lines, some...)
-		return nil
-	})
-	return lines, err
 }
 
 var everyType = []rows.Column{{Name: "text"}, {Name: "code"}, {Name: "day", Type: rows.Day}, {Name: "moment", Type: rows.Moment, Scale: 6}, {Name: "instant", Type: rows.Instant, Scale: 3},
@@ -134,7 +107,7 @@ func TestRowsAreReadAsTheyWereWritten(t *testing.T) {
 			require.NoError(t, err)
 			assert.Equal(t, everyType, s.Columns())
 			s.BatchSize = size
-			got, err := texts(s)
+			got, err := rowstest.Texts(s)
 			require.NoError(t, err)
 			require.Len(t, got, len(want))
 			for i := range want {
@@ -153,7 +126,7 @@ func TestColumnsThatAreNotWantedAreMissing(t *testing.T) {
 	require.NoError(t, w.Close())
 	s, err := open(file.Bytes())
 	require.NoError(t, err)
-	got, err := texts(s.Narrowed(0, 5))
+	got, err := rowstest.Texts(s.Narrowed(0, 5))
 	require.NoError(t, err)
 	for i, line := range lines {
 		fields := strings.Split(line, "|")
@@ -193,7 +166,7 @@ func TestRowGroupsAreLeftOutByTheirBounds(t *testing.T) {
 	var seen [][]rows.Bounds
 	for column := range columns {
 		var bounds []rows.Bounds
-		_, err := texts(s.Excluding(rows.Exclusion{Column: column, Excludes: func(b rows.Bounds) bool {
+		_, err := rowstest.Texts(s.Excluding(rows.Exclusion{Column: column, Excludes: func(b rows.Bounds) bool {
 			bounds = append(bounds, b)
 			return false
 		}}))
@@ -263,7 +236,7 @@ func TestTypesOfOtherWriters(t *testing.T) {
 		}, options...))
 		s, err := open(file.Bytes())
 		require.NoError(t, err)
-		got, err := texts(s)
+		got, err := rowstest.Texts(s)
 		require.NoError(t, err)
 		assert.Equal(t, []string{"day", "moment", "instant", "old", "small", "unsigned", "huge", "float", "price", "id", "raw", "kind", "inner.x", "inner.y"}, s.Names())
 		assert.Equal(t, "1|2026-02-28|2026-02-28T23:59:59.987654|2026-02-28T23:59:59.987654321Z|2026-02-28T12:30:00|-5|4000000000|18000000000000000000|12.3|-0.05|ab000000-0000-0000-0000-000000000001|é|a|7|why", got[0])
@@ -304,7 +277,7 @@ func TestCells(t *testing.T) {
 	require.NoError(t, w.Close())
 	s, err := open(file.Bytes())
 	require.NoError(t, err)
-	got, err := texts(s)
+	got, err := rowstest.Texts(s)
 	require.NoError(t, err)
 	assert.Equal(t, []string{
 		"1|x|-3|-1234567890123456789012345678901.500|2026-03-01|true|01:01:01", "2|x|-3|0.001|2026-03-01|true|01:01:01", "3|x|-3|7.000|2026-03-01|true|01:01:01",
@@ -350,7 +323,7 @@ func TestFilesThatCannotBeRead(t *testing.T) {
 	} {
 		s, err := open(one.content)
 		if err == nil {
-			_, err = texts(s)
+			_, err = rowstest.Texts(s)
 		}
 		assert.ErrorContains(t, err, one.fault, name)
 	}
@@ -375,7 +348,7 @@ func TestDamageIsAFaultOfTheFile(t *testing.T) {
 		}
 		s, err := open(content)
 		if err == nil {
-			_, err = texts(s)
+			_, err = rowstest.Texts(s)
 		}
 		if err != nil {
 			assert.True(t, strings.HasPrefix(err.Error(), "f.parquet"), "%v", err)

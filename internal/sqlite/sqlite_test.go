@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"database/sql"
-	"fmt"
 	"math"
 	"os"
 	"path/filepath"
@@ -17,6 +16,7 @@ import (
 	"roundyear/internal/input"
 	"roundyear/internal/sqlite"
 	"roundyear/rows"
+	"roundyear/rows/rowstest"
 )
 
 // database makes a database by statements and returns its path.
@@ -49,35 +49,6 @@ func open(path, table string) (*rows.Source, error) {
 	return s, s.Add(part)
 }
 
-// texts returns all rows as text, a missing value as ∅, each behind its number.
-func texts(t *testing.T, s *rows.Source) []string {
-	t.Helper()
-	var lines []string
-	work := func() func(*rows.Batch) ([]string, error) {
-		return func(b *rows.Batch) ([]string, error) {
-			var lines []string
-			var row rows.Row
-			for b.Next(&row) {
-				line := fmt.Sprint(row.Line)
-				for i := range row.Len() {
-					if v, at := row.Vector(i); !v.IsValid(at) {
-						line += "|∅"
-					} else {
-						line += "|" + string(row.Field(i))
-					}
-				}
-				lines = append(lines, line)
-			}
-			return lines, b.Err()
-		}
-	}
-	require.NoError(t, rows.Process(context.Background(), s, work, func(some []string) error {
-		lines = append(lines, some...)
-		return nil
-	}))
-	return lines
-}
-
 // Types are those of what the columns hold, not those that the table declares.
 func TestTypesAreThoseOfTheValues(t *testing.T) {
 	path := database(t, "CREATE TABLE sales (id INTEGER, day DATE, at DATETIME, amount NUMERIC, share REAL, mixed, none, note TEXT)",
@@ -95,22 +66,22 @@ func TestTypesAreThoseOfTheValues(t *testing.T) {
 	assert.Equal(t, []string{
 		"1|1|2026-01-31|2026-01-31 09:00:00|12.5|1|7|∅|é",
 		"2|9007199254740993|2026-02-01|1767229200|3|0.1|x|∅|",
-		"3|∅|∅|∅|∅|∅|0.5|∅|∅"}, texts(t, s))
+		"3|∅|∅|∅|∅|∅|0.5|∅|∅"}, textsOf(t, s))
 	assert.Equal(t, 3, s.Parts[0].Decoder.(rows.Counted).Rows())
 
 	s, err = open(path, "late")
 	require.NoError(t, err)
-	assert.Equal(t, []string{"1|2026-02-01|2026-02-01"}, texts(t, s))
+	assert.Equal(t, []string{"1|2026-02-01|2026-02-01"}, textsOf(t, s))
 	s, err = open(path, " select id, id AS id, 'a;b' AS text FROM sales WHERE id = 1; ")
 	require.NoError(t, err)
 	assert.Equal(t, "id", s.Names()[0])
-	assert.Equal(t, []string{"1|1|1|a;b"}, texts(t, s))
+	assert.Equal(t, []string{"1|1|1|a;b"}, textsOf(t, s))
 	s, err = open(path, "WITH RECURSIVE n(i) AS (VALUES (1) UNION ALL SELECT i + 1 FROM n WHERE i < 20000) SELECT i, 'x' || i FROM n -- all")
 	require.NoError(t, err)
-	many := texts(t, s)
+	many := textsOf(t, s)
 	require.Len(t, many, 20000)
 	assert.Equal(t, "20000|20000|x20000", many[19999])
-	assert.Equal(t, []string{"1|∅|∅"}, texts(t, s.Narrowed())[:1], "columns that nobody wants are not read")
+	assert.Equal(t, []string{"1|∅|∅"}, textsOf(t, s.Narrowed())[:1], "columns that nobody wants are not read")
 }
 
 func TestTablesThatCannotBeRead(t *testing.T) {
@@ -176,7 +147,7 @@ func TestTableIsWrittenWithTypesAndKey(t *testing.T) {
 	assert.Equal(t, `CREATE TABLE "dates" ("key" INTEGER PRIMARY KEY NOT NULL, "a ""day""" DATE, "at" DATETIME, "time" TIME, "amount" NUMERIC, "rate" REAL, "is_open" BOOLEAN, "note" TEXT)`, schema)
 	s, err := open(path, "")
 	require.NoError(t, err)
-	assert.Equal(t, []string{"1|-1|∅|∅|∅|∅|∅|∅|∅", "2|20260101|2026-01-01|2026-01-01 12:00:00|01:01:01|-1234.56|0.1|1|00123"}, texts(t, s))
+	assert.Equal(t, []string{"1|-1|∅|∅|∅|∅|∅|∅|∅", "2|20260101|2026-01-01|2026-01-01 12:00:00|01:01:01|-1234.56|0.1|1|00123"}, textsOf(t, s))
 	assert.NoError(t, sqlite.Replaces(path))
 
 	block.Vectors[0].Int[1] = 20260101
@@ -206,4 +177,11 @@ func TestLockedDatabase(t *testing.T) {
 	require.NoError(t, err)
 	_, err = open(path, "budget")
 	assert.ErrorContains(t, err, "is locked by another program. Try again when that has finished")
+}
+
+func textsOf(t *testing.T, s *rows.Source) []string {
+	t.Helper()
+	lines, err := rowstest.Texts(s)
+	require.NoError(t, err)
+	return lines
 }

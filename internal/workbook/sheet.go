@@ -6,7 +6,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 
 	"roundyear/fault"
 	"roundyear/internal/input"
@@ -151,19 +150,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 			if len(data) >= maxRow {
 				return &fault.Fault{File: f.Name, Line: line, What: "a row is longer than 64 MB", Remedy: "Is this a workbook that somebody uses?", Kind: fault.Malformed}
 			}
-			want := max(size, len(data)+max(size/2, 1))
-			if cap(data) < want {
-				data = append(make([]byte, 0, want), data...)
-			}
-			n, err := io.ReadFull(opened, data[len(data):want])
-			data = data[:len(data)+n]
-			switch {
-			case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF) && n < want:
-				if _, again := opened.Read(make([]byte, 1)); again != nil && !errors.Is(again, io.EOF) {
-					return f.damaged(again)
-				}
-				ended = true
-			case err != nil:
+			if data, ended, err = input.More(opened, data, size); err != nil {
 				return f.damaged(err)
 			}
 			if !hasBegun {

@@ -17,6 +17,7 @@ import (
 	"roundyear/internal/input"
 	"roundyear/internal/workbook"
 	"roundyear/rows"
+	"roundyear/rows/rowstest"
 )
 
 // open opens a sheet of a workbook, in batches of so many bytes; 0 for what is usual.
@@ -34,34 +35,6 @@ func open(content []byte, sheet string, form workbook.Form, batch int) (*rows.So
 	}
 	s := &rows.Source{BatchSize: batch}
 	return s, s.Add(part)
-}
-
-// texts returns all rows of a source as text, a missing value as ∅, each behind its number.
-func texts(s *rows.Source) ([]string, error) {
-	var lines []string
-	work := func() func(*rows.Batch) ([]string, error) {
-		return func(b *rows.Batch) ([]string, error) {
-			var lines []string
-			var row rows.Row
-			for b.Next(&row) {
-				line := fmt.Sprint(row.Line)
-				for i := range row.Len() {
-					if v, at := row.Vector(i); !v.IsValid(at) {
-						line += "|∅"
-					} else {
-						line += "|" + string(row.Field(i))
-					}
-				}
-				lines = append(lines, line)
-			}
-			return lines, b.Err()
-		}
-	}
-	err := rows.Process(context.Background(), s, work, func(some []string) error {
-		lines = append(lines, some...)
-		return nil
-	})
-	return lines, err
 }
 
 // types returns the names of the columns with their types.
@@ -119,7 +92,7 @@ func TestCellsAreWhatTheyShow(t *testing.T) {
 		s, err := open(content, "", workbook.Form{}, batch)
 		require.NoError(t, err)
 		assert.Equal(t, "id integer 0, day day 0, at moment 0, time clock 0, span text 0, text text 0, yes bool 0, amount decimal 3", types(s))
-		got, err := texts(s)
+		got, err := rowstest.Texts(s)
 		require.NoError(t, err)
 		assert.Equal(t, []string{
 			"2|1|2026-01-01|2026-01-01T12:00:00|06:00:00|36:00:00|text|true|12.340",
@@ -157,7 +130,7 @@ func TestSystemsOfDates(t *testing.T) {
 		s, err := open(content, "", workbook.Form{}, 0)
 		require.NoError(t, err)
 		assert.Equal(t, c.types, types(s))
-		got, err := texts(s)
+		got, err := rowstest.Texts(s)
 		require.NoError(t, err)
 		for i, want := range c.want {
 			assert.Equal(t, fmt.Sprintf("%d|%s", i+2, want), got[i])
@@ -192,7 +165,7 @@ func TestTypesOfColumns(t *testing.T) {
 		s, err := open(packed(t, content, ""), "", workbook.Form{}, 0)
 		require.NoError(t, err, c.cells)
 		assert.Equal(t, c.want, types(s), c.cells)
-		got, err := texts(s)
+		got, err := rowstest.Texts(s)
 		require.NoError(t, err)
 		var values []string
 		for _, line := range got {
@@ -235,7 +208,7 @@ func TestHeaderIsFound(t *testing.T) {
 			require.NoError(t, err)
 			assert.Equal(t, c.want, strings.Join(s.Names(), ","))
 			assert.Equal(t, c.header, s.Parts[0].Header)
-			got, err := texts(s)
+			got, err := rowstest.Texts(s)
 			require.NoError(t, err)
 			assert.Equal(t, c.first, got[0])
 		})
@@ -250,7 +223,7 @@ func TestPrefixes(t *testing.T) {
 	for _, batch := range []int{0, 1, 20} {
 		s, err := open(content, "", workbook.Form{}, batch)
 		require.NoError(t, err)
-		got, err := texts(s)
+		got, err := rowstest.Texts(s)
 		require.NoError(t, err)
 		assert.Equal(t, []string{"2|1"}, got)
 		assert.Equal(t, "rowdy sheetData integer 0", types(s))
@@ -287,7 +260,7 @@ func TestDamagedWorkbooks(t *testing.T) {
 		for _, batch := range []int{0, 1} {
 			s, err := open(c.content, "", workbook.Form{}, batch)
 			if err == nil {
-				_, err = texts(s)
+				_, err = rowstest.Texts(s)
 			}
 			require.ErrorContains(t, err, c.want, name)
 		}
@@ -310,7 +283,7 @@ func FuzzSheet(f *testing.F) {
 			s, err := open(content, "", workbook.Form{}, batch)
 			var got []string
 			if err == nil {
-				got, err = texts(s)
+				got, err = rowstest.Texts(s)
 			}
 			if err != nil {
 				require.ErrorAs(t, err, new(*fault.Fault))
@@ -338,7 +311,7 @@ func TestSheetsByNameAndNumber(t *testing.T) {
 	for sheet, want := range map[string]string{"Plan": "Plan", "PLAN 2": "plan 2", "2": "Plan", "3": "3", "4": "3"} {
 		s, err := open(content.Bytes(), sheet, workbook.Form{}, 0)
 		require.NoError(t, err, sheet)
-		got, err := texts(s)
+		got, err := rowstest.Texts(s)
 		require.NoError(t, err)
 		assert.Equal(t, []string{"2|" + want}, got)
 		assert.Equal(t, "f.xlsx#"+sheet, s.Name())
@@ -374,7 +347,7 @@ func TestWrittenByAnotherLibrary(t *testing.T) {
 		s, err := open(content.Bytes(), "1", workbook.Form{}, batch)
 		require.NoError(t, err)
 		assert.Equal(t, "at moment 0, amount decimal 2, name text 0, open bool 0", types(s))
-		got, err := texts(s)
+		got, err := rowstest.Texts(s)
 		require.NoError(t, err)
 		require.Equal(t, want, got)
 	}

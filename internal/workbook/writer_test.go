@@ -15,6 +15,7 @@ import (
 	"roundyear/civil"
 	"roundyear/internal/workbook"
 	"roundyear/rows"
+	"roundyear/rows/rowstest"
 )
 
 func day(year int, month civil.Month, of int) int64 { return int64(civil.MustOf(year, month, of)) }
@@ -108,7 +109,7 @@ func TestWorkbooksComeBack(t *testing.T) {
 		s, err := open(file.Bytes(), "rows", workbook.Form{}, batch)
 		require.NoError(t, err)
 		assert.Equal(t, "n integer 0, d day 0, m moment 3, c clock 3, x decimal 4, b bool 0, t text 0", types(s))
-		got, err := texts(s)
+		got, err := rowstest.Texts(s)
 		require.NoError(t, err)
 		require.Equal(t, want, got)
 	}
