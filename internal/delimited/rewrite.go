@@ -47,7 +47,7 @@ func (r *rewriter) Read(to []byte) (int, error) {
 			return 0, r.err
 		}
 		r.out = r.out[:0]
-		if r.err = r.next(); r.err == io.EOF {
+		if r.err = r.next(); errors.Is(r.err, io.EOF) {
 			*r.mended = r.own
 		}
 		r.rest = r.out
@@ -71,7 +71,7 @@ func (r *rewriter) readLine() ([]byte, error) {
 			return nil, &fault.Fault{Line: r.line + 1, What: "the row is longer than 4 MB", Remedy: "Is this a text file with one row per line?", Kind: fault.Malformed}
 		}
 	}
-	if len(line) > 0 && (err == nil || err == io.EOF) {
+	if len(line) > 0 && (err == nil || errors.Is(err, io.EOF)) {
 		r.line++
 		return line, nil
 	}
@@ -175,7 +175,7 @@ func (r *rewriter) cutAtDelimiters(text []byte) error {
 			if at < 0 {
 				field = append(append(field, text...), '\n')
 				more, err := r.readLine()
-				if err == io.EOF || len(field) > maxRecord {
+				if errors.Is(err, io.EOF) || len(field) > maxRecord {
 					return &fault.Fault{Line: first, What: "a quote is not closed", Remedy: "Correct the line, or say --quote none if quotes are a part of the text", Kind: fault.Malformed}
 				}
 				if err != nil {
@@ -220,7 +220,7 @@ func (r *rewriter) write() {
 		if i > 0 {
 			r.out = append(r.out, ',')
 		}
-		if bytes.IndexAny(field, ",\"\n\r") < 0 {
+		if !bytes.ContainsAny(field, ",\"\n\r") {
 			r.out = append(r.out, field...)
 			continue
 		}

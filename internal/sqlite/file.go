@@ -55,7 +55,7 @@ func Open(ctx context.Context, content *input.Content) (*rows.Part, error) {
 	if err != nil {
 		return nil, err
 	}
-	defer connection.Close()
+	defer func() { _ = connection.Close() }()
 	from, err := f.from(ctx, connection)
 	if err != nil {
 		return nil, err
@@ -134,7 +134,7 @@ func Replaces(path string) error {
 	if err != nil {
 		return nil // there is none
 	}
-	defer content.Close()
+	defer func() { _ = content.Close() }()
 	if start, _, err := content.Start(len(mark)); err != nil || !Fits(start) || content.IsPacked() {
 		return nil
 	}
@@ -143,7 +143,7 @@ func Replaces(path string) error {
 	if err != nil {
 		return err
 	}
-	defer connection.Close()
+	defer func() { _ = connection.Close() }()
 	names, err := f.tables(context.Background(), connection)
 	if err != nil {
 		return err
@@ -173,7 +173,7 @@ func (f *File) names(ctx context.Context, connection driver.Conn, query string) 
 	if err != nil {
 		return nil, f.cannot(err)
 	}
-	defer found.Close()
+	defer func() { _ = found.Close() }()
 	return found.Columns(), nil
 }
 
@@ -183,7 +183,7 @@ func (f *File) each(ctx context.Context, connection driver.Conn, query string, g
 	if err != nil {
 		return f.cannot(err)
 	}
-	defer found.Close()
+	defer func() { _ = found.Close() }()
 	values := make([]driver.Value, len(found.Columns()))
 	for {
 		switch err := found.Next(values); {

@@ -3,6 +3,7 @@ package sqlite
 import (
 	"context"
 	"database/sql/driver"
+	"errors"
 	"fmt"
 	"math"
 	"strings"
@@ -80,7 +81,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 	if err != nil {
 		return err
 	}
-	defer connection.Close()
+	defer func() { _ = connection.Close() }()
 	most := batchRows
 	if scan.Size > 0 {
 		most = min(most, scan.Size) // a row has a byte at least
@@ -114,7 +115,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 		return ctx.Err()
 	})
 	switch {
-	case err == errEnough:
+	case errors.Is(err, errEnough):
 		return ctx.Err()
 	case err == nil && block.Count > 0:
 		give()
@@ -124,7 +125,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 }
 
 // errEnough ends a query of which no more rows are wanted.
-var errEnough = fmt.Errorf("enough rows")
+var errEnough = errors.New("enough rows")
 
 // append appends a value of the database to the vector of its column.
 func (f *File) append(v *rows.Vector, value driver.Value, column, line int) error {

@@ -213,7 +213,7 @@ func (b *book) read(part string) ([]byte, error) {
 	return data, nil
 }
 
-func (b *book) damaged(cause error) error {
+func (b *book) damaged(cause error) *fault.Fault {
 	return &fault.Fault{File: b.Name, What: "is a workbook that is damaged or incomplete", Remedy: "Copy or save it again", Cause: cause, Kind: fault.Malformed}
 }
 

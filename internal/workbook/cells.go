@@ -193,7 +193,7 @@ func textValue(content []byte) value {
 }
 
 func (b *book) damagedAt(row int, cause error) error {
-	problem := b.damaged(cause).(*fault.Fault)
+	problem := b.damaged(cause)
 	problem.Line = row
 	return problem
 }

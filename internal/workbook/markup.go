@@ -101,11 +101,11 @@ func (m *markup) take(tag []byte) (end int) {
 				start = end + 1 // a prefix
 			}
 		case '"', '\'':
-			close := bytes.IndexByte(tag[end+1:], c)
-			if close < 0 {
+			other := bytes.IndexByte(tag[end+1:], c)
+			if other < 0 {
 				return -1
 			}
-			end += close + 1
+			end += other + 1
 		}
 	}
 	return -1

@@ -168,8 +168,8 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 				data = data[start:]
 			}
 			end = lastRow(data)
-			if close := closing(data); close >= 0 || isEmpty {
-				end, ended = max(close, 0), true
+			if last := closing(data); last >= 0 || isEmpty {
+				end, ended = max(last, 0), true
 			} else if ended {
 				return f.damaged(errors.New("the sheet ends within its rows"))
 			}
