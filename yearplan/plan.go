@@ -77,6 +77,9 @@ type Facts struct {
 	BlankAs []string
 	// Renames are new names of columns, as OLD=NEW, and Lets columns that are computed, as NAME = FORMULA.
 	Renames, Lets []string
+	// Keep are the columns that normalise writes, Distinct those of which each row has other values, and Sort those that it
+	// sorts by.
+	Keep, Distinct, Sort []string
 	// Placeholders are days that stand for no date, or UsualPlaceholders.
 	Placeholders []string
 	// Decimals are the decimal marks of columns with numbers, point or comma, by their names.

@@ -42,6 +42,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 			facts.Renames = append(facts.Renames, old.Value+"="+resolved(name).Value)
 		}
 		facts.Lets = texts(value, "let")
+		facts.Keep, facts.Distinct, facts.Sort = texts(value, "keep"), texts(value, "distinct"), texts(value, "sort")
 		for i, let := range facts.Lets {
 			if _, err := formula.Parse(let); err != nil {
 				r.add(items(below(value, "let"))[i], "", "%q %v", let, err)

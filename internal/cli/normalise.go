@@ -164,6 +164,12 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if source, err = n.shape.apply(ctx, source, y.FactsOf(inputs), n.decimals, n.minus, y, reading); err != nil {
 		return err
 	}
+	if facts := y.FactsOf(inputs); facts != nil {
+		n.kept, n.distinct, n.sortBy = orElse(n.kept, facts.Keep), orElse(n.distinct, facts.Distinct), orElse(n.sortBy, facts.Sort)
+	}
+	if len(n.sortBy) > 0 && n.partitionBy != "" {
+		return usageError{errors.New("rows are not sorted in partitions: --sort and --partition-by cannot be combined")}
+	}
 	for _, name := range n.kept {
 		place, err := source.Find(name)
 		if err != nil {
@@ -198,6 +204,14 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	}
 	n.print(source, result)
 	return nil
+}
+
+// orElse returns what a call says, or else what the plan says.
+func orElse(told, planned []string) []string {
+	if len(told) > 0 {
+		return told
+	}
+	return planned
 }
 
 // byPlan takes the date columns, and how they are read, from the plan's facts
@@ -248,9 +262,6 @@ func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
 	}
 	if n.partitionBy == "" {
 		return nil
-	}
-	if len(n.sortBy) > 0 {
-		return usageError{errors.New("--sort and --partition-by cannot be combined")}
 	}
 	if n.out == "-" {
 		return usageError{errors.New("--partition-by needs an output folder: -o FOLDER/")}

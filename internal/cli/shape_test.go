@@ -81,6 +81,21 @@ func TestShapesThatAreNone(t *testing.T) {
 	assert.Contains(t, failed.err, `"b = (" ends where a column, a number`)
 }
 
+// The plan says what normalise keeps, sorts by and tells apart; flags win.
+func TestPlannedRows(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"s.csv":          "id,day,n\n1,2026-01-07,10\n2,2026-01-05,9\n1,2026-01-06,1\n",
+		"roundyear.yaml": "roundyear: 1\nfacts: {s: {files: s.csv, keep: [n, id], distinct: id, sort: [day_date, n desc], dates: {day: {}}}}\n",
+	})
+	attended(t, folder, "normalise", "s", "-o", "out.csv")
+	assert.Equal(t, "n,id,day_date,day_key\n9,2,2026-01-05,20260105\n10,1,2026-01-07,20260107\n", textOf(t, folder, "out.csv"))
+	assert.Contains(t, textOf(t, folder, "out.rejects.csv"), "repeats the key of line 2")
+	both := run(t, folder, "normalise", "s", "--partition-by", "month", "-o", "lake")
+	assert.Equal(t, 2, both.code)
+	assert.Contains(t, both.err, "--sort and --partition-by cannot be combined")
+	assert.Equal(t, "id,day_date,day_key\n1,2026-01-06,20260106\n2,2026-01-05,20260105\n1,2026-01-07,20260107\n", done(t, folder, "normalise", "s", "--keep", "id", "--distinct", "id,day", "--sort", "n").out)
+}
+
 // Formulas take attributes of the day of any date column, each read as it is decided.
 func TestAttributesOfDaysInFormulas(t *testing.T) {
 	folder := folderWith(t, map[string]string{
