@@ -59,6 +59,14 @@ print(ws.title, rows[0]); print(rows[-1]); print(ws.freeze_panes, ws.tables["row
 	done(t, folder, "build", "--cover", "book.xlsx#Plan:month", "-o", "dates.xlsx", "--no-plan")
 	done(t, folder, "check", "dates.xlsx", "--cover", "book.xlsx#Plan:month", "--no-plan")
 
+	// A workbook with other sheets is not replaced; one that was written here is.
+	for _, call := range [][]string{{"build", "--from", "2026-01-01", "--to", "2026-01-31"}, {"normalise", "clean.xlsx", "--date", "sold_date"}, {"totals", "clean.parquet", "--date", "sold_date", "--count"}} {
+		refused := run(t, folder, append(call, "-o", "book.xlsx", "--no-plan")...)
+		assert.Equal(t, 2, refused.code, "%v", call)
+		assert.Contains(t, refused.err, "book.xlsx: is a workbook with other sheets (Receipts, Plan), which would be gone. Write to a file of its own")
+	}
+	done(t, folder, "build", "--cover", "book.xlsx#Plan:month", "-o", "dates.xlsx", "--no-plan")
+
 	result := run(t, folder, "totals", "book.xlsx", "--no-plan")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, `book.xlsx: has 2 sheets: Receipts, Plan. Name one of them: "book.xlsx#Receipts"`)

@@ -65,7 +65,8 @@ var formats = []*Format{
 		open: func(ctx context.Context, content *input.Content, form delimited.Form) (*rows.Part, error) {
 			return workbook.Open(ctx, content, workbook.Form{Skip: form.Skip, HasHeader: form.Header == delimited.HeaderIsThere, NoHeader: form.Header == delimited.NoHeader})
 		},
-		decodes: func(d rows.Decoder) bool { _, ok := d.(*workbook.File); return ok },
+		decodes:  func(d rows.Decoder) bool { _, ok := d.(*workbook.File); return ok },
+		replaces: workbook.Replaces,
 		sink: func(out io.Writer, columns []rows.Column) rows.Sink {
 			return workbook.NewWriter(out, titleOf(out), columns)
 		}},

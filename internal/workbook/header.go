@@ -28,7 +28,7 @@ func (h *header) name(column int) string {
 }
 
 // renamed returns the columns that were given a name; none if all were.
-func (h *header) renamed(*File) []string {
+func (h *header) renamed() []string {
 	if h.isNone {
 		return nil
 	}

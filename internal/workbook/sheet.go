@@ -70,7 +70,7 @@ func Open(ctx context.Context, content *input.Content, form Form) (_ *rows.Part,
 	if err := f.findColumns(ctx, head); err != nil {
 		return nil, err
 	}
-	return &rows.Part{Name: f.Name, Columns: f.columns, Renamed: head.renamed(f), Header: head.row, Size: content.Size, Decoder: f}, nil
+	return &rows.Part{Name: f.Name, Columns: f.columns, Renamed: head.renamed(), Header: head.row, Size: content.Size, Decoder: f}, nil
 }
 
 // findColumns reads all rows below the header for what the columns hold. A column without a name and without a value is none.
