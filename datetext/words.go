@@ -87,7 +87,10 @@ var ordinals = set("st nd rd th er re ère e º ª")
 
 // fillers are words between the parts of dates that say nothing, and those behind years and times.
 var fillers = set("le la les el los den der die das dem am at à a um il lo os al de del of on the kl klo kello ore ora las às ás " +
-	"г года год гг р рік року god godine godini roku rok r g ngày năm uhr hrs hours uur")
+	"года год рік року god godine godini roku rok ngày năm uhr hrs hours uur")
+
+// yearWords are short words behind years; elsewhere they are letters of something else.
+var yearWords = set("г гг р r g")
 
 // hourWords stand behind hours.
 var hourWords = set("h u uhr hrs hours uur ч год godz klo heures heure")
@@ -209,7 +212,8 @@ func (w *words) word(at int) (used int) {
 		}
 		return used
 	}
-	if fillers[lower] && anyMonth([]byte(lower)) == 0 {
+	isBehindYear := yearWords[lower] && before.kind == digits && len(before.text) == 4
+	if isBehindYear || fillers[lower] && anyMonth([]byte(lower)) == 0 {
 		if at+1 < len(w.tokens) && w.tokens[at+1].text == "." {
 			return 2 // г.
 		}

@@ -239,7 +239,11 @@ func (b *book) choose(named string) (sheet, error) {
 		if len(seen) == 0 {
 			shown = names[:min(len(names), maxNamed)]
 		}
-		return sheet{}, &fault.Fault{File: b.Name, What: fmt.Sprintf("has %d sheets: %s", max(len(seen), len(shown)), strings.Join(shown, ", ")), Remedy: fmt.Sprintf("Name one of them: %q", b.Name+"#"+shown[0])}
+		problem := &fault.Fault{File: b.Name, What: fmt.Sprintf("has %d sheets: %s", max(len(seen), len(shown)), strings.Join(shown, ", ")), Remedy: fmt.Sprintf("Name one of them: %q", b.Name+"#"+shown[0])}
+		if path, _ := b.File(); path == "" || b.IsPacked() {
+			problem.Remedy = "Save it to a file, and name one of them behind its name: FILE#" + shown[0]
+		}
+		return sheet{}, problem
 	}
 	i := slices.Index(names, named)
 	if i < 0 {

@@ -317,7 +317,7 @@ func TestSheetsByNameAndNumber(t *testing.T) {
 		assert.Equal(t, "f.xlsx#"+sheet, s.Name())
 	}
 	for sheet, want := range map[string]string{
-		"":      `f.xlsx: has 3 sheets: Sheet1, plan 2, 3. Name one of them: "f.xlsx#Sheet1"`,
+		"":      `f.xlsx: has 3 sheets: Sheet1, plan 2, 3. Save it to a file, and name one of them behind its name: FILE#Sheet1`,
 		"Plann": `f.xlsx: has no sheet "Plann". Did you mean "f.xlsx#Plan"?`,
 		"5":     `f.xlsx: has no sheet "5". It has Sheet1, Plan, plan 2, 3`,
 	} {
