@@ -307,7 +307,7 @@ func (a *App) open(ctx context.Context, inputs []string, times int, form delimit
 			a.said[part.Name] = true
 		}
 		if above := part.Header - 1; above > 0 && form.Skip == 0 && !a.said[part.Name+"#header"] {
-			a.report().Line("%s: the header is in row %d; what stands above it is left out", part.Name, part.Header)
+			a.report().Line("%s: the header is in row %d; the rows above it are skipped", part.Name, part.Header)
 			a.said[part.Name+"#header"] = true
 		}
 		if path, info := table.Path(part); path != "" {

@@ -37,7 +37,7 @@ func TestWorkbooksOfAnotherProgram(t *testing.T) {
 	folder := t.TempDir()
 	python(t, folder, writeBook)
 	out := done(t, folder, "survey", "book.xlsx#Receipts", "--no-plan")
-	assert.Contains(t, out.err, "book.xlsx#Receipts: the header is in row 3; what stands above it is left out")
+	assert.Contains(t, out.err, "book.xlsx#Receipts: the header is in row 3; the rows above it are skipped")
 	assert.Contains(t, out.err, "book.xlsx#Receipts: 100 rows, 1 date column")
 	out = done(t, folder, "totals", "book.xlsx#plan", "--sum", "amount", "--no-plan", "--as-of", "2026-05-01")
 	assert.Contains(t, out.out, "2026-04,2026-04-01,2026-04-30,4000,false,false")
