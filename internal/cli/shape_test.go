@@ -81,6 +81,27 @@ func TestShapesThatAreNone(t *testing.T) {
 	assert.Contains(t, failed.err, `"b = (" ends where a column, a number`)
 }
 
+// JSON keeps its values when columns are renamed, chosen or computed.
+func TestShapesOfJSON(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.jsonl": "{\"day\":\"2026-01-05\",\"n\":2,\"s\":\"x\"}\n{\"day\":\"2026-01-06\",\"n\":3.50,\"m\":[1, 2]}\n", "s.csv": "day,n\n2026-01-05,007\n"})
+	for _, c := range []struct {
+		flags []string
+		want  string
+	}{
+		{[]string{"--rename", "day=sold"}, "{\"sold\":\"2026-01-05\",\"n\":2,\"s\":\"x\",\"sold_date\":\"2026-01-05\",\"sold_key\":20260105}\n{\"sold\":\"2026-01-06\",\"n\":3.50,\"m\":[1, 2],\"sold_date\":\"2026-01-06\",\"sold_key\":20260106}\n"},
+		{[]string{"--keep", "m,n,day"}, "{\"n\":2,\"day\":\"2026-01-05\",\"day_date\":\"2026-01-05\",\"day_key\":20260105}\n{\"m\":[1, 2],\"n\":3.50,\"day\":\"2026-01-06\",\"day_date\":\"2026-01-06\",\"day_key\":20260106}\n"},
+		{[]string{"--let", "twice = n * 2", "--let", "mark = s & '!'", "--rename", "n=units", "--rename", "units=n"}, ""},
+		{[]string{"--let", "twice = n * 2", "--let", "mark = s & '!'", "--keep", "n,twice,mark"}, "{\"n\":2,\"twice\":4,\"mark\":\"x!\",\"day_date\":\"2026-01-05\",\"day_key\":20260105}\n{\"n\":3.50,\"twice\":7.00,\"mark\":\"!\",\"day_date\":\"2026-01-06\",\"day_key\":20260106}\n"},
+	} {
+		if result := run(t, folder, append([]string{"normalise", "s.jsonl", "--no-plan"}, c.flags...)...); c.want != "" {
+			assert.Equal(t, c.want, result.out, result.err)
+		} else {
+			assert.Equal(t, 2, result.code)
+		}
+	}
+	assert.Equal(t, "{\"day\":\"2026-01-05\",\"n\":\"007\",\"m\":8,\"day_date\":\"2026-01-05\",\"day_key\":20260105}\n", done(t, folder, "normalise", "s.csv", "--let", "m = n + 1", "--format", "jsonl", "--no-plan").out)
+}
+
 // The plan says what normalise keeps, sorts by and tells apart; flags win.
 func TestPlannedRows(t *testing.T) {
 	folder := folderWith(t, map[string]string{

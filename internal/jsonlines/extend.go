@@ -2,6 +2,7 @@ package jsonlines
 
 import (
 	"bytes"
+	"slices"
 
 	"roundyear/cell"
 	"roundyear/rows"
@@ -14,20 +15,34 @@ type Extender struct {
 	// names and added are the names of the columns with a colon behind them.
 	names, added [][]byte
 	isQuoted     []bool
-	// objects reads the rows of a file of JSON Lines of which not all columns are kept.
-	same    *File
-	kept    map[int]bool
+	// from is the first file of a source of JSON Lines, and own how many columns its rows have in it. isWhole tells that they are
+	// written as they stand there.
+	from    *File
+	own     int
+	isWhole bool
+	// isInOrder tells that the columns are kept in the order of the source: then members stay in that of their object.
+	isInOrder bool
+	kept      map[int]bool
+	// objects reads the rows of which not all is written as it stands, and values are those of a row by their columns.
 	objects *objects
+	values  [][]byte
 	// any tells whether the object at work has a member.
 	any bool
 }
 
 // NewExtender returns what writes an extension.
 func NewExtender(extension rows.Extension) *Extender {
-	e := &Extender{extension: extension, keep: extension.Kept(), kept: map[int]bool{}, objects: newObjects()}
-	e.same, _ = extension.Source.Parts[0].Decoder.(*File)
+	e := &Extender{extension: extension, keep: extension.Kept(), objects: newObjects(), kept: map[int]bool{}}
+	e.isInOrder = slices.IsSorted(e.keep)
 	for _, place := range e.keep {
 		e.kept[place] = true
+	}
+	first := extension.Source.Parts[0]
+	e.from, _ = first.Unlabelled().(*File)
+	e.own = first.OwnColumns()
+	if e.from != nil {
+		e.isWhole = extension.Keep == nil && first.Decoder == rows.Decoder(e.from) && slices.Equal(e.from.columns, first.Columns)
+		e.values = make([][]byte, e.own)
 	}
 	for _, name := range extension.Source.Names() {
 		e.names = append(e.names, append(appendText(nil, name), ':'))
@@ -45,30 +60,43 @@ func (e *Extender) Header() []byte { return nil }
 // Begin appends the columns of a row that are kept.
 func (e *Extender) Begin(line []byte, row *rows.Row) []byte {
 	line, e.any = append(line, '{'), false
-	if e.same == nil {
-		for _, place := range e.keep {
-			line = append(e.member(line), e.names[place]...)
-			if value := row.Field(place); len(value) > 0 {
-				line = appendText(line, string(value))
-			} else {
-				line = append(line, "null"...)
-			}
-		}
-		return line
-	}
-	if e.extension.Keep == nil {
+	switch {
+	case e.isWhole:
 		members := row.Raw()
 		members = members[1 : len(members)-1]
 		e.any = len(bytes.TrimSpace(members)) > 0
 		return append(line, members...)
+	case e.from != nil:
+		clear(e.values)
+		// What was read before can be read again.
+		_ = e.objects.read(row.Raw(), func(name, value []byte) error {
+			place := e.from.places[e.objects.unquoted(name)]
+			if !e.isInOrder {
+				e.values[place] = value
+			} else if e.kept[place] {
+				line = append(append(e.member(line), e.names[place]...), value...)
+			}
+			return nil
+		})
 	}
-	// What was read before can be read again.
-	_ = e.objects.read(row.Raw(), func(name, value []byte) error {
-		if e.kept[e.same.places[e.objects.unquoted(name)]] {
-			line = append(append(append(e.member(line), name...), ':'), value...)
+	columns := row.Part().Columns
+	for _, place := range e.keep {
+		if e.from != nil && place < e.own {
+			if value := e.values[place]; value != nil {
+				line = append(append(e.member(line), e.names[place]...), value...)
+			}
+			continue
 		}
-		return nil
-	})
+		line = append(e.member(line), e.names[place]...)
+		switch value := row.Field(place); {
+		case len(value) == 0:
+			line = append(line, "null"...)
+		case columns[place].Plain:
+			line = append(line, value...)
+		default:
+			line = appendText(line, string(value))
+		}
+	}
 	return line
 }
 
