@@ -45,3 +45,11 @@ func TestLayoutsOfText(t *testing.T) {
 		assert.Contains(t, failed.err, fault)
 	}
 }
+
+// A short row of a file in a folder is told by the columns of the file, not those that the folder adds.
+func TestShortRowsOfFolders(t *testing.T) {
+	folder := folderWith(t, map[string]string{"lake/shop=Kil/a.csv": "day,n\n2026-01-05,1\n2026-01-06\n", "lake/shop=Var/a.csv": "day,n\n2026-01-06,2\n"})
+	assert.Contains(t, run(t, folder, "normalise", "lake", "--no-plan").err, "a.csv, line 3: 1 field, but the header has 2")
+	attended(t, folder, "normalise", "lake", "--no-plan", "--let", "m = n * 2", "-o", "out.csv")
+	assert.Contains(t, textOf(t, folder, "out.rejects.csv"), "1 field, but the header has 2")
+}

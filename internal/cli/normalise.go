@@ -153,7 +153,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	defer done()
-	n.ending, n.columnCount = table.EndingOf(source.Parts[0]), len(source.Columns())
+	n.ending, n.columnCount = table.EndingOf(source.Parts[0]), source.Parts[0].OwnColumns()
 	if table.HasSink(table.FormatOf(source.Parts[0]).Name) {
 		// Rejects are corrected by hand, which takes text.
 		n.ending, n.options.RejectsFormat = ".csv", "csv"

@@ -30,7 +30,7 @@ func (s *surveyCommand) print(f *app.Surveyed) {
 			[]bool{false, false, false, false, true, true, true, true, true, true, true}, rows)
 	}
 	for _, row := range f.Ragged.First {
-		r.Attention("line %d: %s", row.Line, rows.RaggedReason(row.Fields, len(f.Source.Columns())))
+		r.Attention("line %d: %s", row.Line, rows.RaggedReason(row.Fields, f.Source.Parts[0].OwnColumns()))
 	}
 	if more := f.Ragged.Count - len(f.Ragged.First); more > 0 {
 		r.Attention("%s with more or fewer fields than the header", report.Plural(more, "more row"))
