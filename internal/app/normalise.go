@@ -14,6 +14,7 @@ import (
 	"roundyear/internal/delimited"
 	"roundyear/internal/normalise"
 	"roundyear/internal/output"
+	"roundyear/internal/publish"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
 	"roundyear/numbertext"
@@ -46,6 +47,8 @@ type Normalise struct {
 	Out, Rejects string
 	// Create opens an output that is a file.
 	Create func(path string) (*output.File, error)
+	// Describe describes the output beside it, by its columns; nil for none, and for partitions, which are always described.
+	Describe func(fields []publish.Field) error
 	// MaxRejects is how many rows may be rejected; less than 0 for any number.
 	MaxRejects int
 
@@ -397,6 +400,11 @@ func (n *Normalise) write(ctx context.Context, options normalise.Options, confir
 	}
 	if rejects == nil && n.Rejects != "" {
 		if done.DroppedRejects, err = n.dropOldRejects(); err != nil {
+			return nil, err
+		}
+	}
+	if n.Describe != nil && done.Parts == nil {
+		if err := n.Describe(options.AllFields(n.Source)); err != nil {
 			return nil, err
 		}
 	}

@@ -13,6 +13,7 @@ import (
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/internal/app"
+	"roundyear/internal/publish"
 	"roundyear/internal/report"
 	"roundyear/internal/terminal"
 	"roundyear/language"
@@ -80,7 +81,7 @@ names_nl and so on for additional languages.`,
 	flags.StringSliceVar(&b.languages, "language", nil, "`LANGUAGES` of names, such as en,de: the first for the main columns, the others for additional ones")
 	flags.StringArrayVar(&b.labels, "label", nil, "add a label column, `NAME=PATTERN` in Unicode LDML: 'date_label=dd/MM/yyyy' (repeatable)")
 	flags.BoolVar(&b.unknownRow, "unknown-row", false, "add a row for facts without a date")
-	flags.BoolVar(&b.model, "model", false, "write datapackage.json and model.md next to the table (always written if the plan has a model)")
+	flags.BoolVar(&b.model, "model", false, "write datapackage.json and model.md next to the table, and its columns into a second sheet of a workbook (always if the plan has a model)")
 	flags.BoolVar(&b.verified, "only-verified", false, "stop if the range includes years for which a region's days off are not verified")
 	flags.StringVar(&b.asOf, "as-of", "", "`DATE` that counts as today, for the group moving (default: today)")
 	b.calendars.add(command)
@@ -101,6 +102,7 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if b.clock != "" && b.trading {
 		return usageError{errors.New("--clock and --trading build different tables; use one of them")}
 	}
+	b.out.describe = b.model && (b.clock != "" || b.trading) && len(b.out.outs) > 0
 	if b.clock != "" {
 		return b.buildClock(y)
 	}
@@ -249,12 +251,18 @@ func (b *buildCommand) write(ctx context.Context, y *app.Year, t *app.DateTable)
 	if err != nil {
 		return err
 	}
+	described := b.wantsModel(y)
+	model := publish.Of(t.Catalogue, t.Attributes, t.Columns, t.Grain)
+	if described {
+		if err := writeColumns(sinks, model); err != nil {
+			return err
+		}
+	}
 	if err := sinks.close(); err != nil {
 		return err
 	}
-	described := b.wantsModel(y)
 	if described {
-		if err := b.writeModel(y, t); err != nil {
+		if err := b.writeModel(y, t, model); err != nil {
 			return err
 		}
 	}

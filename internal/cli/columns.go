@@ -46,6 +46,7 @@ names_nl and so on for additional languages.`,
 	c.calendars.add(command)
 	c.calendars.addWeekend(command)
 	c.out.add(command)
+	addDescribe(command, &c.out.describe)
 	return command
 }
 

@@ -72,6 +72,7 @@ subdivisions and verified years, and with --why also sources and known gaps.`,
 	flags.StringVar(&d.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	d.calendars.addWeekend(command)
 	d.out.add(command)
+	addDescribe(command, &d.out.describe)
 	return command
 }
 

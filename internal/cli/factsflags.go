@@ -65,6 +65,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	f.shape.add(f.app, command)
 	f.reading.add(command)
 	f.out.add(command)
+	addDescribe(command, &f.out.describe)
 }
 
 // plan is an operation on the columns of a source.
@@ -272,6 +273,11 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	}
 	if err := f.app.files.Check(f.out.outs...); err != nil {
 		return err
+	}
+	if f.out.describe {
+		if err := f.app.checkDescribed(f.out.outs); err != nil {
+			return err
+		}
 	}
 	if err := adjust(p, source); err != nil {
 		return err

@@ -6,10 +6,11 @@ import (
 	"path/filepath"
 
 	"roundyear/calendar"
-	"roundyear/fault"
+	"roundyear/cell"
 	"roundyear/internal/app"
 	"roundyear/internal/publish"
 	"roundyear/internal/table"
+	"roundyear/internal/workbook"
 )
 
 // The files that describe a table, beside it.
@@ -35,9 +36,8 @@ func (b *buildCommand) outsAreThePlans(y *app.Year) bool {
 
 // writeModel writes datapackage.json and model.md into the folder of the first
 // output.
-func (b *buildCommand) writeModel(y *app.Year, t *app.DateTable) error {
+func (b *buildCommand) writeModel(y *app.Year, t *app.DateTable, m *publish.Model) error {
 	folder := filepath.Dir(b.out.outs[0])
-	m := publish.Describe(t.Catalogue, t.Attributes, t.Columns, t.Grain)
 	m.Name, m.Special = y.Plan.Model.Name, t.Special
 	if !t.IsDaily() {
 		m.Name = table.StemOf(b.out.outs[0])
@@ -56,15 +56,38 @@ func (b *buildCommand) writeModel(y *app.Year, t *app.DateTable) error {
 	if t.IsDaily() {
 		m.Roles = b.roles(y, folder)
 	}
-	description, err := m.DataPackage()
+	path := filepath.Join(folder, packageName)
+	there, _ := os.ReadFile(path)
+	description, err := m.DataPackage(there, b.app.isThereFrom(folder, b.out.outs))
 	if err != nil {
 		return err
 	}
-	if err := b.app.replace(filepath.Join(folder, packageName), description, publish.IsOurs); err != nil {
+	if err := b.app.replace(path, description, publish.IsOurs); err != nil {
 		return err
 	}
 	if err := b.app.replace(filepath.Join(folder, pageName), m.Page(), publish.IsOurPage); err != nil {
 		return err
+	}
+	return nil
+}
+
+// writeColumns writes what the columns are into a sheet of its own where outputs have sheets.
+func writeColumns(sinks *sinks, m *publish.Model) error {
+	columns := []cell.Column{{Name: "name"}, {Name: "type"}, {Name: "group"}, {Name: "sort_by"}, {Name: "meaning"}}
+	for _, writer := range sinks.writers {
+		further, ok := writer.(table.Further)
+		if !ok {
+			continue
+		}
+		if err := further.Begin(workbook.ColumnsSheet, columns); err != nil {
+			return err
+		}
+		for _, column := range m.Columns {
+			row := []cell.Value{cell.OfText(column.Name), cell.OfText(column.Type.String()), cell.OfText(column.Group), cell.OfText(column.SortBy), cell.OfText(column.Meaning)}
+			if err := writer.Write(row); err != nil {
+				return err
+			}
+		}
 	}
 	return nil
 }
@@ -100,7 +123,7 @@ func fromFolder(folder, path string) string {
 // replaced if the program has written it.
 func (a *App) replace(path string, content []byte, isOurs func([]byte) bool) error {
 	if there, err := os.ReadFile(path); err == nil && !isOurs(there) {
-		return &fault.Fault{File: path, What: "already exists and was not written by roundyear", Remedy: "Move that file, or write the table to another folder"}
+		return notOurs(path)
 	}
 	out, err := a.create(path)
 	if err != nil {

@@ -13,8 +13,10 @@ import (
 
 	"roundyear/fault"
 	"roundyear/internal/app"
+	"roundyear/internal/delimited"
 	"roundyear/internal/normalise"
 	"roundyear/internal/output"
+	"roundyear/internal/publish"
 	"roundyear/internal/table"
 	"roundyear/nearest"
 	"roundyear/rows"
@@ -43,6 +45,7 @@ type normaliseCommand struct {
 	format       string
 	force        bool
 	guard        bool
+	describe     bool
 	reading      readingFlags
 	calendars    calendarFlags
 
@@ -107,6 +110,7 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Extendable(), ", "))
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
+	addDescribe(command, &n.describe)
 	flags.StringSliceVar(&n.kept, "keep", nil, "`COLUMNS` of the input to write, in this order (default: all)")
 	flags.StringSliceVar(&n.distinct, "distinct", nil, "`COLUMNS` of which each row has other values: rows that repeat those of an earlier row are rejected")
 	flags.StringSliceVar(&n.sortBy, "sort", nil, "`COLUMNS` to sort the rows by, of the input or added, such as sold_date,'amount desc'; rows are held in memory for that")
@@ -191,6 +195,9 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	reading.Asked.Labels = y.Labels
 	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Distinct: n.distinct, SortBy: n.sortBy, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
 		Create: n.app.create, MaxRejects: n.maxRejects}
+	if n.describe {
+		request.Describe = func(fields []publish.Field) error { return n.describeOut(source, fields) }
+	}
 	result, err := request.Run(ctx)
 	var refused *app.Refused
 	var unknown *app.UnknownPartition
@@ -270,6 +277,22 @@ func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
 	return nil
 }
 
+// describeOut describes the output beside it.
+func (n *normaliseCommand) describeOut(source *rows.Source, fields []publish.Field) error {
+	format, delimiter := n.options.FormatOf(source), byte(0)
+	switch {
+	case format == "tsv" || n.options.Format == "" && delimited.HasTabs(source.Parts[0]):
+		delimiter = '\t'
+	case format == "csv":
+		delimiter = delimited.OtherThanTab(source.Parts[0])
+	}
+	described := publish.Table{Fields: fields, BlankAs: source.BlankAs}
+	if delimiter != 0 && delimiter != ',' {
+		described.Delimiter = string(delimiter)
+	}
+	return n.app.describe([]string{n.out}, func(string) string { return format }, described)
+}
+
 // checkOut refuses outputs that would not hold what they say.
 func (n *normaliseCommand) checkOut(source *rows.Source) error {
 	if n.partitionBy == "" {
@@ -285,6 +308,11 @@ func (n *normaliseCommand) checkOut(source *rows.Source) error {
 	}
 	if err := n.findFormat(source); err != nil {
 		return err
+	}
+	if n.describe && n.partitionBy == "" { // partitions are always described
+		if err := n.app.checkDescribed([]string{n.out}); err != nil {
+			return err
+		}
 	}
 	if n.rejects == "" || n.rejects == "-" || output.IsStream(n.rejects) || n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
 		return nil

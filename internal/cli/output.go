@@ -21,6 +21,8 @@ type outputFlags struct {
 	format string
 	force  bool
 	guard  bool
+	// describe tells that the files are described beside them.
+	describe bool
 }
 
 func (f *outputFlags) add(command *cobra.Command) {
@@ -59,6 +61,10 @@ type sinks struct {
 	columns []cell.Column
 	// formulas says what becomes of texts that look like one.
 	formulas delimited.Formulas
+	// outs are the paths of the outputs, and isDescribed tells that the files are described beside them.
+	app         *App
+	outs        []string
+	isDescribed bool
 }
 
 // peopleFormat is the format of tables for people.
@@ -76,7 +82,12 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 			return nil, err
 		}
 	}
-	s := &sinks{run: a.files, columns: columns, formulas: formulas(f.guard)}
+	if f.describe {
+		if err := a.checkDescribed(f.outs); err != nil {
+			return nil, err
+		}
+	}
+	s := &sinks{run: a.files, columns: columns, formulas: formulas(f.guard), app: a, isDescribed: f.describe}
 	defer func() {
 		if err != nil {
 			s.abort()
@@ -102,7 +113,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 		if err != nil {
 			return nil, err
 		}
-		s.outputs = append(s.outputs, file)
+		s.outputs, s.outs = append(s.outputs, file), append(s.outs, out)
 		s.formats = append(s.formats, format)
 		if format == peopleFormat {
 			s.writers = append(s.writers, report.NewRows(file, a.coloured(out == "-" && a.stdoutTerminal), columns))
@@ -228,6 +239,9 @@ func (s *sinks) close() error {
 // commit ends the formats and puts all files of the run in their places.
 func (s *sinks) commit() error {
 	if err := s.close(); err != nil {
+		return err
+	}
+	if err := s.describe(); err != nil {
 		return err
 	}
 	return s.run.Commit()

@@ -155,3 +155,34 @@ func TestEnormousWorkbooks(t *testing.T) {
 	assert.Equal(t, 3, result.code)
 	assert.Contains(t, result.err, `has no sheet "Sheet 9"`)
 }
+
+// A workbook of the date table describes its columns in a second sheet, and is still read and replaced like any other.
+func TestWorkbookWithItsColumns(t *testing.T) {
+	folder := t.TempDir()
+	build := []string{"build", "--from", "2026-01-01", "--to", "2026-12-31", "--columns", "core", "--model", "--no-plan", "-o", "Dates.xlsx"}
+	done(t, folder, build...)
+	done(t, folder, build...)
+	out := python(t, folder, `
+import openpyxl
+book = openpyxl.load_workbook("Dates.xlsx")
+print(book.sheetnames, [list(s.tables) for s in book], book["Dates"].max_row)
+rows = list(book["columns"].values)
+print(rows[0], len(rows) - 1 == book["Dates"].max_column, [r[0] for r in rows[1:]] == [c.value for c in book["Dates"][1]])
+print([r[:4] for r in rows if r[0] == "month_name"])
+`)
+	assert.Equal(t, "['Dates', 'columns'] [['rows_1'], ['rows_2']] 366\n('name', 'type', 'group', 'sort_by', 'meaning') True True\n[('month_name', 'text', 'core', 'month')]\n", out)
+	assert.Contains(t, done(t, folder, "check", "Dates.xlsx", "--no-plan").err, "365 rows, one per day from 2026-01-01 to 2026-12-31")
+	assert.Contains(t, done(t, folder, "totals", "Dates.xlsx", "--date", "date", "--count", "--grain", "year", "--no-plan", "--as-of", "2027-01-01").out, "365")
+	// A sheet of another name is not passed over.
+	book := excelize.NewFile()
+	require.NoError(t, book.SetCellValue("Sheet1", "A1", "day"))
+	for _, name := range []string{"columns", "more"} {
+		_, err := book.NewSheet(name)
+		require.NoError(t, err)
+	}
+	require.NoError(t, book.SaveAs(filepath.Join(folder, "own.xlsx")))
+	refused := run(t, folder, append(build[:len(build)-1:len(build)-1], "own.xlsx")...)
+	assert.Equal(t, 2, refused.code)
+	assert.Contains(t, refused.err, "own.xlsx: is a workbook with other sheets (Sheet1, columns, more), which would be gone")
+	assert.Contains(t, run(t, folder, "survey", "own.xlsx").err, "has 3 sheets: Sheet1, columns, more")
+}

@@ -218,19 +218,16 @@ var sourceTypes = map[rows.Type]string{rows.Text: "string", rows.Day: "date", ro
 	rows.Bool: "boolean", rows.Float: "number", rows.Clock: "time"}
 
 // AllFields returns the names of all columns of the rows, and their types in Table Schema.
-func (o Options) AllFields(source *rows.Source) []Field {
-	var fields []Field
+func (o Options) AllFields(source *rows.Source) []publish.Field {
+	var fields []publish.Field
 	for _, index := range o.keep(source) {
 		typ := sourceTypes[source.Columns()[index].Type]
 		if source.Columns()[index].Plain {
 			typ = "number"
 		}
-		fields = append(fields, Field{source.Names()[index], typ})
+		fields = append(fields, publish.Field{Name: source.Names()[index], Type: typ})
 	}
-	for _, column := range o.Adds() {
-		fields = append(fields, Field{column.Name, publish.SchemaType(column.Type)})
-	}
-	return fields
+	return append(fields, publish.FieldsOf(o.Adds())...)
 }
 
 // ClockOf returns what moves moments of a date column to other days.

@@ -12,6 +12,7 @@ import (
 
 	"roundyear/fault"
 	"roundyear/internal/output"
+	"roundyear/internal/publish"
 	"roundyear/internal/table"
 	"roundyear/rows"
 )
@@ -26,7 +27,7 @@ type Partitions struct {
 	// header begins files that are made of lines, and columns are those of other files.
 	header  []byte
 	columns []rows.Column
-	fields  []Field
+	fields  []publish.Field
 	parts   map[partition]*part
 	// pending is how many bytes of rows wait in all sinks.
 	pending int
@@ -49,12 +50,6 @@ func (p partition) compare(other partition) int {
 		return 1
 	}
 	return -1
-}
-
-// Field is a column of the files, as their description has it.
-type Field struct {
-	Name string `json:"name"`
-	Type string `json:"type"`
 }
 
 // part is the file of one value.
@@ -83,7 +78,7 @@ const describer = "datapackage.json"
 const FolderKind = "normalise --partition-by"
 
 // NewPartitions begins partitions by a column in a folder, of files in a format.
-func NewPartitions(folder *output.Folder, column, format string, fields []Field) *Partitions {
+func NewPartitions(folder *output.Folder, column, format string, fields []publish.Field) *Partitions {
 	return &Partitions{folder: folder, column: column, format: format, fields: fields, parts: map[partition]*part{}}
 }
 

@@ -12,13 +12,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/internal/output"
+	"roundyear/internal/publish"
 )
 
 // More values than files may be open, each written to again and again.
 func TestManyPartitionsWithFewFilesOpen(t *testing.T) {
 	target := filepath.Join(t.TempDir(), "lake")
 	p := begin(t, target, "day")
-	p.fields = []Field{{"n", "integer"}}
+	p.fields = []publish.Field{{Name: "n", Type: "integer"}}
 	p.header = []byte("n\n")
 	for round := range 3 {
 		for value := range 3 * maxOpen {
@@ -44,14 +45,14 @@ func TestManyPartitionsWithFewFilesOpen(t *testing.T) {
 	var described struct {
 		Resources []struct {
 			Path   []string
-			Schema struct{ Fields []Field }
+			Schema struct{ Fields []publish.Field }
 		}
 	}
 	text, err := os.ReadFile(filepath.Join(target, "datapackage.json"))
 	require.NoError(t, err)
 	require.NoError(t, json.Unmarshal(text, &described))
 	assert.Len(t, described.Resources[0].Path, 3*maxOpen)
-	assert.Equal(t, []Field{{"n", "integer"}}, described.Resources[0].Schema.Fields)
+	assert.Equal(t, []publish.Field{{Name: "n", Type: "integer"}}, described.Resources[0].Schema.Fields)
 }
 
 // No name or value leads out of the folder, and undated rows have a folder of

@@ -19,8 +19,8 @@ var schemaTypes = map[cell.Type]string{
 	cell.Text: "string", cell.Integer: "integer", cell.Decimal: "number", cell.Date: "date", cell.Boolean: "boolean", cell.Time: "time",
 }
 
-// SchemaType returns the type that a Table Schema has for one of ours.
-func SchemaType(typ cell.Type) string { return schemaTypes[typ] }
+// subset tells that a schema has some of the columns of a file.
+const subset = "subset"
 
 type packageField struct {
 	Name        string         `json:"name"`
@@ -41,10 +41,11 @@ type foreignKey struct {
 }
 
 type packageSchema struct {
-	Fields      []packageField `json:"fields"`
-	FieldsMatch string         `json:"fieldsMatch,omitempty"`
-	PrimaryKey  []string       `json:"primaryKey,omitempty"`
-	ForeignKeys []foreignKey   `json:"foreignKeys,omitempty"`
+	Fields        []packageField `json:"fields"`
+	FieldsMatch   string         `json:"fieldsMatch,omitempty"`
+	MissingValues []string       `json:"missingValues,omitempty"`
+	PrimaryKey    []string       `json:"primaryKey,omitempty"`
+	ForeignKeys   []foreignKey   `json:"foreignKeys,omitempty"`
 }
 
 type packageRole struct {
@@ -61,12 +62,17 @@ type packageHierarchy struct {
 	Levels []string `json:"levels"`
 }
 
+type packageDialect struct {
+	Delimiter string `json:"delimiter,omitempty"`
+}
+
 type resource struct {
 	Name        string             `json:"name"`
 	Title       string             `json:"title,omitempty"`
 	Path        any                `json:"path"`
 	Format      string             `json:"format,omitempty"`
 	Encoding    string             `json:"encoding,omitempty"`
+	Dialect     *packageDialect    `json:"dialect,omitempty"`
 	Schema      packageSchema      `json:"schema"`
 	DateColumn  string             `json:"date_column,omitempty"`
 	Hierarchies []packageHierarchy `json:"hierarchies,omitempty"`
@@ -103,14 +109,16 @@ func BuiltWith(text []byte, file string) []string {
 }
 
 // DataPackage returns the model as a Data Package (datapackage.json). Sort keys,
-// hierarchies, roles and what to hide are properties beside the standard's.
-func (m *Model) DataPackage() ([]byte, error) {
+// hierarchies, roles and what to hide are properties beside the standard's. What
+// a package that this program wrote before says of other files stays, as long as
+// they are there.
+func (m *Model) DataPackage(there []byte, isThere func(file string) bool) ([]byte, error) {
 	main := resource{Name: m.Name, Title: m.Title, Path: paths(m.Files), Encoding: "utf-8", DateColumn: m.Date, BuiltWith: m.BuiltWith}
 	if len(m.Files) > 0 {
 		main.Format = formatOf(m.Files[0])
 	}
 	for _, column := range m.Columns {
-		field := packageField{Name: column.Name, Type: SchemaType(column.Type), Description: column.Meaning, Group: column.Group, SortBy: column.SortBy, Hide: column.Hide}
+		field := packageField{Name: column.Name, Type: schemaTypes[column.Type], Description: column.Meaning, Group: column.Group, SortBy: column.SortBy, Hide: column.Hide}
 		if column.Required {
 			field.Constraints = map[string]any{"required": true}
 			if column.Unique {
@@ -130,11 +138,7 @@ func (m *Model) DataPackage() ([]byte, error) {
 		resources[0].Roles = append(resources[0].Roles, m.packageRole(role))
 		resources = addForeignKey(resources, role, m)
 	}
-	text, err := json.MarshalIndent(map[string]any{
-		"$schema": "https://datapackage.org/profiles/2.0/datapackage.json",
-		"name":    m.Name, "created_with": creator, "resources": resources,
-	}, "", "  ")
-	return append(text, '\n'), err
+	return merged(there, m.Name, resources, isThere)
 }
 
 func (m *Model) packageRole(role Role) packageRole {
@@ -163,7 +167,7 @@ func addForeignKey(resources []resource, role Role, m *Model) []resource {
 	if place < 0 {
 		place = len(resources)
 		resources = append(resources, resource{Name: role.Facts, Path: paths(role.Files), Format: formatOf(role.Files[0]), Encoding: "utf-8",
-			Schema: packageSchema{FieldsMatch: "subset"}})
+			Schema: packageSchema{FieldsMatch: subset}})
 	}
 	var key foreignKey
 	key.Fields, key.Reference.Resource, key.Reference.Fields = []string{role.Key}, m.Name, []string{m.Key}

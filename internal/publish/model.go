@@ -66,9 +66,9 @@ type Role struct {
 	Prefix string
 }
 
-// Describe returns the model of a table with some attributes of a catalogue;
+// Of returns the model of a table with some attributes of a catalogue;
 // columns are what the table calls them.
-func Describe(catalogue *dimension.Catalogue, attributes []dimension.Attribute, columns []cell.Column, grain calendar.Grain) *Model {
+func Of(catalogue *dimension.Catalogue, attributes []dimension.Attribute, columns []cell.Column, grain calendar.Grain) *Model {
 	m := &Model{}
 	named, sorts := map[string]string{}, map[string]bool{}
 	for i, attribute := range attributes {

@@ -30,7 +30,7 @@ func model(t testing.TB, names ...string) *publish.Model {
 	}
 	grain, err := set.Grain("day")
 	require.NoError(t, err)
-	m := publish.Describe(catalogue, attributes, columns, grain)
+	m := publish.Of(catalogue, attributes, columns, grain)
 	m.Name, m.Files = "dates", []string{"dates.csv"}
 	return m
 }
@@ -60,7 +60,7 @@ func TestDescriptionsAreKnownAgain(t *testing.T) {
 	m.Special = []dimension.SpecialRow{dimension.Unknown}
 	m.Roles = []publish.Role{{Facts: "orders", Files: []string{"a.csv", "b.csv"}, Date: "ordered", Key: "ordered_key", Main: true, Prefix: "ordered_"},
 		{Facts: "orders", Files: []string{"a.csv", "b.csv"}, Date: "paid", Key: "paid_key", Prefix: "paid_"}}
-	text, err := m.DataPackage()
+	text, err := m.DataPackage(nil, nil)
 	require.NoError(t, err)
 	assert.True(t, json.Valid(text))
 	assert.True(t, publish.IsOurs(text))

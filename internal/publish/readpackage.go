@@ -37,7 +37,8 @@ func ReadPackage(text []byte, file string) *Described {
 				Header      *bool  `json:"header"`
 			} `json:"dialect"`
 			Schema struct {
-				MissingValues []any `json:"missingValues"`
+				FieldsMatch   string `json:"fieldsMatch"`
+				MissingValues []any  `json:"missingValues"`
 				Fields        []struct {
 					Name        string `json:"name"`
 					Type        string `json:"type"`
@@ -57,6 +58,9 @@ func ReadPackage(text []byte, file string) *Described {
 			paths = []any{path}
 		case []any:
 			paths = path
+		}
+		if one.Schema.FieldsMatch == subset && IsOurs(text) {
+			continue // it says how the file joins, and not how it is read
 		}
 		if !slices.Contains(paths, any(file)) && !slices.Contains(paths, any("./"+file)) {
 			continue

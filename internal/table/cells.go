@@ -42,3 +42,24 @@ func (c *sinkWriter) Close() error {
 	}
 	return c.to.Close()
 }
+
+// Further is a writer of a file that can hold several tables.
+type Further interface {
+	// Begin ends the table, and begins another one.
+	Begin(name string, columns []cell.Column) error
+}
+
+// furtherSink writes the rows of tables as columns into one file.
+type furtherSink struct {
+	*sinkWriter
+	begin func(name string, columns []rows.Column) error
+}
+
+// Begin writes the rest of the table, and begins another one.
+func (f *furtherSink) Begin(name string, columns []cell.Column) error {
+	if err := f.flush(); err != nil {
+		return err
+	}
+	f.columns = rows.OfCells(columns)
+	return f.begin(name, f.columns)
+}

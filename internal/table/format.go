@@ -183,7 +183,12 @@ func NewRowWriter(format string, formulas delimited.Formulas, out io.Writer, col
 		return nil, &fault.Fault{What: fmt.Sprintf("unknown format %q", format), Remedy: "The formats are " + strings.Join(written, ", ")}
 	case found.sink != nil:
 		of := rows.OfCells(columns)
-		return &sinkWriter{to: found.sink(out, of), columns: of}, nil
+		sink := found.sink(out, of)
+		writer := &sinkWriter{to: sink, columns: of}
+		if book, ok := sink.(*workbook.Writer); ok {
+			return &furtherSink{writer, book.Begin}, nil
+		}
+		return writer, nil
 	case found.lines == nil:
 		return found.writer(out, columns)
 	}

@@ -217,8 +217,11 @@ func (b *book) damaged(cause error) *fault.Fault {
 	return &fault.Fault{File: b.Name, What: "is a workbook that is damaged or incomplete", Remedy: "Copy or save it again", Cause: cause, Kind: fault.Malformed}
 }
 
+// ColumnsSheet is the name of a sheet that describes the columns of the other one.
+const ColumnsSheet = "columns"
+
 // choose returns the sheet that is named, by its name or by its number from 1; without a name, the only one
-// that can be seen.
+// that can be seen, next to which there may be one that describes its columns.
 func (b *book) choose(named string) (sheet, error) {
 	var names, seen []string
 	only := -1
@@ -232,6 +235,9 @@ func (b *book) choose(named string) (sheet, error) {
 		return sheet{}, &fault.Fault{File: b.Name, What: "has no sheet with cells", Kind: fault.Malformed}
 	}
 	if named == "" {
+		if len(seen) == 2 && strings.EqualFold(seen[1], ColumnsSheet) {
+			only, seen = slices.Index(names, seen[0]), seen[:1]
+		}
 		if len(seen) == 1 {
 			return b.sheets[only], nil
 		}

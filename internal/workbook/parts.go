@@ -21,7 +21,10 @@ const (
 func (w *Writer) writeHead() error {
 	var head strings.Builder
 	head.WriteString(prolog + `<worksheet xmlns="` + mainSpace + `" xmlns:r="` + relSpace + `"><sheetViews><sheetView workbookViewId="0"`)
-	head.WriteString(` tabSelected="1"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/><selection pane="bottomLeft" activeCell="A2" sqref="A2"/></sheetView></sheetViews>`)
+	if len(w.written) == 0 {
+		head.WriteString(` tabSelected="1"`)
+	}
+	head.WriteString(`><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/><selection pane="bottomLeft" activeCell="A2" sqref="A2"/></sheetView></sheetViews>`)
 	head.WriteString(`<sheetFormatPr defaultRowHeight="15"/><cols>`)
 	for i := range w.columns {
 		fmt.Fprintf(&head, `<col min="%d" max="%d" width="%d" customWidth="1"/>`, i+1, i+1, w.width(i))
@@ -53,39 +56,62 @@ func (w *Writer) width(column int) int {
 	return min(max(widest, least), most)
 }
 
-// Close writes the end of the sheet and the other parts.
-func (w *Writer) Close() error {
+// endSheet writes the end of the sheet, and what makes its rows a table.
+func (w *Writer) endSheet() error {
 	if err := w.Flush(); err != nil {
 		return err
 	}
+	number := len(w.written) + 1
+	sheet := writtenSheet{w.name, w.canBeTable()}
+	w.written = append(w.written, sheet)
 	area := fmt.Sprintf("A1:%s%d", Letters(len(w.columns)-1), w.count+1)
-	isTable := w.canBeTable()
-	end := `</sheetData><tableParts count="1"><tablePart r:id="rId1"/></tableParts></worksheet>`
-	if !isTable {
-		end = `</sheetData><autoFilter ref="` + area + `"/></worksheet>`
-	}
-	if _, err := io.WriteString(w.sheet, end); err != nil {
+	if !sheet.isTable {
+		_, err := io.WriteString(w.sheet, `</sheetData><autoFilter ref="`+area+`"/></worksheet>`)
 		return err
 	}
-	parts := []struct{ name, content string }{
-		{"xl/workbook.xml", `<workbook xmlns="` + mainSpace + `" xmlns:r="` + relSpace + `"><sheets><sheet name="` + escapedText(w.name) + `" sheetId="1" r:id="rId1"/></sheets></workbook>`},
-		{"xl/_rels/workbook.xml.rels", relationships("worksheet", "worksheets/sheet1.xml", "styles", "styles.xml")},
+	if _, err := io.WriteString(w.sheet, `</sheetData><tableParts count="1"><tablePart r:id="rId1"/></tableParts></worksheet>`); err != nil {
+		return err
+	}
+	if err := w.writePart(fmt.Sprintf("xl/worksheets/_rels/sheet%d.xml.rels", number), relationships("table", fmt.Sprintf("../tables/table%d.xml", number))); err != nil {
+		return err
+	}
+	return w.writePart(fmt.Sprintf("xl/tables/table%d.xml", number), w.table(number, area))
+}
+
+func (w *Writer) writePart(name, content string) error {
+	out, err := w.archive.Create(name)
+	if err != nil {
+		return err
+	}
+	_, err = io.WriteString(out, prolog+content)
+	return err
+}
+
+// Close writes the end of the last sheet and the other parts.
+func (w *Writer) Close() error {
+	if err := w.endSheet(); err != nil {
+		return err
+	}
+	var sheets strings.Builder
+	var related []string
+	types := []string{"/xl/workbook.xml", "sheet.main", "/xl/styles.xml", "styles"}
+	for i, sheet := range w.written {
+		number := i + 1
+		fmt.Fprintf(&sheets, `<sheet name="%s" sheetId="%d" r:id="rId%d"/>`, escapedText(sheet.name), number, number)
+		related = append(related, "worksheet", fmt.Sprintf("worksheets/sheet%d.xml", number))
+		types = append(types, fmt.Sprintf("/xl/worksheets/sheet%d.xml", number), "worksheet")
+		if sheet.isTable {
+			types = append(types, fmt.Sprintf("/xl/tables/table%d.xml", number), "table")
+		}
+	}
+	for _, part := range []struct{ name, content string }{
+		{"xl/workbook.xml", `<workbook xmlns="` + mainSpace + `" xmlns:r="` + relSpace + `"><sheets>` + sheets.String() + `</sheets></workbook>`},
+		{"xl/_rels/workbook.xml.rels", relationships(append(related, "styles", "styles.xml")...)},
 		{"xl/styles.xml", styles()},
 		{"_rels/.rels", relationships("officeDocument", "xl/workbook.xml")},
-	}
-	types := []string{"/xl/workbook.xml", "sheet.main", "/xl/worksheets/sheet1.xml", "worksheet", "/xl/styles.xml", "styles"}
-	if isTable {
-		parts = append(parts, struct{ name, content string }{"xl/worksheets/_rels/sheet1.xml.rels", relationships("table", "../tables/table1.xml")},
-			struct{ name, content string }{"xl/tables/table1.xml", w.table(area)})
-		types = append(types, "/xl/tables/table1.xml", "table")
-	}
-	parts = append(parts, struct{ name, content string }{"[Content_Types].xml", contentTypes(types)})
-	for _, part := range parts {
-		out, err := w.archive.Create(part.name)
-		if err != nil {
-			return err
-		}
-		if _, err := io.WriteString(out, prolog+part.content); err != nil {
+		{"[Content_Types].xml", contentTypes(types)},
+	} {
+		if err := w.writePart(part.name, part.content); err != nil {
 			return err
 		}
 	}
@@ -106,9 +132,9 @@ func (w *Writer) canBeTable() bool {
 	return w.count > 0
 }
 
-func (w *Writer) table(area string) string {
+func (w *Writer) table(number int, area string) string {
 	var table strings.Builder
-	fmt.Fprintf(&table, `<table xmlns="%s" id="1" name="rows_1" displayName="rows_1" ref="%s"><autoFilter ref="%s"/><tableColumns count="%d">`, mainSpace, area, area, len(w.columns))
+	fmt.Fprintf(&table, `<table xmlns="%s" id="%d" name="rows_%d" displayName="rows_%d" ref="%s"><autoFilter ref="%s"/><tableColumns count="%d">`, mainSpace, number, number, number, area, area, len(w.columns))
 	for i, column := range w.columns {
 		fmt.Fprintf(&table, `<tableColumn id="%d" name="%s"/>`, i+1, escapedText(column.Name))
 	}

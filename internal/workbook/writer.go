@@ -27,10 +27,12 @@ const (
 	measured = 1000
 )
 
-// Writer writes rows as a workbook with one sheet: cells have their types, the header stays in sight, and the
-// rows are a table with a filter.
+// Writer writes rows as a workbook, in one sheet unless more are begun: cells have their types, the header stays in
+// sight, and the rows are a table with a filter.
 type Writer struct {
 	archive *zip.Writer
+	// written are the sheets that are complete.
+	written []writtenSheet
 	sheet   io.Writer
 	name    string
 	columns []rows.Column
@@ -40,6 +42,13 @@ type Writer struct {
 	hasHead bool
 	line    []byte
 	text    []byte
+}
+
+// writtenSheet is a sheet that is complete.
+type writtenSheet struct {
+	name string
+	// isTable tells that a part describes its rows as a table.
+	isTable bool
 }
 
 // NewWriter returns a writer of rows with columns. The name is that of the sheet.
@@ -88,7 +97,7 @@ func (w *Writer) Flush() error {
 	}
 	w.hasHead = true
 	var err error
-	if w.sheet, err = w.archive.Create("xl/worksheets/sheet1.xml"); err != nil {
+	if w.sheet, err = w.archive.Create(fmt.Sprintf("xl/worksheets/sheet%d.xml", len(w.written)+1)); err != nil {
 		return err
 	}
 	if err := w.writeHead(); err != nil {
@@ -100,6 +109,15 @@ func (w *Writer) Flush() error {
 		}
 	}
 	w.waiting = nil
+	return nil
+}
+
+// Begin ends the sheet, and begins another one with columns of its own. No two names may be the same.
+func (w *Writer) Begin(name string, columns []rows.Column) error {
+	if err := w.endSheet(); err != nil {
+		return err
+	}
+	w.name, w.columns, w.count, w.hasHead = SheetName(name), columns, 0, false
 	return nil
 }
 
