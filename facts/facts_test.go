@@ -214,26 +214,36 @@ func TestRowsAreBoundedAndNotPeriods(t *testing.T) {
 
 func TestGaps(t *testing.T) {
 	prices := []string{"2026-02-01 a 10.00", "2026-05-01 a 11.00", "2026-01-01 b 5", "2026-06-01 b 5"}
-	for gap, want := range map[facts.Gap]string{
-		facts.Blank:  " 10.00   11.00 ",
-		facts.Zero:   "0.00 10.00 0.00 0.00 11.00 0.00",
-		facts.Carry:  " 10.00 10.00 10.00 11.00 11.00",
-		facts.Linear: " 10.00 10.33 10.67 11.00 ",
+	for gap, want := range map[string]string{
+		"blank":   " 10.00   11.00 ",
+		"zero":    "0.00 10.00 0.00 0.00 11.00 0.00",
+		"Carry":   " 10.00 10.00 10.00 11.00 11.00",
+		"carry:1": " 10.00 10.00  11.00 11.00",
+		"linear":  " 10.00 10.33 10.67 11.00 ",
+		"-2.5":    "-2.50 10.00 -2.50 -2.50 11.00 -2.50",
+		"0.125":   "0.125 10.000 0.125 0.125 11.000 0.125",
 	} {
-		operation := monthly(t, facts.Measure{Kind: facts.Last, Name: "price", Gap: gap})
+		measure := facts.Measure{Kind: facts.Last, Name: "price"}
+		require.NoError(t, measure.SetGap(gap))
+		operation := monthly(t, measure)
 		var values []string
 		for row := range result(t, tally(t, operation, prices...)).Rows() {
 			if row[3].String() == "a" {
 				values = append(values, row[4].String())
 			}
 		}
-		assert.Equal(t, want, strings.Join(values, " "), facts.GapNames[gap])
-		parsed, err := facts.ParseGap(facts.GapNames[gap])
-		require.NoError(t, err)
-		assert.Equal(t, gap, parsed)
+		assert.Equal(t, want, strings.Join(values, " "), gap)
 	}
-	_, err := facts.ParseGap("guess")
-	assert.EqualError(t, err, `unknown gap value "guess"; use zero, blank, carry or linear`)
+	measure := facts.Measure{}
+	for text, want := range map[string]string{
+		"guess":    `unknown gap value "guess"; use zero, blank, carry, carry:N, linear or a number`,
+		"":         `unknown gap value ""; use zero, blank, carry, carry:N, linear or a number`,
+		"linear:2": `unknown gap value "linear:2"; use zero, blank, carry, carry:N, linear or a number`,
+		"carry:0":  "carry:0 must be carry: and a number of periods from 1",
+		"carry:x":  "carry:x must be carry: and a number of periods from 1",
+	} {
+		assert.EqualError(t, measure.SetGap(text), want)
+	}
 }
 
 func TestMeasures(t *testing.T) {

@@ -6,6 +6,7 @@ package facts
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"roundyear/calendar"
@@ -44,25 +45,40 @@ func (k Kind) counts() bool { return k == Count || k == Distinct }
 // Gap says what a measure is in a period without facts.
 type Gap int
 
-// The ways to fill a gap: nothing, zero, the value before, or the straight
-// line between the values around it.
+// The ways to fill a gap: nothing, zero, the value before, the straight line
+// between the values around it, or always the same number.
 const (
 	Blank Gap = iota
 	Zero
 	Carry
 	Linear
+	Constant
 )
 
 var gapNames = [...]string{"blank", "zero", "carry", "linear"}
 
-// ParseGap reads a gap's name. The error lists the names.
-func ParseGap(name string) (Gap, error) {
+// SetGap reads what a measure is in a gap: a name, carry:3 for the value before in at most
+// three periods, or a number. The error lists them.
+func (m *Measure) SetGap(text string) error {
+	name, limit, isLimited := strings.Cut(text, ":")
 	for gap, known := range gapNames {
-		if strings.EqualFold(name, known) {
-			return Gap(gap), nil
+		if !strings.EqualFold(name, known) || isLimited && Gap(gap) != Carry {
+			continue
 		}
+		m.Gap, m.CarryLimit = Gap(gap), 0
+		if isLimited {
+			if m.CarryLimit, _ = strconv.Atoi(limit); m.CarryLimit < 1 {
+				return fmt.Errorf("carry:%s must be carry: and a number of periods from 1", limit)
+			}
+		}
+		return nil
 	}
-	return 0, fmt.Errorf("unknown gap value %q; use zero, blank, carry or linear", name)
+	number, err := decimal.Parse([]byte(text))
+	if err != nil || text == "" {
+		return fmt.Errorf("unknown gap value %q; use zero, blank, carry, carry:N, linear or a number", text)
+	}
+	m.Gap, m.Constant = Constant, number
+	return nil
 }
 
 // Measure is one column of the result.
@@ -77,6 +93,10 @@ type Measure struct {
 	Percent decimal.Decimal
 	// Gap says what it is where there are no facts.
 	Gap Gap
+	// CarryLimit is in how many periods in a row Carry repeats a value; 0 for any number.
+	CarryLimit int
+	// Constant is the number of the gap Constant.
+	Constant decimal.Decimal
 }
 
 // MaxPercentScale is how many decimals the percent of a Percentile may have.
@@ -95,14 +115,16 @@ func (k Kind) DefaultGap() Gap {
 type Span int
 
 // The spans: from the earliest to the latest period of all groups, from the
-// group's own first one to the latest of all, or the group's own.
+// group's own first one to the latest of all, the group's own, or from the day
+// on which the group opened to the one on which it closed.
 const (
 	SpanAll Span = iota
 	SpanSinceFirst
 	SpanOwn
+	SpanLives
 )
 
-var spanNames = [...]string{"all", "since-first", "own"}
+var spanNames = [...]string{"all", "since-first", "own", "lives"}
 
 // ParseSpan reads a span's name; it is false for anything else.
 func ParseSpan(name string) (Span, bool) {
@@ -128,7 +150,16 @@ type Operation struct {
 	// Groups are the names of the columns that facts are grouped by.
 	Groups   []string
 	Measures []Measure
-	Span     Span
+	// CombineAll asks for every combination of the groups' values, and not only for those
+	// that occur.
+	CombineAll bool
+	Span       Span
+	// Lives are those of SpanLives, and of OnlyOpen, which leaves out periods in which the
+	// group did not trade on any day. No facts are left out by either.
+	Lives    *Lives
+	OnlyOpen bool
+	// Loaded says up to which day there are facts; nil where that is not known.
+	Loaded *Loaded
 	// From and To bound the facts and, where given, the span of all groups.
 	// Both ends are in.
 	From, To *civil.Day

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"iter"
+	"math"
 	"slices"
 
 	"roundyear/calendar"
@@ -28,6 +29,17 @@ type Result struct {
 	// where all series have the same periods there are none.
 	before []int
 	byLow  []int32
+	// sparse tells that series have no row in some of their periods; open are the periods in which
+	// sites trade, and lifeless the groups of which it is not known when they are there.
+	sparse bool
+	// even tells that all series have rows in all periods.
+	even     bool
+	open     map[string][]bool
+	lifeless []int
+	// livesAt is the place of the column that says which life is that of a group.
+	livesAt int
+	// marks are the columns that a row ends with.
+	marks []mark
 }
 
 // series is the rows of one group, from one period to another.
@@ -37,6 +49,12 @@ type series struct {
 	low, high int
 	// first is the first period with facts.
 	first int
+	// life says when the group is there, from liveLow to liveHigh, and open in which periods it trades; nil for all.
+	life              *Life
+	liveLow, liveHigh int
+	open              []bool
+	// loaded is the day up to which its facts are complete; nil for all.
+	loaded *civil.Day
 }
 
 // extraDecimals is how many decimals a mean has more than its values, and how many
@@ -61,7 +79,7 @@ func (e *TooManyRows) Error() string {
 // Result works out the periods from all facts taken in. No facts can be taken in after it. The
 // error is TooManyRows.
 func (t *Tally) Result() (*Result, error) {
-	r := &Result{tally: t, operation: t.operation, low: 0, high: -1}
+	r := &Result{tally: t, operation: t.operation, low: 0, high: -1, marks: t.operation.marks()}
 	for i, measure := range t.operation.Measures {
 		if t.measures[i].listed != nil {
 			t.measures[i].settle(measure.Percent)
@@ -75,33 +93,55 @@ func (t *Tally) Result() (*Result, error) {
 		case Percentile:
 			scale = t.measures[i].scale
 		}
+		if measure.Gap == Constant {
+			scale = max(scale, measure.Constant.Scale())
+		}
 		r.scales = append(r.scales, scale)
 	}
 	if t.groups.len() == 0 {
 		return r, nil
 	}
 	r.low, r.high = t.bounds()
+	most := cmp.Or(t.operation.MaxRows, DefaultMaxRows)
+	if t.operation.CombineAll {
+		if count := t.combinations(); float64(r.Periods())*float64(count) > float64(most) {
+			return nil, &TooManyRows{int(min(float64(r.Periods())*float64(count), math.MaxInt)), most, r.Periods(), count, t.summary.First, t.summary.Last}
+		}
+		t.combine()
+	}
+	r.findLives()
 	for _, g := range t.sortedGroups() {
-		s := series{group: g.number, low: r.low, high: r.high}
+		s := series{group: g.number, low: r.low, high: r.high, loaded: t.operation.Loaded.through(g.values, t.sourcesOf(g.number))}
 		for _, value := range g.values {
 			s.values = append(s.values, cell.OfText(value))
 		}
 		first, last, withFacts := t.extent(g.number)
+		if withFacts == 0 { // a combination that does not occur
+			first, last = r.high+1, r.high
+		}
 		s.first = first
-		if t.operation.Span != SpanAll {
+		if t.operation.Span == SpanSinceFirst || t.operation.Span == SpanOwn {
 			s.low = first
 		}
 		if t.operation.Span == SpanOwn {
 			s.high = last
 		}
+		r.live(&s, g.values, first, last)
+		if s.low > s.high {
+			continue
+		}
 		r.rows += s.high - s.low + 1
 		r.withFacts += withFacts
 		r.series = append(r.series, s)
 	}
-	if most := cmp.Or(t.operation.MaxRows, DefaultMaxRows); r.rows > most {
+	if !r.sparse && r.rows > most {
 		return nil, &TooManyRows{r.rows, most, r.Periods(), len(r.series), t.summary.First, t.summary.Last}
 	}
+	r.even = !r.sparse && !slices.ContainsFunc(r.series, func(s series) bool { return s.low != r.low || s.high != r.high })
 	r.index()
+	if r.rows > most {
+		return nil, &TooManyRows{r.rows, most, r.Periods(), len(r.series), t.summary.First, t.summary.Last}
+	}
 	return r, nil
 }
 
@@ -168,14 +208,17 @@ func (r *Result) Columns() []cell.Column {
 	for i, measure := range r.operation.Measures {
 		column := cell.Column{Name: measure.Name, Type: cell.Decimal, Scale: uint8(min(r.scales[i], maxScale))}
 		switch {
-		case measure.Kind.counts() && measure.Gap != Linear:
+		case measure.Kind.counts() && measure.Gap != Linear && (measure.Gap != Constant || r.scales[i] == 0):
 			column.Type = cell.Integer
 		case measure.Gap == Linear:
 			column.Scale = min(column.Scale+linearDecimals, maxScale)
 		}
 		columns = append(columns, column)
 	}
-	return append(columns, cell.Column{Name: "is_filled", Type: cell.Boolean}, cell.Column{Name: "is_running", Type: cell.Boolean})
+	for _, mark := range r.marks {
+		columns = append(columns, cell.Column{Name: mark.String(), Type: cell.Boolean})
+	}
+	return columns
 }
 
 // Rows yields the rows in time order, and within a period by group. The slice
@@ -199,22 +242,26 @@ func (r *Result) RowsBetween(from, to int) iter.Seq[[]cell.Value] {
 		for {
 			period := r.operation.Grain.At(number)
 			head := [3]cell.Value{cell.OfText(r.operation.Grain.Label(period)), cell.OfDay(period.First), cell.OfDay(period.Last)}
-			running := cell.OfBool(period.Contains(r.operation.AsOf))
-			for _, at := range active[skip:] {
+			for _, at := range active {
+				if r.sparse && r.isLeftOut(&r.series[at], number) {
+					continue
+				}
+				if skip > 0 {
+					skip--
+					continue
+				}
 				if walks[at] == nil {
 					walks[at] = r.walk(&r.series[at])
 				}
 				row = append(append(row[:0], head[:]...), r.series[at].values...)
-				var filled bool
-				row, filled = walks[at].to(number, row)
-				if !yield(append(row, cell.OfBool(filled), running)) {
+				if row = walks[at].to(period, row); !yield(row) {
 					return
 				}
 				if from++; from == to {
 					return
 				}
 			}
-			number, skip = number+1, 0
+			number++
 			active = r.advance(active, number)
 		}
 	}
@@ -224,7 +271,7 @@ func (r *Result) RowsBetween(from, to int) iter.Seq[[]cell.Value] {
 // rows in the period, by their order.
 func (r *Result) seek(row int) (number, skip int, active []int32) {
 	number, skip = r.low+row/len(r.series), row%len(r.series)
-	if r.operation.Span != SpanAll {
+	if !r.even {
 		at, found := slices.BinarySearch(r.before, row)
 		if !found {
 			at--
@@ -241,7 +288,7 @@ func (r *Result) seek(row int) (number, skip int, active []int32) {
 
 // advance returns the series with rows in a period, from those of the period before it.
 func (r *Result) advance(active []int32, number int) []int32 {
-	if r.operation.Span == SpanAll {
+	if r.even {
 		return active
 	}
 	first, _ := slices.BinarySearchFunc(r.byLow, number, func(at int32, number int) int { return cmp.Compare(r.series[at].low, number) })
@@ -265,7 +312,7 @@ func (r *Result) advance(active []int32, number int) []int32 {
 // index prepares results of which the groups have periods of their own: the rows before
 // each period, and the series by their first one.
 func (r *Result) index() {
-	if r.operation.Span == SpanAll {
+	if r.even {
 		return
 	}
 	r.before = make([]int, r.Periods()+1)
@@ -274,12 +321,23 @@ func (r *Result) index() {
 		r.before[r.series[i].high-r.low+1]--
 		r.byLow = append(r.byLow, int32(i))
 	}
+	leftOut := make([]int, len(r.before))
+	if r.sparse {
+		for i := range r.series {
+			for number := r.series[i].low; number <= r.series[i].high; number++ {
+				if r.isLeftOut(&r.series[i], number) {
+					leftOut[number-r.low]++
+				}
+			}
+		}
+	}
 	rows, active := 0, 0
 	for i, change := range r.before {
 		r.before[i] = rows
 		active += change
-		rows += active
+		rows += active - leftOut[i]
 	}
+	r.rows = rows
 	slices.SortStableFunc(r.byLow, func(a, b int32) int { return cmp.Compare(r.series[a].low, r.series[b].low) })
 }
 

@@ -174,6 +174,9 @@ func (t *Tally) locate(rows *Rows) {
 			}
 			number = t.group(group)
 		}
+		if t.bySource {
+			t.note(number, 1<<t.source)
+		}
 		cell := t.cell(number, t.periods.number(day))
 		t.cells.record(cell)[0]++
 		cells = append(cells, cell)

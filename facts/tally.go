@@ -16,17 +16,22 @@ type Tally struct {
 	periods   periodTable
 	groups    *groupTable
 	// pages are the cells of each group, by period.
-	pages    []pageList
+	pages []pageList
+	// sources are those of the facts of each group, a bit for each; none where that is not asked for.
+	sources  []uint64
 	cells    *cells
 	measures []accumulator
 	// undated is one cell for the facts without a date.
 	undatedCells *cells
 	undated      []accumulator
 	summary      Summary
-	numbers      []decimal.Decimal
-	texts        [][]byte
-	present      []bool
-	columns      columns
+	// bySource tells that the sources of groups are noted, and source is the one that facts come from.
+	bySource bool
+	source   int
+	numbers  []decimal.Decimal
+	texts    [][]byte
+	present  []bool
+	columns  columns
 }
 
 // Summary counts the rows that a Tally has seen.
@@ -68,6 +73,7 @@ func NewTally(operation Operation) *Tally {
 		numbers:   make([]decimal.Decimal, len(operation.Measures)),
 		texts:     make([][]byte, len(operation.Measures)),
 		present:   make([]bool, len(operation.Measures)),
+		bySource:  operation.Loaded != nil && operation.Loaded.OfSources != nil,
 	}
 	t.cells, t.measures = newAccumulators(operation.Measures)
 	t.undatedCells, t.undated = newAccumulators(operation.Measures)
@@ -105,7 +111,11 @@ func (t *Tally) Add(day civil.Day, place Place, groups, values [][]byte) error {
 	if err := t.read(values); err != nil {
 		return err
 	}
-	cell := t.cell(t.group(groups), t.periods.number(day))
+	group := t.group(groups)
+	if t.bySource {
+		t.note(group, 1<<t.source)
+	}
+	cell := t.cell(group, t.periods.number(day))
 	t.take(t.cells, t.measures, cell, place)
 	if t.summary.Rows == 0 {
 		t.summary.First, t.summary.Last = day, day
@@ -177,6 +187,69 @@ func (t *Tally) group(values [][]byte) int {
 	return number
 }
 
+// Enter says of which source the next facts are, by its number below MaxSources.
+func (t *Tally) Enter(source int) { t.source = source }
+
+// note notes that a group has facts of some sources.
+func (t *Tally) note(group int, sources uint64) {
+	for len(t.sources) <= group {
+		t.sources = append(t.sources, 0)
+	}
+	t.sources[group] |= sources
+}
+
+func (t *Tally) sourcesOf(group int) uint64 {
+	if group < len(t.sources) {
+		return t.sources[group]
+	}
+	return 0
+}
+
+// combinations returns how many combinations of the values of all group columns there are, at most 1 << 40.
+func (t *Tally) combinations() int {
+	count := 1
+	for _, values := range t.GroupValues() {
+		count = min(count*len(values), 1<<40)
+	}
+	return count
+}
+
+// GroupValues returns the values of each column that facts are grouped by.
+func (t *Tally) GroupValues() [][]string {
+	all := make([][]string, len(t.operation.Groups))
+	seen := make([]map[string]bool, len(all))
+	for number := range t.groups.len() {
+		for column, value := range t.groups.values(number) {
+			if seen[column] == nil {
+				seen[column] = map[string]bool{}
+			}
+			if !seen[column][value] {
+				seen[column][value] = true
+				all[column] = append(all[column], value)
+			}
+		}
+	}
+	return all
+}
+
+// combine adds the combinations of values that do not occur as groups without facts.
+func (t *Tally) combine() {
+	all := t.GroupValues()
+	values := make([][]byte, len(all))
+	var add func(column int)
+	add = func(column int) {
+		if column == len(all) {
+			t.group(values)
+			return
+		}
+		for _, value := range all[column] {
+			values[column] = []byte(value)
+			add(column + 1)
+		}
+	}
+	add(0)
+}
+
 // cell returns the cell of a group and period.
 func (t *Tally) cell(group, period int) uint32 {
 	pages := &t.pages[group]
@@ -199,6 +272,9 @@ func (t *Tally) Join(other *Tally) {
 		group, isNew := t.groups.numberOf(other.groups.keyOf(theirs))
 		if isNew {
 			t.pages = append(t.pages, pageList{})
+		}
+		if sources := other.sourcesOf(theirs); sources != 0 {
+			t.note(group, sources)
 		}
 		for at, page := range other.pages[theirs].pages {
 			if page == noPage {

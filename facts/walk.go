@@ -1,6 +1,7 @@
 package facts
 
 import (
+	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/facts/decimal"
 )
@@ -24,6 +25,8 @@ type walk struct {
 	known  []knownValues
 	// text is the digits of the value that is written.
 	text []byte
+	// carried tells that a measure of the row comes from other periods.
+	carried bool
 }
 
 // knownValues are the values around a gap of a measure, by their periods; none if there
@@ -44,24 +47,44 @@ func (r *Result) walk(s *series) *walk {
 	return w
 }
 
-// to appends the measures of a period of the group to a row, and tells whether it is
-// filled.
-func (w *walk) to(number int, row []cell.Value) (_ []cell.Value, filled bool) {
+// to appends the measures of a period of the group to a row, and the marks.
+func (w *walk) to(period calendar.Period, row []cell.Value) []cell.Value {
+	number := period.Number
+	isLoaded := w.series.loaded == nil || period.Last <= *w.series.loaded
 	at, found := w.result.tally.factsOf(w.series.group, number)
-	if !found {
+	w.carried = false
+	switch {
+	case found:
+		record := w.result.tally.cells.record(at)
+		for i := range w.known {
+			row = append(row, w.value(i, at, record))
+			if w.result.tally.measures[i].values(record) > 0 {
+				w.known[i].searched, w.known[i].before = true, number
+			}
+		}
+	case !isLoaded:
+		// Nobody knows what happened.
+		for range w.known {
+			row = append(row, cell.Blank)
+		}
+	default:
 		for i := range w.known {
 			row = append(row, w.gap(i, number))
 		}
-		return row, true
 	}
-	record := w.result.tally.cells.record(at)
-	for i := range w.known {
-		row = append(row, w.value(i, at, record))
-		if w.result.tally.measures[i].values(record) > 0 {
-			w.known[i].searched, w.known[i].before = true, number
+	for _, mark := range w.result.marks {
+		is := !found
+		switch mark {
+		case running:
+			is = period.Contains(w.result.operation.AsOf)
+		case carried:
+			is = w.carried
+		case loaded:
+			is = isLoaded
 		}
+		row = append(row, cell.OfBool(is))
 	}
-	return row, false
+	return row
 }
 
 // value is a measure of a cell that has facts. One of which all values are
@@ -85,6 +108,11 @@ func (w *walk) gap(i, number int) cell.Value {
 		return cell.OfInteger(0)
 	case measure.Gap == Zero:
 		return w.written(i, decimal.Decimal{})
+	case measure.Gap == Constant && measure.Kind.counts() && w.result.scales[i] == 0:
+		count, _ := measure.Constant.Units(0)
+		return cell.OfInteger(int(count))
+	case measure.Gap == Constant:
+		return w.written(i, measure.Constant)
 	case measure.Gap != Carry && measure.Gap != Linear:
 		return cell.Blank
 	}
@@ -96,6 +124,10 @@ func (w *walk) gap(i, number int) cell.Value {
 		return cell.Blank
 	}
 	if measure.Gap == Carry {
+		if measure.CarryLimit > 0 && number-known.before > measure.CarryLimit {
+			return cell.Blank
+		}
+		w.carried = true
 		at, _ := w.result.tally.factsOf(w.series.group, known.before)
 		return w.value(i, at, w.result.tally.cells.record(at))
 	}
@@ -105,6 +137,7 @@ func (w *walk) gap(i, number int) cell.Value {
 	if known.after == noneAfter {
 		return cell.Blank
 	}
+	w.carried = true
 	return w.written(i, w.result.between(i, w.valueAt(i, known.before), w.valueAt(i, known.after), number-known.before, known.after-known.before))
 }
 

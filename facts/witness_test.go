@@ -12,6 +12,7 @@ import (
 	_ "modernc.org/sqlite"
 
 	"roundyear/calendar"
+	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/facts"
 )
@@ -23,10 +24,10 @@ type randomCase struct {
 }
 
 type randomFact struct {
-	day    civil.Day
-	nanos  int64
-	shop   string
-	amount string
+	day        civil.Day
+	nanos      int64
+	shop, kind string
+	amount     string
 }
 
 // fiscalGrain is a grain of a fiscal year that starts in a chance month.
@@ -40,11 +41,20 @@ func fiscalGrain(t testing.TB, random *rand.Rand, unit calendar.Unit) calendar.G
 
 func newCase(t testing.TB, random *rand.Rand) randomCase {
 	grains := []calendar.Grain{grain(t, "day"), grain(t, "iso.week"), grain(t, "month"), grain(t, "quarter"), fiscalGrain(t, random, calendar.Week), fiscalGrain(t, random, calendar.Month)}
-	kinds, gaps := []facts.Kind{facts.Sum, facts.Count, facts.Mean, facts.Min, facts.Max, facts.First, facts.Last}, []facts.Gap{facts.Blank, facts.Zero, facts.Carry, facts.Linear}
+	kinds, gaps := []facts.Kind{facts.Sum, facts.Count, facts.Mean, facts.Min, facts.Max, facts.First, facts.Last}, []string{"blank", "zero", "carry", "linear", "carry:2", "-3.5"}
 	first := civil.MustParse("2024-01-01") + civil.Day(random.IntN(400))
-	c := randomCase{operation: facts.Operation{Grain: grains[random.IntN(len(grains))], Groups: []string{"shop"}, Span: facts.Span(random.IntN(3)), AsOf: first + civil.Day(random.IntN(500))}}
+	c := randomCase{operation: facts.Operation{Grain: grains[random.IntN(len(grains))], Groups: []string{"shop", "kind"}, Span: facts.Span(random.IntN(4)), AsOf: first + civil.Day(random.IntN(500)), CombineAll: random.IntN(3) == 0}}
 	for range 3 {
-		c.operation.Measures = append(c.operation.Measures, facts.Measure{Kind: kinds[random.IntN(len(kinds))], Name: fmt.Sprintf("m%d", len(c.operation.Measures)), Gap: gaps[random.IntN(len(gaps))]})
+		measure := facts.Measure{Kind: kinds[random.IntN(len(kinds))], Name: fmt.Sprintf("m%d", len(c.operation.Measures))}
+		require.NoError(t, measure.SetGap(gaps[random.IntN(len(gaps))]))
+		c.operation.Measures = append(c.operation.Measures, measure)
+	}
+	if c.operation.OnlyOpen = random.IntN(3) == 0; c.operation.OnlyOpen || c.operation.Span == facts.SpanLives {
+		c.operation.Lives = randomLives(random, first)
+	}
+	if random.IntN(3) == 0 {
+		through := first + civil.Day(random.IntN(300))
+		c.operation.Loaded = &facts.Loaded{Through: &through, Of: map[string]civil.Day{"b": first + civil.Day(random.IntN(300))}}
 	}
 	if random.IntN(3) == 0 {
 		from, to := first+civil.Day(random.IntN(60)), first+civil.Day(200+random.IntN(300))
@@ -55,15 +65,31 @@ func newCase(t testing.TB, random *rand.Rand) randomCase {
 		if random.IntN(8) == 0 {
 			amount = ""
 		}
-		c.facts = append(c.facts, randomFact{first + civil.Day(random.IntN(300)), int64(random.IntN(86400)) * 1e9, string(rune('a' + random.IntN(3))), amount})
+		c.facts = append(c.facts, randomFact{first + civil.Day(random.IntN(300)), int64(random.IntN(86400)) * 1e9, string(rune('a' + random.IntN(3))), string(rune('x' + random.IntN(2))), amount})
 	}
 	return c
+}
+
+// randomLives are those of two of the three shops: one of them may be open without end, and trades on some weekdays.
+func randomLives(random *rand.Rand, first civil.Day) *facts.Lives {
+	lives := &facts.Lives{Column: "shop", Of: map[string]facts.Life{}}
+	for _, shop := range []string{"a", "b"} {
+		opened, closed, every := first+civil.Day(random.IntN(150)), first+civil.Day(150+random.IntN(150)), civil.Day(1+random.IntN(40))
+		life := facts.Life{Opened: &opened, Closed: &closed, IsOpen: func(day civil.Day) bool { return day >= opened && day <= closed && day%every == 0 }}
+		if random.IntN(3) == 0 {
+			life.Closed, life.IsOpen = nil, nil
+		}
+		lives.Of[shop] = life
+	}
+	return lives
 }
 
 // load puts the facts and the periods of all days into tables.
 func (c randomCase) load(t testing.TB, db *sql.DB) {
 	t.Helper()
-	_, err := db.Exec(`DROP TABLE IF EXISTS facts; DROP TABLE IF EXISTS days; CREATE TABLE facts(day INT, at INT, n INT, shop TEXT, amount REAL); CREATE TABLE days(day INT, period INT)`)
+	_, err := db.Exec(`DROP TABLE IF EXISTS facts; DROP TABLE IF EXISTS days; DROP TABLE IF EXISTS lives; DROP TABLE IF EXISTS opendays; DROP TABLE IF EXISTS loads;
+		CREATE TABLE facts(day INT, at INT, n INT, shop TEXT, kind TEXT, amount REAL); CREATE TABLE days(day INT, period INT);
+		CREATE TABLE lives(shop TEXT, opened INT, closed INT, has_days BOOL); CREATE TABLE opendays(shop TEXT, day INT); CREATE TABLE loads(shop TEXT, day INT)`)
 	require.NoError(t, err)
 	tx, err := db.Begin()
 	require.NoError(t, err)
@@ -72,7 +98,7 @@ func (c randomCase) load(t testing.TB, db *sql.DB) {
 		if f.amount != "" {
 			amount = f.amount
 		}
-		_, err := tx.Exec("INSERT INTO facts VALUES(?, ?, ?, ?, ?)", int(f.day), f.nanos, n, f.shop, amount)
+		_, err := tx.Exec("INSERT INTO facts VALUES(?, ?, ?, ?, ?, ?)", int(f.day), f.nanos, n, f.shop, f.kind, amount)
 		require.NoError(t, err)
 	}
 	// A calendar table, of which the witness takes nothing but which days belong
@@ -86,9 +112,38 @@ func (c randomCase) load(t testing.TB, db *sql.DB) {
 			first, last = min(first, *bound), max(last, *bound)
 		}
 	}
-	for day := first - 40; day <= last+400; day++ {
-		_, err := tx.Exec("INSERT INTO days VALUES(?, ?)", int(day), int(c.operation.Grain.Locate(day).First))
+	execute := func(statement string, values ...any) {
+		_, err := tx.Exec(statement, values...)
 		require.NoError(t, err)
+	}
+	for day := first - 40; day <= last+400; day++ {
+		execute("INSERT INTO days VALUES(?, ?)", int(day), int(c.operation.Grain.Locate(day).First))
+	}
+	for _, shop := range []string{"a", "b", "c"} {
+		if loaded := c.operation.Loaded; loaded != nil {
+			through := *loaded.Through
+			if own, ok := loaded.Of[shop]; ok {
+				through = own
+			}
+			execute("INSERT INTO loads VALUES(?, ?)", shop, int(through))
+		}
+		if c.operation.Lives == nil {
+			continue
+		}
+		life, ok := c.operation.Lives.Of[shop]
+		if !ok {
+			continue
+		}
+		closed := 99999999
+		if life.Closed != nil {
+			closed = int(*life.Closed)
+		}
+		execute("INSERT INTO lives VALUES(?, ?, ?, ?)", shop, int(*life.Opened), closed, c.operation.OnlyOpen && life.IsOpen != nil)
+		for day := first - 40; day <= last+400 && life.IsOpen != nil; day++ {
+			if life.IsOpen(day) {
+				execute("INSERT INTO opendays VALUES(?, ?)", shop, int(day))
+			}
+		}
 	}
 	require.NoError(t, tx.Commit())
 }
@@ -103,7 +158,7 @@ func measureSQL(kind facts.Kind) string {
 		if kind == facts.Last {
 			order = "DESC"
 		}
-		return "(SELECT g.amount FROM kept g WHERE g.shop = f.shop AND g.period = f.period AND g.amount IS NOT NULL ORDER BY g.day " + order + ", g.at " + order + ", g.n " + order + " LIMIT 1)"
+		return "(SELECT g.amount FROM kept g WHERE g.shop = f.shop AND g.kind = f.kind AND g.period = f.period AND g.amount IS NOT NULL ORDER BY g.day " + order + ", g.at " + order + ", g.n " + order + " LIMIT 1)"
 	}
 	return map[facts.Kind]string{facts.Sum: "SUM", facts.Mean: "AVG", facts.Min: "MIN", facts.Max: "MAX"}[kind] + "(f.amount)"
 }
@@ -119,54 +174,74 @@ func (c randomCase) rowsSQL(t testing.TB, db *sql.DB) []string {
 		}
 		return fmt.Sprint(int(*day))
 	}
-	low, high := "own.first", "own.last"
-	if o.Span == facts.SpanAll {
-		low = "allp.first"
-	}
-	if o.Span != facts.SpanOwn {
+	low, high := "COALESCE(own.first, 99999999)", "COALESCE(own.last, -99999999)"
+	switch o.Span {
+	case facts.SpanAll:
+		low, high = "allp.first", "allp.last"
+	case facts.SpanSinceFirst:
 		high = "allp.last"
+	case facts.SpanLives:
+		low = "MIN(COALESCE(own.first, 99999999), MAX(allp.first, COALESCE((SELECT d.period FROM lives l JOIN days d ON d.day = l.opened WHERE l.shop = own.shop), allp.first)))"
+		high = "MAX(COALESCE(own.last, -99999999), MIN(allp.last, COALESCE((SELECT d.period FROM lives l JOIN days d ON d.day = l.closed WHERE l.shop = own.shop), allp.last)))"
 	}
+	groups := "SELECT shop, kind, MIN(period) AS first, MAX(period) AS last FROM kept GROUP BY shop, kind"
+	if o.CombineAll {
+		groups = "SELECT s.shop, k.kind, MIN(f.period) AS first, MAX(f.period) AS last FROM (SELECT DISTINCT shop FROM kept) s JOIN (SELECT DISTINCT kind FROM kept) k LEFT JOIN kept f ON f.shop = s.shop AND f.kind = k.kind GROUP BY s.shop, k.kind"
+	}
+	away := "EXISTS (SELECT 1 FROM lives l WHERE l.shop = own.shop AND l.has_days AND NOT EXISTS (SELECT 1 FROM opendays o JOIN days d USING(day) WHERE o.shop = own.shop AND d.period = p.period))"
+	if o.Span == facts.SpanLives {
+		away += " OR EXISTS (SELECT 1 FROM lives l JOIN days d ON d.day = l.opened WHERE l.shop = own.shop AND p.period < d.period) OR EXISTS (SELECT 1 FROM lives l JOIN days d ON d.day = l.closed WHERE l.shop = own.shop AND p.period > d.period)"
+	}
+	isLoaded := "NOT EXISTS (SELECT 1 FROM loads l WHERE l.shop = own.shop AND l.day < (SELECT MAX(day) FROM days d WHERE d.period = p.period))"
 	var measures, filled []string
 	for i, m := range o.Measures {
 		name := fmt.Sprintf("m%d", i)
 		measures = append(measures, measureSQL(m.Kind)+" AS "+name)
-		before := fmt.Sprintf("(SELECT %s FROM ordered b WHERE b.shop = o.shop AND b.nth < o.nth AND b.%s IS NOT NULL ORDER BY b.nth DESC LIMIT 1)", "%s", name)
-		after := fmt.Sprintf("(SELECT %s FROM ordered a WHERE a.shop = o.shop AND a.nth > o.nth AND a.%s IS NOT NULL ORDER BY a.nth LIMIT 1)", "%s", name)
-		gap := map[facts.Gap]string{facts.Blank: "NULL", facts.Zero: "0", facts.Carry: fmt.Sprintf(before, "b."+name),
-			facts.Linear: fmt.Sprintf("%s + (%s - %s) * 1.0 * (o.nth - %s) / (%s - %s)", fmt.Sprintf(before, "b."+name), fmt.Sprintf(after, "a."+name), fmt.Sprintf(before, "b."+name), fmt.Sprintf(before, "b.nth"), fmt.Sprintf(after, "a.nth"), fmt.Sprintf(before, "b.nth"))}[m.Gap]
-		filled = append(filled, fmt.Sprintf("CASE WHEN o.has THEN o.%s ELSE %s END", name, gap))
+		where := fmt.Sprintf("b.shop = o.shop AND b.kind = o.kind AND b.has AND b.%s IS NOT NULL", name)
+		before := "(SELECT %s FROM ordered b WHERE " + where + " AND b.nth < o.nth ORDER BY b.nth DESC LIMIT 1)"
+		after := "(SELECT %s FROM ordered b WHERE " + where + " AND b.nth > o.nth ORDER BY b.nth LIMIT 1)"
+		gap := map[facts.Gap]string{facts.Blank: "NULL", facts.Zero: "0", facts.Constant: m.Constant.String(), facts.Carry: fmt.Sprintf(before, "b."+name),
+			facts.Linear: fmt.Sprintf("%s + (%s - %s) * 1.0 * (o.nth - %s) / (%s - %s)", fmt.Sprintf(before, "b."+name), fmt.Sprintf(after, "b."+name), fmt.Sprintf(before, "b."+name), fmt.Sprintf(before, "b.nth"), fmt.Sprintf(after, "b.nth"), fmt.Sprintf(before, "b.nth"))}[m.Gap]
+		if m.CarryLimit > 0 {
+			gap = fmt.Sprintf("CASE WHEN o.nth - %s <= %d THEN %s END", fmt.Sprintf(before, "b.nth"), m.CarryLimit, gap)
+		}
+		filled = append(filled, fmt.Sprintf("CASE WHEN o.has THEN o.%s WHEN o.is_loaded THEN %s END", name, gap))
 	}
 	_, err := db.Exec(fmt.Sprintf(`
 		DROP TABLE IF EXISTS kept; DROP TABLE IF EXISTS ordered;
 		CREATE TABLE kept AS SELECT f.*, d.period FROM facts f JOIN days d USING(day) WHERE f.day >= %s AND f.day <= %s;
 		CREATE INDEX kept_by ON kept(shop, period);
 		CREATE TABLE ordered AS WITH
-		sums AS (SELECT f.shop, f.period, %s FROM kept f GROUP BY f.shop, f.period),
+		sums AS (SELECT f.shop, f.kind, f.period, %s FROM kept f GROUP BY f.shop, f.kind, f.period),
 		bounds AS (SELECT MIN(period) AS first, MAX(period) AS last FROM kept),
 		allp AS (SELECT MIN(bounds.first, %s) AS first, MAX(bounds.last, %s) AS last FROM bounds),
-		own AS (SELECT shop, MIN(period) AS first, MAX(period) AS last FROM kept GROUP BY shop),
+		own AS (%s),
 		periods AS (SELECT period, ROW_NUMBER() OVER (ORDER BY period) AS nth FROM (SELECT DISTINCT period FROM days))
-		SELECT p.period, p.nth, own.shop, s.shop IS NOT NULL AS has, s.m0, s.m1, s.m2
+		SELECT p.period, p.nth, own.shop, own.kind, s.shop IS NOT NULL AS has, %s AS is_loaded, s.m0, s.m1, s.m2
 			FROM periods p JOIN own JOIN allp ON p.period >= %s AND p.period <= %s
-			LEFT JOIN sums s ON s.shop = own.shop AND s.period = p.period;
-		CREATE INDEX ordered_by ON ordered(shop, nth)`,
-		bound(o.From, "-99999999"), bound(o.To, "99999999"), strings.Join(measures, ", "), lowBound(o), highBound(o), low, high))
+			LEFT JOIN sums s ON s.shop = own.shop AND s.kind = own.kind AND s.period = p.period
+			WHERE s.shop IS NOT NULL OR NOT (%s);
+		CREATE INDEX ordered_by ON ordered(shop, kind, nth)`,
+		bound(o.From, "-99999999"), bound(o.To, "99999999"), strings.Join(measures, ", "), lowBound(o), highBound(o), groups, isLoaded, low, high, away))
 	require.NoError(t, err)
-	rows, err := db.Query("SELECT o.period, o.shop, " + strings.Join(filled, ", ") + ", NOT o.has FROM ordered o ORDER BY o.nth, o.shop")
+	rows, err := db.Query("SELECT o.period, o.shop || ' ' || o.kind, " + strings.Join(filled, ", ") + ", NOT o.has, o.is_loaded FROM ordered o ORDER BY o.nth, o.shop, o.kind")
 	require.NoError(t, err)
 	defer rows.Close()
 	var all []string
 	for rows.Next() {
 		var period int
 		var shop string
-		var isFilled bool
+		var isFilled, isLoaded bool
 		values := make([]sql.NullFloat64, len(o.Measures))
-		require.NoError(t, rows.Scan(&period, &shop, &values[0], &values[1], &values[2], &isFilled))
+		require.NoError(t, rows.Scan(&period, &shop, &values[0], &values[1], &values[2], &isFilled, &isLoaded))
 		line := fmt.Sprintf("%s %s", civil.Day(period), shop)
 		for _, value := range values {
 			if line += " -"; value.Valid {
 				line = strings.TrimSuffix(line, "-") + fmt.Sprintf("%.1f", value.Float64+1e-9)
 			}
+		}
+		if o.Loaded != nil {
+			line += fmt.Sprintf(" %t", isLoaded)
 		}
 		all = append(all, fmt.Sprintf("%s %t", line, isFilled))
 	}
@@ -198,7 +273,7 @@ func (c randomCase) rows(t testing.TB, random *rand.Rand) []string {
 		for i := range values {
 			values[i] = []byte(f.amount)
 		}
-		require.NoError(t, parts[random.IntN(3)].Add(f.day, facts.Place{f.day, f.nanos, int64(n)}, [][]byte{[]byte(f.shop)}, values))
+		require.NoError(t, parts[random.IntN(3)].Add(f.day, facts.Place{f.day, f.nanos, int64(n)}, [][]byte{[]byte(f.shop), []byte(f.kind)}, values))
 	}
 	parts[0].Join(parts[1])
 	parts[0].Join(parts[2])
@@ -206,9 +281,20 @@ func (c randomCase) rows(t testing.TB, random *rand.Rand) []string {
 		return nil
 	}
 	var all []string
-	for row := range result(t, parts[0]).Rows() {
-		line := row[1].String() + " " + row[3].String()
-		for _, value := range row[4 : 4+len(c.operation.Measures)] {
+	whole := result(t, parts[0])
+	split := random.IntN(whole.Len() + 1)
+	chunks := func(yield func([]cell.Value) bool) {
+		for row := range whole.RowsBetween(0, split) {
+			yield(row)
+		}
+		for row := range whole.RowsBetween(split, whole.Len()) {
+			yield(row)
+		}
+	}
+	for row := range chunks {
+		line := row[1].String() + " " + row[3].String() + " " + row[4].String()
+		marks := row[5+len(c.operation.Measures):]
+		for _, value := range row[5 : 5+len(c.operation.Measures)] {
 			if line += " -"; !value.IsBlank() {
 				var number float64
 				_, err := fmt.Sscan(value.String(), &number)
@@ -216,7 +302,10 @@ func (c randomCase) rows(t testing.TB, random *rand.Rand) []string {
 				line = strings.TrimSuffix(line, "-") + fmt.Sprintf("%.1f", number+1e-9)
 			}
 		}
-		all = append(all, fmt.Sprintf("%s %s", line, row[len(row)-2]))
+		if c.operation.Loaded != nil {
+			line += " " + marks[len(marks)-1].String()
+		}
+		all = append(all, fmt.Sprintf("%s %s", line, marks[0]))
 	}
 	return all
 }

@@ -43,6 +43,9 @@ type Extender interface {
 	Header() []byte
 	// Begin appends the columns of a row that are kept.
 	Begin(line []byte, row *Row) []byte
+	// Make appends those of a row that no source has, by their texts; one that is empty is
+	// blank.
+	Make(line []byte, texts [][]byte) []byte
 	// Add appends the text of an added column, by its place among those; one that is empty
 	// is blank.
 	Add(line []byte, column int, text []byte) []byte

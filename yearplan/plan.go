@@ -86,6 +86,8 @@ type Facts struct {
 	Decimals map[string]string
 	// Minus is the mark of numbers that count as negative, CR or DR.
 	Minus string
+	// LoadedThrough are days up to which they are complete, each alone or as SOURCE=DAY.
+	LoadedThrough []string
 	// Out is the file that they are normalised to, if the plan names it.
 	Out   string
 	Dates []Dates

@@ -41,7 +41,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 		for old, name := range entries(below(value, "rename")) {
 			facts.Renames = append(facts.Renames, old.Value+"="+resolved(name).Value)
 		}
-		facts.Lets = texts(value, "let")
+		facts.Lets, facts.LoadedThrough = texts(value, "let"), texts(value, "loaded_through")
 		facts.Keep, facts.Distinct, facts.Sort = texts(value, "keep"), texts(value, "distinct"), texts(value, "sort")
 		for i, let := range facts.Lets {
 			if _, err := formula.Parse(let); err != nil {

@@ -1,8 +1,6 @@
 package app
 
 import (
-	"slices"
-
 	"roundyear/calendar"
 	"roundyear/internal/reading"
 	"roundyear/yearplan"
@@ -20,10 +18,7 @@ func (y *Year) GrainOf(inputs []string, dates *reading.Dates) calendar.Grain {
 	}
 	for i := range y.Plan.Facts {
 		facts := &y.Plan.Facts[i]
-		written := *facts
-		written.Files = []string{facts.Out}
-		isOut := facts.Out != "" && !slices.ContainsFunc(inputs, func(input string) bool { return !y.Holds(&written, input) })
-		if !isOut && slices.ContainsFunc(inputs, func(input string) bool { return !y.Holds(facts, input) }) {
+		if !y.holdsAll(facts, inputs) {
 			continue
 		}
 		if planned := plannedDates(facts, dates.Name); planned != nil && planned.Grain != calendar.Day {

@@ -320,6 +320,7 @@ func (w *factsWorker) locate(err error, b *rows.Batch, row int) error {
 
 // enter makes the worker read rows of a part.
 func (w *factsWorker) enter(part *rows.Part) {
+	w.part.Enter(part.Index)
 	w.formats = w.request.formats[part]
 	if w.points = w.part.points[part]; w.points == nil {
 		w.points = make([]pointSeen, len(w.request.measures))

@@ -28,11 +28,11 @@ func TestTotalsByFiscalQuarter(t *testing.T) {
 func TestFillByShop(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": receipts})
 	result := run(t, folder, "fill", "s.csv", "--by", "shop", "--sum", "amount", "--last", "price", "--gap", "price=carry", "--as-of", "2026-12-31")
-	assert.Equal(t, "period,period_start,period_end,shop,amount,price,is_filled,is_running\n"+
-		"2026-01,2026-01-01,2026-01-31,Kil,10.10,5,false,false\n2026-01,2026-01-01,2026-01-31,Var,0.00,,true,false\n"+
-		"2026-02,2026-02-01,2026-02-28,Kil,0.00,5,true,false\n2026-02,2026-02-01,2026-02-28,Var,4.75,3,false,false\n"+
-		"2026-03,2026-03-01,2026-03-31,Kil,0.00,5,true,false\n2026-03,2026-03-01,2026-03-31,Var,0.00,3,true,false\n"+
-		"2026-04,2026-04-01,2026-04-30,Kil,1.00,8,false,false\n2026-04,2026-04-01,2026-04-30,Var,0.00,3,true,false\n", result.out)
+	assert.Equal(t, "period,period_start,period_end,shop,amount,price,is_filled,is_running,is_carried\n"+
+		"2026-01,2026-01-01,2026-01-31,Kil,10.10,5,false,false,false\n2026-01,2026-01-01,2026-01-31,Var,0.00,,true,false,false\n"+
+		"2026-02,2026-02-01,2026-02-28,Kil,0.00,5,true,false,true\n2026-02,2026-02-01,2026-02-28,Var,4.75,3,false,false,false\n"+
+		"2026-03,2026-03-01,2026-03-31,Kil,0.00,5,true,false,true\n2026-03,2026-03-01,2026-03-31,Var,0.00,3,true,false,true\n"+
+		"2026-04,2026-04-01,2026-04-30,Kil,1.00,8,false,false,false\n2026-04,2026-04-01,2026-04-30,Var,0.00,3,true,false,true\n", result.out)
 	assert.Contains(t, result.err, "5 rows filled for periods without data; as of 2026-12-31")
 	for span, rows := range map[string]int{"all": 8, "since-first": 7, "own": 5, "2025-12-01/2026-02-28": 6} {
 		result := run(t, folder, "fill", "s.csv", "--by", "shop", "--count", "--span", span, "--as-of", "2026-12-31", "--format", "jsonl", "-q")
@@ -89,10 +89,10 @@ func TestCallsThatDoNotFitTheFacts(t *testing.T) {
 		{[]string{"totals", "bad.csv", "--sum", "amount"}, `bad.csv, column amount: has decimal points and decimal commas: "10.5" in line 2, "1,5" in line 3. Correct the values; if only one of the two is wrong, --decimal amount=point or --decimal amount=comma finds them`},
 		{[]string{"totals", "bad.csv", "--count", "--by", "period"}, "bad.csv, column period: would be in the result twice"},
 		{[]string{"totals", "unread.csv", "--sum", "n"}, `unread.csv, line 3, column day: "2026-01-32" cannot be read as a date. Run roundyear normalise on the file first`},
-		{[]string{"fill", "s.csv", "--count", "--gap", "count=guess"}, `--gap: unknown gap value "guess"; use zero, blank, carry or linear`},
+		{[]string{"fill", "s.csv", "--count", "--gap", "count=guess"}, `--gap: unknown gap value "guess"; use zero, blank, carry, carry:N, linear or a number`},
 		{[]string{"fill", "s.csv", "--count", "--gap", "amount=zero"}, `--gap: "amount" is not a measure; the measures are count`},
-		{[]string{"fill", "s.csv", "--count", "--gap", "zero"}, `--gap must be COLUMN=zero, blank, carry or linear, not "zero"`},
-		{[]string{"fill", "s.csv", "--count", "--span", "some"}, `--span must be all, since-first, own or FROM/TO such as 2026-01-01/2026-12-31, not "some"`},
+		{[]string{"fill", "s.csv", "--count", "--gap", "zero"}, `--gap must be COLUMN=zero, blank, carry, carry:N, linear or a number, not "zero"`},
+		{[]string{"fill", "s.csv", "--count", "--span", "some"}, `--span must be all, since-first, own, plan or FROM/TO such as 2026-01-01/2026-12-31, not "some"`},
 		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-01-01"}, "the range ends on 2026-01-01, before it starts on 2026-02-01"},
 		{[]string{"fill", "s.csv", "--count", "--span", "2026-02-01/2026-03-01", "--from", "2026-01-01"}, "--span FROM/TO cannot be combined with --from or --to"},
 		{[]string{"totals", "s.csv", "--count", "--as-of", "today"}, `--as-of: "today" is not a date such as 2026-03-01`},
@@ -176,7 +176,7 @@ func TestMediansAndPercentiles(t *testing.T) {
 		"2026-02,2026-02-01,2026-02-28,x,,,,true,false\n2026-02,2026-02-01,2026-02-28,y,,,,true,false\n"+
 		"2026-03,2026-03-01,2026-03-31,x,,,,true,false\n2026-03,2026-03-01,2026-03-31,y,8.00,8.00,8.000,false,false\n", result.out)
 	result = done(t, folder, "fill", "s.csv", "--median", "n", "--gap", "n=linear", "--as-of", "2026-04-01", "--to", "2026-03-31")
-	assert.Contains(t, result.out, "2026-01,2026-01-01,2026-01-31,7.00,false,false\n2026-02,2026-02-01,2026-02-28,7.50,true,false\n2026-03,2026-03-01,2026-03-31,8.00,false,false\n")
+	assert.Contains(t, result.out, "2026-01,2026-01-01,2026-01-31,7.00,false,false,false\n2026-02,2026-02-01,2026-02-28,7.50,true,false,true\n2026-03,2026-03-01,2026-03-31,8.00,false,false,false\n")
 	for _, bad := range []string{"n", "n=", "=5", "n=101", "n=-1", "n=50.0001", "n=half"} {
 		result := run(t, folder, "totals", "s.csv", "--percentile", bad)
 		assert.Equal(t, 2, result.code, bad)

@@ -9,6 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/calendar"
 	"roundyear/facts"
 	"roundyear/facts/decimal"
 	"roundyear/fault"
@@ -36,12 +37,17 @@ type factsFlags struct {
 	shape     shapeFlags
 	minus     string
 	bounds    rangeFlags
+	loaded    []string
 	calendars calendarFlags
 	reading   readingFlags
 	out       outputFlags
+	command   *cobra.Command
+	// isFill tells that rows can be filled without measures.
+	isFill bool
 }
 
 func (f *factsFlags) add(command *cobra.Command) {
+	f.command = command
 	flags := command.Flags()
 	flags.StringVar(&f.date, "date", "", "date `COLUMN` (default: the only date column)")
 	flags.StringSliceVar(&f.by, "by", nil, "`COLUMNS` to group by")
@@ -55,7 +61,12 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.StringArrayVar(&f.percents, "percentile", nil, "percentile of a column, `COLUMN=PERCENT` such as amount=90 (repeatable)")
 	flags.BoolVar(&f.count, "count", false, "count the rows")
 	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
-	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: all, since-first, own, or FROM/TO")
+	spans := "all, since-first, own, plan, or FROM/TO"
+	if command.Name() == "fill" {
+		spans = "all, since-first, own, lives, plan, or FROM/TO"
+	}
+	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: "+spans)
+	flags.StringArrayVar(&f.loaded, "loaded-through", nil, "last `DAY` for which data is loaded, or SOURCE=DAY for a file or group; later gaps are not filled (repeatable; default: the plan's)")
 	flags.StringArrayVar(&f.where, "where", nil, "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)")
 	addDecimals(command, &f.decimals, &f.minus)
 	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
@@ -123,19 +134,53 @@ func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source, pla
 // readSpan reads --span, --from and --to. A span FROM/TO is the same as both.
 func (f *factsFlags) readSpan(operation *facts.Operation) error {
 	bounds := f.bounds
+	if f.span == "plan" {
+		return nil // usePlansRange finds it
+	}
 	span, known := facts.ParseSpan(f.span)
+	if span == facts.SpanLives && f.command.Name() != "fill" {
+		known = false
+	}
 	if from, to, isRange := strings.Cut(f.span, "/"); !known && isRange {
 		if bounds.from != "" || bounds.to != "" {
 			return usageError{errors.New("--span FROM/TO cannot be combined with --from or --to")}
 		}
 		bounds = rangeFlags{from, to}
 	} else if !known {
-		return usageError{fmt.Errorf("--span must be all, since-first, own or FROM/TO such as 2026-01-01/2026-12-31, not %q", f.span)}
+		return usageError{fmt.Errorf("--span must be all, since-first, own, plan or FROM/TO such as 2026-01-01/2026-12-31, not %q", f.span)}
 	}
 	operation.Span = span
 	var err error
 	operation.From, operation.To, err = bounds.days()
 	return err
+}
+
+// readLoaded reads up to which day the facts are complete, from the flags or else the plan.
+func (f *factsFlags) readLoaded(y *app.Year, inputs []string, p *plan) (err error) {
+	texts, from := f.loaded, "--loaded-through"
+	if len(texts) == 0 {
+		texts, from = y.LoadedOf(inputs), "loaded_through of the plan"
+	}
+	if p.Operation.Loaded, err = app.Loaded(texts, p.Source); err != nil {
+		return usageError{fmt.Errorf("%s: %w", from, err)}
+	}
+	return nil
+}
+
+// usePlansRange makes the range of the plan that of the groups, if that is asked for.
+func (f *factsFlags) usePlansRange(ctx context.Context, y *app.Year, operation *facts.Operation) error {
+	if f.span != "plan" {
+		return nil
+	}
+	if f.bounds.from != "" || f.bounds.to != "" {
+		return usageError{errors.New("--span plan cannot be combined with --from or --to")}
+	}
+	t := &app.DateTable{Grain: calendar.Grain{Calendar: y.Set.Year, Unit: calendar.Day}}
+	if err := (&spanFlags{}).find(ctx, f.app, y, app.Reading{}, t); err != nil {
+		return err
+	}
+	operation.From, operation.To = &t.From, &t.To
+	return nil
 }
 
 // readMeasures names the measures: by their column, and where a column has
@@ -191,10 +236,13 @@ func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
 	if f.count {
 		p.Operation.Measures = append(p.Operation.Measures, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
 	}
-	if len(p.Operation.Measures) == 0 {
+	if len(p.Operation.Measures) == 0 && !f.isFill {
 		return usageError{errors.New("nothing to measure: add --sum COLUMN, --mean, --min, --max, --first, --last, --distinct, --median, --percentile or --count")}
 	}
-	taken := map[string]bool{"period": true, "period_start": true, "period_end": true, "is_filled": true, "is_running": true}
+	taken := map[string]bool{"period": true, "period_start": true, "period_end": true}
+	for _, name := range facts.MarkNames() {
+		taken[name] = true
+	}
 	for _, name := range p.names() {
 		if taken[name] {
 			return &fault.Fault{File: source.Name(), Column: name, What: "would be in the result twice", Remedy: "Rename it in the file, or choose other columns"}
@@ -226,7 +274,7 @@ func (p *plan) names() []string {
 }
 
 // run reads the facts, writes the result and reports on it.
-func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan, *rows.Source) error) error {
+func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(context.Context, *plan) error) error {
 	y, err := f.app.year(&f.calendars)
 	if err != nil {
 		return err
@@ -271,6 +319,9 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err != nil {
 		return err
 	}
+	p.Operation.Date = f.date
+	p.Asked, p.Operation.Clock = reading.Asked, reading.Clock
+	p.Asked.Labels = y.Labels
 	if err := f.app.files.Check(f.out.outs...); err != nil {
 		return err
 	}
@@ -279,12 +330,15 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 			return err
 		}
 	}
-	if err := adjust(p, source); err != nil {
+	if err := adjust(ctx, p); err != nil {
 		return err
 	}
-	p.Operation.Date = f.date
-	p.Asked, p.Operation.Clock = reading.Asked, reading.Clock
-	p.Asked.Labels = y.Labels
+	if err := f.usePlansRange(ctx, y, &p.Operation); err != nil {
+		return err
+	}
+	if err := f.readLoaded(y, inputs, p); err != nil {
+		return err
+	}
 	tally, err := p.Tally(ctx)
 	if err != nil {
 		return err
@@ -302,6 +356,9 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err := p.checkCoarse(source, dates, p.year.GrainOf(inputs, dates), tally); err != nil {
 		return err
 	}
+	if err := tally.CheckLoaded(p.Operation.Loaded); err != nil {
+		return usageError{fmt.Errorf("--loaded-through: %w", err)}
+	}
 	result, err := tally.Result()
 	var many *facts.TooManyRows
 	if errors.As(err, &many) {
@@ -317,7 +374,12 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(*plan
 	if err != nil {
 		return err
 	}
-	if err := f.write(ctx, p, result); err != nil {
+	if len(p.Operation.Measures) == 0 {
+		err = f.writeFilled(ctx, p, tally, result)
+	} else {
+		err = f.write(ctx, p, result)
+	}
+	if err != nil {
 		return err
 	}
 	f.print(p, tally, result, unmatched)

@@ -40,9 +40,16 @@ func footer(p *plan, result *facts.Result) []string {
 // print reports what was filled, and what is in no period.
 func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, unmatched []string) {
 	r, summary := f.app.report(), result.Summary()
+	made := &facts.Made{}
+	if f.isFill || p.Operation.Loaded != nil {
+		made = result.Made(maxHoles)
+	}
 	filled := "No gaps"
-	if result.Filled() > 0 {
-		filled = report.Plural(result.Filled(), "row") + " filled for periods without data"
+	if count := result.Filled() - made.NotLoaded; count > 0 {
+		filled = report.Plural(count, "row") + " filled for periods without data"
+	}
+	if made.NotLoaded > 0 {
+		filled += fmt.Sprintf(", %s left blank because %s not loaded", report.Count(made.NotLoaded), itsData(made.NotLoaded))
 	}
 	r.Line("%s; as of %s", filled, p.Operation.AsOf)
 	if slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
@@ -53,6 +60,9 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, un
 	}
 	if summary.Outside+tally.Filtered > 0 {
 		r.Line("Excluded: %s", leftOut(tally))
+	}
+	if f.isFill {
+		f.printMade(p, result, made)
 	}
 	if len(tally.Commas) > 0 {
 		r.Line("Read with a decimal comma: %s", strings.Join(tally.Commas, ", "))

@@ -13,7 +13,7 @@ import (
 
 	"roundyear/fault"
 	"roundyear/internal/app"
-	"roundyear/internal/delimited"
+	"roundyear/internal/extended"
 	"roundyear/internal/normalise"
 	"roundyear/internal/output"
 	"roundyear/internal/publish"
@@ -279,18 +279,9 @@ func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
 
 // describeOut describes the output beside it.
 func (n *normaliseCommand) describeOut(source *rows.Source, fields []publish.Field) error {
-	format, delimiter := n.options.FormatOf(source), byte(0)
-	switch {
-	case format == "tsv" || n.options.Format == "" && delimited.HasTabs(source.Parts[0]):
-		delimiter = '\t'
-	case format == "csv":
-		delimiter = delimited.OtherThanTab(source.Parts[0])
-	}
-	described := publish.Table{Fields: fields, BlankAs: source.BlankAs}
-	if delimiter != 0 && delimiter != ',' {
-		described.Delimiter = string(delimiter)
-	}
-	return n.app.describe([]string{n.out}, func(string) string { return format }, described)
+	form := extended.Form{Source: source, Format: n.options.Format}
+	described := publish.Table{Fields: fields, BlankAs: source.BlankAs, Delimiter: form.Delimiter()}
+	return n.app.describe([]string{n.out}, func(string) string { return form.FormatName() }, described)
 }
 
 // checkOut refuses outputs that would not hold what they say.

@@ -11,7 +11,9 @@ import (
 	"roundyear/internal/app"
 	"roundyear/internal/input"
 	"roundyear/internal/reading"
+	"roundyear/internal/report"
 	"roundyear/internal/table"
+	"roundyear/internal/terminal"
 	"roundyear/rows"
 )
 
@@ -71,6 +73,13 @@ func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 			s.app.report().Line("")
 		}
 		s.print(file)
+	}
+	if early := app.EndsEarly(files); len(early) > 0 {
+		s.app.report().Line("")
+		for _, one := range early {
+			s.app.report().Line("%s ends on %s, %s before the others; if nothing is loaded after that, add %s to fill and totals", one.File, one.Last,
+				report.Plural(int(one.Others-one.Last), "day"), terminal.Command("--loaded-through", one.File+"="+one.Last.String()))
+		}
 	}
 	return nil
 }

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"encoding/json"
+	"slices"
 
 	"roundyear/internal/app"
 	"roundyear/internal/reading"
@@ -25,7 +26,9 @@ type jsonSurvey struct {
 	Amounts []jsonAmounts `json:"amounts"`
 	Blanks  []jsonBlank   `json:"blank_texts"`
 	Fiscal  []string      `json:"fiscal_periods"`
-	Next    []string      `json:"next"`
+	// EndsBefore is the last day of other files where this one ends well before.
+	EndsBefore string   `json:"ends_before,omitempty"`
+	Next       []string `json:"next"`
 }
 
 type jsonColumn struct {
@@ -124,6 +127,7 @@ type jsonCrossed struct {
 
 func (s *surveyCommand) writeJSON(files []*app.Surveyed) error {
 	surveys := []jsonSurvey{}
+	early := app.EndsEarly(files)
 	for _, file := range files {
 		one := jsonSurvey{File: file.Source.Parts[0].Name, Rows: file.Rows, Ragged: file.Ragged.Count, Columns: []jsonColumn{}, Parts: []jsonParts{}, Pairs: [][2]string{}, Numbers: []jsonNumber{}, Amounts: []jsonAmounts{}, Blanks: []jsonBlank{}, Fiscal: []string{}, Next: []string{}}
 		for _, column := range file.Columns {
@@ -151,6 +155,9 @@ func (s *surveyCommand) writeJSON(files []*app.Surveyed) error {
 		}
 		for _, fiscal := range file.Fiscal {
 			one.Fiscal = append(one.Fiscal, fiscal[0])
+		}
+		if i := slices.IndexFunc(early, func(e app.EarlyEnd) bool { return e.File == one.File }); i >= 0 {
+			one.EndsBefore = early[i].Others.String()
 		}
 		for _, next := range s.next(file) {
 			one.Next = append(one.Next, terminal.Command(next.words...))

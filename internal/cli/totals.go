@@ -1,9 +1,9 @@
 package cli
 
 import (
-	"github.com/spf13/cobra"
+	"context"
 
-	"roundyear/rows"
+	"github.com/spf13/cobra"
 )
 
 func (a *App) totalsCommand() *cobra.Command {
@@ -29,7 +29,7 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
   roundyear totals clean/sales.csv --mean amount --by shop,department --where shop=Ballyfern --grain iso.week -o out/weeks.csv`,
 		Args: arguments(1, -1, "the input file"),
 		RunE: func(command *cobra.Command, args []string) error {
-			return f.run(command.Context(), args, func(*plan, *rows.Source) error { return nil })
+			return f.run(command.Context(), args, func(context.Context, *plan) error { return nil })
 		},
 	}
 	f.add(command)

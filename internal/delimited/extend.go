@@ -109,6 +109,17 @@ func (e *Extender) Begin(line []byte, row *rows.Row) []byte {
 	return line
 }
 
+// Make appends the columns of a row that no source has.
+func (e *Extender) Make(line []byte, texts [][]byte) []byte {
+	for i, text := range texts {
+		if i > 0 {
+			line = append(line, e.Delimiter)
+		}
+		line = e.field(line, text, e.guardKept)
+	}
+	return line
+}
+
 // BeginRagged appends the fields of a ragged row as they are, but for the last ones, of which so many
 // are left out. So it stays ragged until somebody mends it. It is false where rows do not keep
 // their bytes.

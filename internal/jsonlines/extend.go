@@ -100,6 +100,22 @@ func (e *Extender) Begin(line []byte, row *rows.Row) []byte {
 	return line
 }
 
+// Make appends the columns of a row that no source has, but for those that are blank.
+func (e *Extender) Make(line []byte, texts [][]byte) []byte {
+	line, e.any = append(line, '{'), false
+	columns := e.extension.Source.Columns()
+	for i, text := range texts {
+		switch place := e.keep[i]; {
+		case len(text) == 0:
+		case columns[place].Plain && !columns[place].Type.IsDate() || columns[place].Type == rows.Bool:
+			line = append(append(e.member(line), e.names[place]...), text...)
+		default:
+			line = appendText(append(e.member(line), e.names[place]...), string(text))
+		}
+	}
+	return line
+}
+
 // Add appends the text of an added column.
 func (e *Extender) Add(line []byte, column int, text []byte) []byte {
 	line = append(e.member(line), e.added[column]...)

@@ -213,21 +213,9 @@ func (o Options) Adds() []cell.Column {
 	return columns
 }
 
-// sourceTypes are the types of Table Schema for columns that come in.
-var sourceTypes = map[rows.Type]string{rows.Text: "string", rows.Day: "date", rows.Moment: "datetime", rows.Instant: "datetime", rows.Integer: "integer", rows.Decimal: "number",
-	rows.Bool: "boolean", rows.Float: "number", rows.Clock: "time"}
-
 // AllFields returns the names of all columns of the rows, and their types in Table Schema.
 func (o Options) AllFields(source *rows.Source) []publish.Field {
-	var fields []publish.Field
-	for _, index := range o.keep(source) {
-		typ := sourceTypes[source.Columns()[index].Type]
-		if source.Columns()[index].Plain {
-			typ = "number"
-		}
-		fields = append(fields, publish.Field{Name: source.Names()[index], Type: typ})
-	}
-	return append(fields, publish.FieldsOf(o.Adds())...)
+	return append(publish.SourceFields(source, o.keep(source)), publish.FieldsOf(o.Adds())...)
 }
 
 // ClockOf returns what moves moments of a date column to other days.

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"roundyear/cell"
+	"roundyear/rows"
 )
 
 // Table is a table that was written to a file, as a Data Package describes it.
@@ -88,11 +89,11 @@ func merged(there []byte, name string, resources []resource, isThere func(file s
 	var kept []resource
 	for _, one := range old.Resources {
 		files := one.files()
-		at := slices.IndexFunc(resources, func(new resource) bool {
-			if new.Schema.FieldsMatch == subset && one.Schema.FieldsMatch != subset {
-				return slices.Equal(new.files(), files)
+		at := slices.IndexFunc(resources, func(described resource) bool {
+			if described.Schema.FieldsMatch == subset && one.Schema.FieldsMatch != subset {
+				return slices.Equal(described.files(), files)
 			}
-			return slices.ContainsFunc(new.files(), func(file string) bool { return slices.Contains(files, file) })
+			return slices.ContainsFunc(described.files(), func(file string) bool { return slices.Contains(files, file) })
 		})
 		switch {
 		case at >= 0:
@@ -155,4 +156,22 @@ func (r *resource) takeFrom(old resource) {
 			}
 		}
 	}
+}
+
+// sourceTypes are the types of Table Schema for columns that come in.
+var sourceTypes = map[rows.Type]string{rows.Text: "string", rows.Day: "date", rows.Moment: "datetime", rows.Instant: "datetime", rows.Integer: "integer", rows.Decimal: "number",
+	rows.Bool: "boolean", rows.Float: "number", rows.Clock: "time"}
+
+// SourceFields returns columns of a source, by their places, as Table Schema has them.
+func SourceFields(source *rows.Source, places []int) []Field {
+	var fields []Field
+	for _, place := range places {
+		column := source.Columns()[place]
+		typ := sourceTypes[column.Type]
+		if column.Plain {
+			typ = "number"
+		}
+		fields = append(fields, Field{column.Name, typ})
+	}
+	return fields
 }

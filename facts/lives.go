@@ -1,0 +1,166 @@
+package facts
+
+import (
+	"slices"
+
+	"roundyear/civil"
+)
+
+// Lives say when groups are there, by their value in one of the columns that facts are grouped by: without a Column, in
+// the one that has most of these values.
+type Lives struct {
+	Column string
+	Of     map[string]Life
+}
+
+// Life says when a group is there: from one day to another, both in; nil is without end.
+type Life struct {
+	Opened, Closed *civil.Day
+	// IsOpen tells whether it trades on a day; nil for every day.
+	IsOpen func(civil.Day) bool
+}
+
+// Loaded says up to which day facts are known to be complete. A gap after it is not a period in which nothing happened.
+type Loaded struct {
+	// Through is the day of all groups; nil for none.
+	Through *civil.Day
+	// Of are the days of groups by a value of any of their columns, and OfSources those of the sources of facts by their numbers, nil
+	// for one that is complete. A group is loaded up to the latest day of the sources that it has facts from.
+	Of        map[string]civil.Day
+	OfSources []*civil.Day
+}
+
+// through returns the day up to which a group is loaded; nil if it is complete.
+func (l *Loaded) through(values []string, sources uint64) *civil.Day {
+	if l == nil {
+		return nil
+	}
+	for _, value := range values {
+		if day, ok := l.Of[value]; ok {
+			return &day
+		}
+	}
+	var latest *civil.Day
+	for source, day := range l.OfSources {
+		switch {
+		case sources&(1<<source) == 0:
+		case day == nil:
+			return l.Through
+		case latest == nil || *day > *latest:
+			latest = day
+		}
+	}
+	if latest != nil {
+		return latest
+	}
+	return l.Through
+}
+
+// MaxSources is how many sources can be loaded up to days of their own.
+const MaxSources = 64
+
+// findLives finds the column of the groups that says which life is theirs.
+func (r *Result) findLives() {
+	lives := r.operation.Lives
+	if lives == nil {
+		return
+	}
+	if r.livesAt = max(slices.Index(r.operation.Groups, lives.Column), 0); lives.Column != "" {
+		return
+	}
+	most := 0
+	for column, values := range r.tally.GroupValues() {
+		known := 0
+		for _, value := range values {
+			if _, ok := lives.Of[value]; ok {
+				known++
+			}
+		}
+		if known > most {
+			most, r.livesAt = known, column
+		}
+	}
+}
+
+// lifeOf returns when a group is there; nil where nothing is known of it.
+func (r *Result) lifeOf(values []string) *Life {
+	o := &r.operation
+	if o.Lives == nil || len(values) == 0 {
+		return nil
+	}
+	if life, ok := o.Lives.Of[values[r.livesAt]]; ok {
+		return &life
+	}
+	return nil
+}
+
+// live limits the periods of a series to those of its life, and notes which of them are left out if they are empty.
+func (r *Result) live(s *series, values []string, firstFact, lastFact int) {
+	life := r.lifeOf(values)
+	if life == nil {
+		if r.operation.Lives != nil {
+			r.lifeless = append(r.lifeless, s.group)
+		}
+		return
+	}
+	grain := r.operation.Grain
+	s.liveLow, s.liveHigh = r.low, r.high
+	if life.Opened != nil {
+		s.liveLow = max(s.liveLow, grain.Locate(*life.Opened).Number)
+	}
+	if life.Closed != nil {
+		s.liveHigh = min(s.liveHigh, grain.Locate(*life.Closed).Number)
+	}
+	s.life = life
+	if r.operation.Span == SpanLives {
+		s.low, s.high = s.liveLow, s.liveHigh
+		if firstFact <= lastFact {
+			s.low, s.high = min(s.low, firstFact), max(s.high, lastFact)
+		}
+	}
+	r.sparse = true
+	if !r.operation.OnlyOpen || life.IsOpen == nil {
+		return
+	}
+	s.open = r.openPeriods(values, life)
+}
+
+// openPeriods tells of each period whether there is a day on which a group trades.
+func (r *Result) openPeriods(values []string, life *Life) []bool {
+	name := values[r.livesAt]
+	if known := r.open[name]; known != nil {
+		return known
+	}
+	open := make([]bool, r.high-r.low+1)
+	for i := range open {
+		period := r.operation.Grain.At(r.low + i)
+		for day := period.First; day <= period.Last && !open[i]; day++ {
+			open[i] = life.IsOpen(day)
+		}
+	}
+	if r.open == nil {
+		r.open = map[string][]bool{}
+	}
+	r.open[name] = open
+	return open
+}
+
+// isAway tells that a group is not there in a period, or does not trade in it.
+func (r *Result) isAway(s *series, number int) bool {
+	if s.life == nil {
+		return false
+	}
+	if r.operation.Span == SpanLives && (number < s.liveLow || number > s.liveHigh) {
+		return true
+	}
+	return s.open != nil && !s.open[number-r.low]
+}
+
+// isLeftOut tells that a group has no row in one of its periods.
+func (r *Result) isLeftOut(s *series, number int) bool {
+	if !r.isAway(s, number) {
+		return false
+	}
+	_, hasFacts := r.tally.factsOf(s.group, number)
+	return !hasFacts
+}

@@ -1,0 +1,125 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"roundyear/facts"
+	"roundyear/fault"
+	"roundyear/internal/app"
+	"roundyear/internal/extended"
+	"roundyear/internal/output"
+	"roundyear/internal/publish"
+	"roundyear/internal/report"
+	"roundyear/internal/table"
+	"roundyear/rows"
+)
+
+// rowOutputs are the outputs of rows of a source with more columns.
+type rowOutputs struct {
+	app   *App
+	flags *outputFlags
+	outs  []string
+	files []*output.File
+	forms []*extended.Form
+}
+
+// openRows opens the outputs for rows of a source.
+func (f *outputFlags) openRows(a *App, source *rows.Source) (_ *rowOutputs, err error) {
+	if f.format != "" && !slices.Contains(table.Extendable(), f.format) {
+		return nil, usageError{fmt.Errorf("rows cannot be written as %s; use %s", f.format, strings.Join(table.Extendable(), ", "))}
+	}
+	a.files.Force = f.force
+	if f.describe {
+		if err := a.checkDescribed(f.outs); err != nil {
+			return nil, err
+		}
+	}
+	o := &rowOutputs{app: a, flags: f, outs: f.outs}
+	if len(o.outs) == 0 {
+		o.outs = []string{"-"}
+	}
+	defer func() {
+		if err != nil {
+			o.abort()
+		}
+	}()
+	for _, out := range o.outs {
+		form := &extended.Form{Source: source, Format: f.format, Formulas: formulas(f.guard)}
+		switch {
+		case out != "-" && !output.IsStream(out):
+			format, err := formatFor(out)
+			switch {
+			case err == nil:
+				form.Format = format
+			case f.format == "":
+				var problem *fault.Fault
+				if errors.As(err, &problem) && strings.HasPrefix(problem.What, "normalise writes") {
+					problem.What = "rows are written to files that end in" + strings.TrimPrefix(problem.What, "normalise writes files that end in")
+				}
+				return nil, err
+			}
+		case f.format == "" && table.HasSink(table.FormatOf(source.Parts[0]).Name):
+			form.Format = "csv"
+		}
+		if out == "-" && a.stdoutTerminal && table.HasSink(form.Format) {
+			return nil, errNotText(form.Format)
+		}
+		file, err := a.create(out)
+		if err != nil {
+			return nil, err
+		}
+		o.files, o.forms = append(o.files, file), append(o.forms, form)
+	}
+	return o, nil
+}
+
+func (o *rowOutputs) writers() []io.Writer {
+	var writers []io.Writer
+	for _, file := range o.files {
+		writers = append(writers, file)
+	}
+	return writers
+}
+
+func (o *rowOutputs) abort() {
+	for _, file := range o.files {
+		file.Abort()
+	}
+}
+
+// commit describes the files if that is asked for, and puts them in their places.
+func (o *rowOutputs) commit() error {
+	for i, out := range o.outs {
+		if !o.flags.describe || out == "-" || output.IsStream(out) {
+			continue
+		}
+		described := publish.Table{Fields: o.forms[i].Fields(), BlankAs: o.forms[i].Source.BlankAs, Delimiter: o.forms[i].Delimiter()}
+		if err := o.app.describe([]string{out}, func(string) string { return o.forms[i].FormatName() }, described); err != nil {
+			return err
+		}
+	}
+	return o.app.files.Commit()
+}
+
+// writeFilled writes the rows of the facts as they are, and rows for the periods that have none.
+func (f *factsFlags) writeFilled(ctx context.Context, p *plan, tally *app.Tallied, result *facts.Result) error {
+	outputs, err := f.out.openRows(f.app, p.Source)
+	if err != nil {
+		return err
+	}
+	defer outputs.abort()
+	done, err := p.WriteFilled(ctx, tally, result, outputs.forms, outputs.writers())
+	if err != nil {
+		return err
+	}
+	if err := outputs.commit(); err != nil {
+		return err
+	}
+	f.app.report().Headline("%s kept, %s added%s", report.Plural(done.Kept, "row"), report.Count(done.Made), f.out.where())
+	return nil
+}
