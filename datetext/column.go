@@ -142,10 +142,14 @@ func (c *Column) ObserveAndRead(line int, value []byte, r *Reader) (Moment, bool
 			return r.Read(value)
 		}
 		c.values++
-		if timed && r.again && string(value[l.dateFrom:l.dateTo]) == string(r.date) {
-			// Facts mostly lie in time order: the date is that of the row before.
-			t.again++
-			return Moment{Day: r.day, Nanos: int64(seconds) * 1e9, Clock: l.clock}, true
+		var known *knownDate
+		if timed {
+			var isKnown bool
+			if known, isKnown = r.known.place(value[l.dateFrom:l.dateTo]); isKnown && known.outcome != notCounted && t.isNoted(known.outcome) {
+				t.again[known.outcome]++
+				t.clock = max(t.clock, l.clock)
+				return Moment{Day: known.day, Nanos: int64(seconds) * 1e9, Clock: l.clock}, true
+			}
 		}
 		year, month, day := l.date(value)
 		ok := timed && isDay(year, month, day)
@@ -161,12 +165,11 @@ func (c *Column) ObserveAndRead(line int, value []byte, r *Reader) (Moment, bool
 			}
 		}
 		t.countOne(line, value, read, day != month)
-		if r.again = false; !ok {
+		if !ok {
 			return Moment{}, false
 		}
 		moment := r.moment(l, year, month, day, seconds)
-		r.again, r.day, r.date = year >= 1900 && year <= 2100, moment.Day, append(r.date[:0], value[l.dateFrom:l.dateTo]...)
-		t.againRead, t.againDiffer = read, day != month
+		r.known.know(known, year, moment.Day, outcomeOf(read, day != month))
 		return moment, true
 	}
 	c.Observe(line, value)
@@ -262,4 +265,34 @@ func (c *Column) LooksLikeDates() bool {
 		read += t.count - t.neither
 	}
 	return c.values > 0 && read*2 >= c.values
+}
+
+// ObserveKnown takes in and reads values from the first one on, as ObserveAndRead does, as long as they are dates that were read and counted
+// before. It returns how many they are.
+func (c *Column) ObserveKnown(values [][]byte, r *Reader, moments []Moment) int {
+	t := c.last
+	if t == nil || !r.follows(t) {
+		return 0
+	}
+	l := r.last.layout
+	for i, value := range values {
+		if !l.fits(value) {
+			return i
+		}
+		seconds, timed := 0, true
+		if l.hasTime {
+			if seconds, timed = l.seconds(value); !timed || seconds == endOfDay {
+				return i
+			}
+		}
+		known := r.known.find(value[l.dateFrom:l.dateTo])
+		if known == nil || known.outcome == notCounted || !t.isNoted(known.outcome) {
+			return i
+		}
+		c.values++
+		t.again[known.outcome]++
+		t.clock = max(t.clock, l.clock)
+		moments[i] = Moment{Day: known.day, Nanos: int64(seconds) * 1e9, Clock: l.clock}
+	}
+	return len(values)
 }

@@ -15,7 +15,7 @@ func (r *Reader) follows(t *tally) bool {
 	if r.last == nil || r.last.layout == nil || len(t.candidates) == 0 || t.candidates[0].layout == nil || t.shape != string(r.lastShape) {
 		return false
 	}
-	r.tally, r.again = t, false
+	r.tally = t
 	return true
 }
 
@@ -30,11 +30,8 @@ type Reader struct {
 	buffer    []byte
 	// tally is one whose shape is that of last.
 	tally *tally
-	// date is the text of the date that was read last by a tally, day its day;
-	// again tells that both hold, and that the tally has counted them.
-	date  []byte
-	day   civil.Day
-	again bool
+	// known are the dates that were read before by the layout of last.
+	known knownDates
 	// first is the first day of the month that was read last.
 	year, month int
 	first       civil.Day
@@ -70,12 +67,20 @@ func (r *Reader) Read(value []byte) (Moment, bool) {
 }
 
 func (r *Reader) readByLayout(l *layout, value []byte) (Moment, bool) {
-	year, month, day := l.date(value)
 	seconds, ok := l.seconds(value)
+	known, isKnown := r.known.place(value[l.dateFrom:l.dateTo])
+	if isKnown && ok && seconds != endOfDay {
+		return Moment{Day: known.day, Nanos: int64(seconds) * 1e9, Clock: l.clock}, true
+	}
+	year, month, day := l.date(value)
 	if !ok || !isMoment(year, month, day, seconds) {
 		return Moment{}, false
 	}
-	return r.moment(l, year, month, day, seconds), true
+	moment := r.moment(l, year, month, day, seconds)
+	if seconds != endOfDay {
+		r.known.know(known, year, moment.Day, notCounted)
+	}
+	return moment, true
 }
 
 func (r *Reader) moment(l *layout, year, month, day, seconds int) Moment {
@@ -109,7 +114,8 @@ func (r *Reader) patternFor(value []byte) *Pattern {
 	r.buffer = shapeOf(r.buffer[:0], value)
 	if r.last == nil || string(r.buffer) != string(r.lastShape) {
 		r.lastShape = append(r.lastShape[:0], r.buffer...)
-		r.tally, r.again = nil, false
+		r.tally = nil
+		r.known.forget()
 		if r.only != nil {
 			r.last = &candidate{pattern: r.only, layout: layoutOf(r.only, string(r.buffer))}
 		} else {

@@ -29,11 +29,9 @@ type tally struct {
 	openFirst []Example
 	// years is about dates with years of two digits.
 	years yearPosition
-	// again counts values with the date of the value before, whose outcome was
-	// againRead and againDiffer; they are not in the other counts yet.
-	again       int
-	againRead   [2]bool
-	againDiffer bool
+	// again counts values with dates that were counted before, by their outcomes;
+	// they are not in the other counts yet.
+	again [8]int
 }
 
 // scans tells whether a text has the form of a candidate. One whose shape has a candidate has its form, unless that has names.
@@ -45,30 +43,47 @@ func (t *tally) scans(text []byte) bool {
 	return t.isOwn && !pattern.has('N') && !pattern.has('E') || pattern.scans(text)
 }
 
-// settle takes the values that were only counted as the one before into the
-// counts.
+// settle takes the values that were only counted as ones before into the counts.
 func (t *tally) settle() {
-	n := t.again
-	t.again = 0
-	t.count += n
-	for i := range t.candidates {
-		if t.againRead[i] {
-			t.readable[i] += n
+	for i, n := range t.again {
+		if n == 0 {
+			continue
+		}
+		what := outcome(i)
+		t.again[i] = 0
+		t.count += n
+		for candidate := range t.candidates {
+			if what.reads(candidate) {
+				t.readable[candidate] += n
+			}
+		}
+		switch {
+		case len(t.candidates) < 2:
+		case what.reads(0) && what.reads(1):
+			if what&4 == 0 {
+				t.open += n
+			}
+		case what.reads(0):
+			t.only[0] += n
+		case what.reads(1):
+			t.only[1] += n
 		}
 	}
-	if len(t.candidates) < 2 || n == 0 {
-		return
+}
+
+// isNoted tells that another value of an outcome adds to the counts and to nothing else: all examples are there.
+func (t *tally) isNoted(what outcome) bool {
+	if len(t.candidates) < 2 {
+		return true
 	}
-	switch {
-	case t.againRead[0] && t.againRead[1]:
-		if t.againDiffer {
-			t.open += n
-		}
-	case t.againRead[0]:
-		t.only[0] += n
-	case t.againRead[1]:
-		t.only[1] += n
+	if what.reads(0) && what.reads(1) {
+		return what&4 != 0 || len(t.openFirst) >= maxExamples
 	}
+	unread := 0
+	if what.reads(0) {
+		unread = 1
+	}
+	return t.only[1-unread] > 0 && len(t.unread[unread]) >= maxExamples
 }
 
 // observe takes in a value, and what it is shown as.
@@ -124,9 +139,6 @@ func (t *tally) countYear(year int) {
 // countOne counts a value by which of the candidates can read it, and whether
 // as different days.
 func (t *tally) countOne(line int, value []byte, read [2]bool, differ bool) {
-	if t.again > 0 {
-		t.settle()
-	}
 	t.count++
 	for i := range t.candidates {
 		if read[i] {

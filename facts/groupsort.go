@@ -15,11 +15,10 @@ type numberedGroup struct {
 
 // sortedGroups sorts by the group columns in turn: as numbers where a column
 // holds nothing else, so that shop 9 comes before shop 10, else as text.
-func (t *Tally) sortedGroups() []numberedGroup {
-	columns := len(t.operation.Groups)
-	groups := make([]numberedGroup, t.groups.len())
+func (g *grid) sortedGroups(columns int) []numberedGroup {
+	groups := make([]numberedGroup, g.groups.len())
 	for number := range groups {
-		groups[number] = numberedGroup{number, t.groups.values(number)}
+		groups[number] = numberedGroup{number, g.groups.values(number)}
 	}
 	numbers := make([]map[string]decimal.Decimal, columns)
 	for column := range columns {

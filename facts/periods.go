@@ -9,7 +9,9 @@ import (
 // the calendar as days come.
 type periodTable struct {
 	grain calendar.Grain
-	pages map[civil.Day]*[dayPage]int32
+	// pages begin with the one of the page number base.
+	pages []*[dayPage]int32
+	base  int
 	// last is the page of the day before, which mostly is the one of the next.
 	last  *[dayPage]int32
 	first civil.Day
@@ -40,16 +42,33 @@ func (t *periodTable) number(day civil.Day) int {
 }
 
 func (t *periodTable) turnTo(day civil.Day) {
-	t.first = day >> dayPageBits << dayPageBits
-	if t.last = t.pages[t.first]; t.last != nil {
+	number := int(day) >> dayPageBits
+	t.first = civil.Day(number << dayPageBits)
+	at := number - t.base
+	if at < 0 || at >= len(t.pages) {
+		at = t.reach(number)
+	}
+	if t.last = t.pages[at]; t.last != nil {
 		return
 	}
 	t.last = new([dayPage]int32)
 	for i := range t.last {
 		t.last[i] = notKnown
 	}
-	if t.pages == nil {
-		t.pages = map[civil.Day]*[dayPage]int32{}
+	t.pages[at] = t.last
+}
+
+// reach makes the list of pages reach a page, and returns its place in it.
+func (t *periodTable) reach(number int) int {
+	if len(t.pages) == 0 {
+		t.base = number
 	}
-	t.pages[t.first] = t.last
+	if missing := t.base - number; missing > 0 {
+		t.pages = append(make([]*[dayPage]int32, missing), t.pages...)
+		t.base = number
+	}
+	if missing := number - t.base - len(t.pages) + 1; missing > 0 {
+		t.pages = append(t.pages, make([]*[dayPage]int32, missing)...)
+	}
+	return number - t.base
 }

@@ -110,7 +110,7 @@ func (t *Tally) Result() (*Result, error) {
 		t.combine()
 	}
 	r.findLives()
-	for _, g := range t.sortedGroups() {
+	for _, g := range t.sortedGroups(len(t.operation.Groups)) {
 		s := series{group: g.number, low: r.low, high: r.high, loaded: t.operation.Loaded.through(g.values, t.sourcesOf(g.number))}
 		for _, value := range g.values {
 			s.values = append(s.values, cell.OfText(value))

@@ -12,14 +12,11 @@ import (
 // times periods and not with rows: the facts of one group and period add up in a cell,
 // and cells are numbers in flat lists, one list per measure.
 type Tally struct {
+	grid
 	operation Operation
 	periods   periodTable
-	groups    *groupTable
-	// pages are the cells of each group, by period.
-	pages []pageList
 	// sources are those of the facts of each group, a bit for each; none where that is not asked for.
 	sources  []uint64
-	cells    *cells
 	measures []accumulator
 	// undated is one cell for the facts without a date.
 	undatedCells *cells
@@ -69,13 +66,13 @@ func NewTally(operation Operation) *Tally {
 	t := &Tally{
 		operation: operation,
 		periods:   periodTable{grain: operation.Grain},
-		groups:    newGroupTable(),
 		numbers:   make([]decimal.Decimal, len(operation.Measures)),
 		texts:     make([][]byte, len(operation.Measures)),
 		present:   make([]bool, len(operation.Measures)),
 		bySource:  operation.Loaded != nil && operation.Loaded.OfSources != nil,
 	}
-	t.cells, t.measures = newAccumulators(operation.Measures)
+	cells, measures := newAccumulators(operation.Measures)
+	t.grid, t.measures = newGrid(cells), measures
 	t.undatedCells, t.undated = newAccumulators(operation.Measures)
 	t.undatedCells.grow(1)
 	for i := range t.undated {
@@ -178,15 +175,6 @@ func (t *Tally) take(cells *cells, measures []accumulator, cell uint32, place Pl
 	}
 }
 
-// group returns the number of a combination of values.
-func (t *Tally) group(values [][]byte) int {
-	number, isNew := t.groups.number(values)
-	if isNew {
-		t.pages = append(t.pages, pageList{})
-	}
-	return number
-}
-
 // Enter says of which source the next facts are, by its number below MaxSources.
 func (t *Tally) Enter(source int) { t.source = source }
 
@@ -250,17 +238,6 @@ func (t *Tally) combine() {
 	add(0)
 }
 
-// cell returns the cell of a group and period.
-func (t *Tally) cell(group, period int) uint32 {
-	pages := &t.pages[group]
-	page := pages.page(period >> pageBits)
-	if page == noPage {
-		page = t.cells.grow(pageCells)
-		pages.set(period>>pageBits, page)
-	}
-	return page + uint32(period&(pageCells-1))
-}
-
 // AddOutside counts facts outside the range that nobody has read.
 func (t *Tally) AddOutside(count int) { t.summary.Outside += count }
 
@@ -268,25 +245,15 @@ func (t *Tally) AddOutside(count int) { t.summary.Outside += count }
 func (t *Tally) Join(other *Tally) {
 	joinCells(t.undatedCells, t.undated, 0, other.undatedCells, other.undated, 0)
 	cells := make([]uint32, other.cells.count) // by those of the other
-	for theirs := range other.groups.len() {
-		group, isNew := t.groups.numberOf(other.groups.keyOf(theirs))
-		if isNew {
-			t.pages = append(t.pages, pageList{})
-		}
+	noteSources := func(own, theirs int) {
 		if sources := other.sourcesOf(theirs); sources != 0 {
-			t.note(group, sources)
-		}
-		for at, page := range other.pages[theirs].pages {
-			if page == noPage {
-				continue
-			}
-			first := t.cell(group, (other.pages[theirs].base+at)<<pageBits)
-			for i := range uint32(pageCells) {
-				cells[page+i] = first + i
-				joinCells(t.cells, t.measures, first+i, other.cells, other.measures, page+i)
-			}
+			t.note(own, sources)
 		}
 	}
+	t.grid.join(&other.grid, noteSources, func(own, theirs uint32) {
+		cells[theirs] = own
+		joinCells(t.cells, t.measures, own, other.cells, other.measures, theirs)
+	})
 	joinValues(t.cells, t.measures, other.measures, cells)
 	if other.summary.Rows > 0 {
 		if t.summary.Rows == 0 {

@@ -213,7 +213,24 @@ func (d Decimal) Cmp(other Decimal) int {
 // Over returns d divided by a positive whole number, rounded half to even at a
 // scale.
 func (d Decimal) Over(divisor, scale int) Decimal {
+	if shift := scale - d.scale; d.big == nil && d.small != math.MinInt64 && shift >= 0 && shift < len(smallPowers) && divisor <= math.MaxInt64/2 {
+		if high, low := bits.Mul64(uint64(abs(d.small)), smallPowers[shift]); high == 0 && low <= math.MaxInt64 {
+			return Decimal{small: halfToEven(d.small*int64(smallPowers[shift]), int64(divisor)), scale: scale}
+		}
+	}
 	return ratio(d.unscaled(), big.NewInt(int64(divisor)), d.scale, scale)
+}
+
+// halfToEven divides by a positive number and rounds to the nearest whole number, of two to the even one.
+func halfToEven(number, divisor int64) int64 {
+	quotient, rest := number/divisor, abs(number%divisor)
+	if twice := 2 * rest; twice > divisor || twice == divisor && quotient%2 != 0 {
+		if number < 0 {
+			return quotient - 1
+		}
+		return quotient + 1
+	}
+	return quotient
 }
 
 // Between returns the point at step of steps on the straight line from d to

@@ -52,6 +52,17 @@ func TestAddIsExact(t *testing.T) {
 	assert.Equal(t, "10000.00", sum.String())
 }
 
+// The quick way of numbers of 64 bits is the same as the long one.
+func TestOverOfSmallNumbers(t *testing.T) {
+	random := rand.New(rand.NewPCG(8, 9))
+	for range 20000 {
+		units, scale := random.Int64()>>random.IntN(63)-random.Int64()>>random.IntN(63), random.IntN(6)
+		divisor, wanted := int(random.Int64()>>random.IntN(62))+1, random.IntN(8)
+		quick, long := decimal.OfUnits(units, scale).Over(divisor, wanted), decimal.OfBig(big.NewInt(units), scale).Over(divisor, wanted)
+		require.Equal(t, long.Text(wanted), quick.Text(wanted), "%d/10^%d / %d at %d", units, scale, divisor, wanted)
+	}
+}
+
 func TestOverRoundsHalfToEven(t *testing.T) {
 	for _, c := range []struct {
 		number         string

@@ -12,11 +12,11 @@ import (
 	"roundyear/calendar"
 	"roundyear/facts"
 	"roundyear/facts/decimal"
+	"roundyear/facts/where"
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
 	"roundyear/rows"
-	"roundyear/yearplan"
 )
 
 // factsFlags are the flags of commands that bring facts to periods.
@@ -33,13 +33,10 @@ type factsFlags struct {
 	where     []string
 	asOf      string
 	maxRows   int
-	decimals  []string
-	shape     shapeFlags
-	minus     string
+	input     factsInput
 	bounds    rangeFlags
 	loaded    []string
 	calendars calendarFlags
-	reading   readingFlags
 	out       outputFlags
 	command   *cobra.Command
 	// isFill tells that rows can be filled without measures.
@@ -68,13 +65,11 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: "+spans)
 	flags.StringArrayVar(&f.loaded, "loaded-through", nil, "last `DAY` for which data is loaded, or SOURCE=DAY for a file or group; later gaps are not filled (repeatable; default: the plan's)")
 	flags.StringArrayVar(&f.where, "where", nil, "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)")
-	addDecimals(command, &f.decimals, &f.minus)
 	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
 	f.calendars.add(command)
-	f.shape.add(f.app, command)
-	f.reading.add(command)
+	f.input.add(f.app, command)
 	f.out.add(command)
 	addDescribe(command, &f.out.describe)
 }
@@ -86,13 +81,11 @@ type plan struct {
 }
 
 // plan works out what the flags ask of a source.
-func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source, planned *yearplan.Facts) (_ *plan, err error) {
-	if planned == nil {
-		planned = y.FactsOf(inputs)
-	}
-	p := &plan{Facts: app.Facts{Source: source}, year: y}
-	if f.date == "" && planned != nil && len(planned.Dates) == 1 {
-		f.date = planned.Dates[0].Column
+func (f *factsFlags) plan(y *app.Year, open *openFacts) (_ *plan, err error) {
+	source := open.source
+	p := &plan{Facts: app.Facts{Source: source, Decimals: open.decimals, Minus: open.minus}, year: y}
+	if f.date == "" && open.planned != nil && len(open.planned.Dates) == 1 {
+		f.date = open.planned.Dates[0].Column
 	}
 	if p.Operation.Grain, err = y.Set.Grain(f.grain); err != nil {
 		return nil, usageError{err}
@@ -117,18 +110,18 @@ func (f *factsFlags) plan(y *app.Year, inputs []string, source *rows.Source, pla
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
 	}
-	if p.Decimals, err = readDecimals(source, planned, f.decimals); err != nil {
-		return nil, err
-	}
-	if p.Minus, err = readMinus(planned, f.minus); err != nil {
-		return nil, err
-	}
-	p.Operation.Where, err = app.ParseConditions(source, f.where)
+	p.Operation.Where, err = conditions(source, f.where)
+	return p, err
+}
+
+// conditions reads those of --where.
+func conditions(source *rows.Source, texts []string) ([]*where.Condition, error) {
+	all, err := app.ParseConditions(source, texts)
 	var condition *app.ConditionError
 	if errors.As(err, &condition) {
 		return nil, usageError{fmt.Errorf("--where %w", condition)}
 	}
-	return p, err
+	return all, err
 }
 
 // readSpan reads --span, --from and --to. A span FROM/TO is the same as both.
@@ -279,49 +272,27 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 	if err != nil {
 		return err
 	}
-	named := y.Named(inputs, true)
-	if inputs = named.Inputs; f.date == "" {
-		f.date = named.Date()
-	}
-	if columns := f.reading.patternColumns(); f.date == "" && len(columns) == 1 {
-		f.date = columns[0]
-	}
-	reading, err := f.reading.readBy(y.FactsOf(inputs), f.date)
-	if err != nil {
-		return err
-	}
-	if named.IsNormalised && len(reading.Form.BlankAs) == 0 && named.Facts != nil {
-		reading.Form.BlankAs = named.Facts.BlankAs // rows stay as they are when they are normalised
-	}
-	reading, marks, err := f.app.described(inputs, reading)
-	if err != nil {
-		return err
-	}
-	if facts := y.FactsOf(inputs); len(f.decimals) == 0 && (facts == nil || len(facts.Decimals) == 0) {
-		f.decimals = marks
-	}
-	source, done, err := f.app.open(ctx, inputs, 1, reading.Form)
+	open, done, err := f.input.open(ctx, y, inputs, func(named app.Named) string {
+		if f.date == "" {
+			f.date = named.Date()
+		}
+		if columns := f.input.reading.patternColumns(); f.date == "" && len(columns) == 1 {
+			f.date = columns[0]
+		}
+		return f.date
+	})
 	if err != nil {
 		return err
 	}
 	defer done()
-	planned := named.Facts
-	if planned == nil {
-		planned = y.FactsOf(inputs)
-	}
-	if named.IsNormalised {
-		planned = nil // it has its shape already
-	}
-	if source, err = f.shape.apply(ctx, source, planned, f.decimals, f.minus, y, reading); err != nil {
-		return err
-	}
-	p, err := f.plan(y, inputs, source, named.Facts)
+	inputs = open.inputs
+	source := open.source
+	p, err := f.plan(y, open)
 	if err != nil {
 		return err
 	}
 	p.Operation.Date = f.date
-	p.Asked, p.Operation.Clock = reading.Asked, reading.Clock
-	p.Asked.Labels = y.Labels
+	p.Asked, p.Operation.Clock = open.reading.Asked, open.reading.Clock
 	if err := f.app.files.Check(f.out.outs...); err != nil {
 		return err
 	}

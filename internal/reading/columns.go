@@ -58,7 +58,17 @@ func (c *Columns) Read(b *rows.Batch, from, to int, evidence *Part) {
 		return
 	}
 	c.fields.Read(b, d.Columns[0], from, to)
-	for i, value := range c.fields.Texts {
+	for i := 0; i < len(c.fields.Texts); i++ {
+		if evidence != nil {
+			known := evidence.columns[0].column.ObserveKnown(c.fields.Texts[i:], c.reader.current, c.Moments[i:])
+			for end := i + known; i < end; i++ {
+				c.States[i] = Read
+			}
+			if i == len(c.fields.Texts) {
+				break
+			}
+		}
+		value := c.fields.Texts[i]
 		var ok bool
 		if evidence != nil {
 			c.Moments[i], ok = evidence.columns[0].column.ObserveAndRead(b.LineOf(from+i), value, c.reader.current)

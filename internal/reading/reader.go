@@ -71,7 +71,7 @@ func (r *Reader) enterSystem(row *rows.Row) {
 }
 
 // State tells whether a record has a date.
-type State int
+type State uint8
 
 // The states of a date: read, left blank, or not readable.
 const (
