@@ -58,12 +58,13 @@ func (f *factsInput) open(ctx context.Context, y *app.Year, inputs []string, dat
 	if facts := y.FactsOf(o.inputs); len(f.decimals) == 0 && (facts == nil || len(facts.Decimals) == 0) {
 		f.decimals = marks
 	}
-	if o.source, done, err = f.app.open(ctx, o.inputs, 1, o.reading.Form); err != nil {
+	source, end, err := f.app.open(ctx, o.inputs, 1, o.reading.Form)
+	if err != nil {
 		return nil, nil, err
 	}
 	defer func() {
 		if err != nil {
-			done()
+			end()
 		}
 	}()
 	if o.planned = o.named.Facts; o.planned == nil {
@@ -73,7 +74,7 @@ func (f *factsInput) open(ctx context.Context, y *app.Year, inputs []string, dat
 	if o.named.IsNormalised {
 		shaped = nil // they have their shape already
 	}
-	if o.source, err = f.shape.apply(ctx, o.source, shaped, f.decimals, f.minus, y, o.reading); err != nil {
+	if o.source, err = f.shape.apply(ctx, source, shaped, f.decimals, f.minus, y, o.reading); err != nil {
 		return nil, nil, err
 	}
 	o.reading.Asked.Labels = y.Labels
@@ -81,5 +82,5 @@ func (f *factsInput) open(ctx context.Context, y *app.Year, inputs []string, dat
 		return nil, nil, err
 	}
 	o.minus, err = readMinus(o.planned, f.minus)
-	return o, done, err
+	return o, end, err
 }
