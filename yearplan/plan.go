@@ -8,6 +8,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/dimension"
+	"roundyear/facts/lapse"
 	"roundyear/language"
 )
 
@@ -27,8 +28,10 @@ type Plan struct {
 	Clock   Clock
 	DaysOff []DaysOff
 	Sites   []Site
-	Facts   []Facts
-	Model   Model
+	// Hours are the opening hours of the business; nil where the plan has none.
+	Hours *lapse.OpeningHours
+	Facts []Facts
+	Model Model
 }
 
 // Range is which days the dimension has.

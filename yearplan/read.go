@@ -152,6 +152,7 @@ func (r *reader) read(root *yaml.Node) {
 	r.readLabels(below(root, "labels"))
 	r.readSpecialRows(below(root, "special_rows"))
 	r.readClock(below(root, "clock"))
+	r.plan.Hours = r.readHours(below(root, "opening_hours"))
 	r.readFacts(below(root, "facts"))
 	r.readSites(below(root, "sites"))
 	r.readDaysOff(below(root, "days_off"))

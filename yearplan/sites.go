@@ -8,6 +8,7 @@ import (
 	"roundyear/civil"
 	"roundyear/daysoff"
 	"roundyear/daysoff/regions"
+	"roundyear/facts/lapse"
 )
 
 // Site is a site of the plan, before its days off are put together.
@@ -15,6 +16,8 @@ type Site struct {
 	daysoff.Site
 	// Region is whose days off it is shut on; nil when it keeps open on them.
 	Region *regions.Region
+	// Hours are its opening hours; nil for those of the plan.
+	Hours *lapse.OpeningHours
 }
 
 var exceptionForm = shape{doc: "Exceptions.", fields: []field{
@@ -78,6 +81,7 @@ func (r *reader) readSites(node *yaml.Node) {
 			}
 			site.Closures = append(site.Closures, daysoff.Closed{From: *from, To: *to, Reason: text(item, "reason")})
 		}
+		site.Hours = r.readHours(below(value, "opening_hours"))
 		site.Opens = r.readExceptions(key.Value, below(value, "opens"))
 		site.Shuts = r.readExceptions(key.Value, below(value, "shuts"))
 		r.plan.Sites = append(r.plan.Sites, site)

@@ -7,6 +7,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/datetext"
+	"roundyear/facts/lapse"
 	"roundyear/facts/where"
 	"roundyear/fault"
 	"roundyear/internal/reading"
@@ -63,6 +64,16 @@ func (b *datedBlock) day(date, place int) civil.Day {
 		return counted[place]
 	}
 	return b.moments[date][place].Day
+}
+
+// moment returns a date of a row with its time; it is false where there is none. Its day is the one that it counts to, unless only the clock
+// matters.
+func (b *datedBlock) moment(date, place int, byClock bool) (lapse.Moment, bool) {
+	moment := b.moments[date][place]
+	if !byClock {
+		moment.Day = b.day(date, place)
+	}
+	return lapse.Moment{Day: moment.Day, Nanos: moment.Nanos}, b.states[date][place] == reading.Read
 }
 
 // lineOf returns the line of a row by its place.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"strings"
+	"sync"
 
 	"roundyear/cell"
 	"roundyear/facts/decimal"
@@ -69,6 +70,8 @@ type Output struct {
 	sink rows.Sink
 	// Count is how many rows were written.
 	Count int
+	// spare are texts that were written, whose memory is used again.
+	spare sync.Pool
 }
 
 // Open writes what stands before the first row. The fault is that of a column that the source has already, or of a format that
@@ -108,6 +111,9 @@ func (o *Output) Write(chunk Chunk) (err error) {
 		return o.sink.Write(chunk.block)
 	}
 	_, err = o.out.Write(chunk.text)
+	if chunk.text != nil {
+		o.spare.Put(&chunk.text)
+	}
 	return err
 }
 
@@ -121,6 +127,7 @@ func (o *Output) Close() error {
 
 // Writer makes rows ready. It is for one goroutine.
 type Writer struct {
+	output  *Output
 	out     rows.Extender
 	columns []rows.Column
 	keep    []int
@@ -131,7 +138,7 @@ type Writer struct {
 // Writer returns a writer of rows for the output.
 func (o *Output) Writer() *Writer {
 	extension := o.form.extension()
-	w := &Writer{keep: extension.Kept()}
+	w := &Writer{output: o, keep: extension.Kept()}
 	if o.sink != nil {
 		w.columns = extension.Columns()
 	} else {
@@ -142,7 +149,7 @@ func (o *Output) Writer() *Writer {
 
 // Add adds a row with the values of the columns behind it.
 func (w *Writer) Add(row *rows.Row, added []cell.Value) {
-	w.chunk.count++
+	w.begin()
 	if w.out == nil {
 		block := w.open()
 		for i, place := range w.keep {
@@ -157,7 +164,7 @@ func (w *Writer) Add(row *rows.Row, added []cell.Value) {
 
 // Make adds a row that the source does not have, by its values in the columns that are kept.
 func (w *Writer) Make(values, added []cell.Value) {
-	w.chunk.count++
+	w.begin()
 	if w.out == nil {
 		block := w.open()
 		for i, value := range values {
@@ -172,6 +179,16 @@ func (w *Writer) Make(values, added []cell.Value) {
 	}
 	w.chunk.text = w.out.Make(w.chunk.text, texts)
 	w.end(added)
+}
+
+// begin counts a row, and takes memory for the first one.
+func (w *Writer) begin() {
+	if w.chunk.count++; w.chunk.count > 1 || w.out == nil {
+		return
+	}
+	if spare, ok := w.output.spare.Get().(*[]byte); ok {
+		w.chunk.text = (*spare)[:0]
+	}
 }
 
 func (w *Writer) open() *rows.Block {
@@ -222,14 +239,6 @@ func appendValue(v *rows.Vector, value cell.Value) {
 		}
 		v.AppendMissing()
 	}
-}
-
-// Size returns how many bytes of text are ready, or an estimate for rows that are written as columns.
-func (w *Writer) Size() int {
-	if w.out == nil {
-		return w.chunk.count * len(w.columns) * 8
-	}
-	return len(w.chunk.text)
 }
 
 // Take returns the rows that are ready, and begins anew.

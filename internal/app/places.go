@@ -1,0 +1,118 @@
+package app
+
+import (
+	"fmt"
+	"strings"
+	"sync"
+
+	"roundyear/civil"
+	"roundyear/daysoff"
+	"roundyear/daysoff/regions"
+	"roundyear/dimension"
+	"roundyear/facts/lapse"
+	"roundyear/nearest"
+)
+
+// Places are the calendars of workdays: of the business, of its sites, of the sets of days off by their prefixes, and of regions.
+type Places struct {
+	year *Year
+	sets []dimension.DaysOff
+	// onlySites tells that the days are those on which a site is open.
+	onlySites bool
+
+	mutex sync.Mutex
+	known map[string]*lapse.DayCalendar
+}
+
+// NewPlaces returns the calendars of a business with some sets of days off.
+func NewPlaces(y *Year, sets []dimension.DaysOff, onlySites bool) *Places {
+	return &Places{year: y, sets: sets, onlySites: onlySites, known: map[string]*lapse.DayCalendar{}}
+}
+
+// Of returns the calendar of a place: a site, the prefix of a set of days off, or the code of a region; without a name that of the
+// business. It serves several goroutines. The error says what there is.
+func (p *Places) Of(name string) (*lapse.DayCalendar, error) {
+	p.mutex.Lock()
+	defer p.mutex.Unlock()
+	if found, ok := p.known[name]; ok {
+		if found == nil {
+			return nil, p.unknown(name)
+		}
+		return found, nil
+	}
+	found := p.find(name)
+	p.known[name] = found
+	if found == nil {
+		return nil, p.unknown(name)
+	}
+	return found, nil
+}
+
+func (p *Places) find(name string) *lapse.DayCalendar {
+	plan := p.year.Plan
+	for i, site := range p.year.Sites() {
+		if site.Name != name {
+			continue
+		}
+		hours := plan.Sites[i].Hours
+		if hours == nil {
+			hours = plan.Hours
+		}
+		isOpen := func(day civil.Day) bool {
+			open, _, _ := site.IsOpen(day)
+			return open
+		}
+		return lapse.NewDayCalendar(isOpen, hours, isOpen)
+	}
+	if p.onlySites {
+		return nil
+	}
+	for _, set := range p.sets {
+		if set.Prefix == name {
+			return p.ofSet(set.Set)
+		}
+	}
+	if name == "" {
+		return p.ofSet(daysoff.NewSet(nil, plan.WeekendOf("")))
+	}
+	region, err := regions.Of(name)
+	if err != nil {
+		return nil
+	}
+	return p.ofSet(daysoff.NewSet(region.Rules, region.Weekend))
+}
+
+// ofSet returns the calendar of the workdays of a set. It opens on those, and on days of the weekend on which no day off falls if the
+// opening hours have them.
+func (p *Places) ofSet(set *daysoff.Set) *lapse.DayCalendar {
+	opens := func(day civil.Day) bool {
+		return set.IsWorkday(day) || set.IsWeekend(day) && !set.HasDaysOff(day)
+	}
+	return lapse.NewDayCalendar(set.IsWorkday, p.year.Plan.Hours, opens)
+}
+
+// unknown says that there is no place of a name.
+func (p *Places) unknown(name string) error {
+	var names []string
+	for _, site := range p.year.Plan.Sites {
+		names = append(names, site.Name)
+	}
+	if p.onlySites {
+		if len(names) == 0 {
+			return fmt.Errorf("the plan has no sites")
+		}
+		if near := nearest.Name(name, names); near != "" {
+			return fmt.Errorf("%q is not a site of the plan. Did you mean %q?", name, near)
+		}
+		return fmt.Errorf("%q is not a site of the plan; there are %s", name, strings.Join(names, ", "))
+	}
+	for _, set := range p.sets {
+		if set.Prefix != "" {
+			names = append(names, set.Prefix)
+		}
+	}
+	if near := nearest.Name(name, names); near != "" {
+		return fmt.Errorf("%q is neither a site, a prefix of days off nor a region. Did you mean %q?", name, near)
+	}
+	return fmt.Errorf("%q is neither a site, a prefix of days off nor a region", name)
+}
