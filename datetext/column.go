@@ -279,11 +279,9 @@ func (c *Column) ObserveKnown(values [][]byte, r *Reader, moments []Moment) int 
 		if !l.fits(value) {
 			return i
 		}
-		seconds, timed := 0, true
-		if l.hasTime {
-			if seconds, timed = l.seconds(value); !timed || seconds == endOfDay {
-				return i
-			}
+		seconds, timed := l.seconds(value)
+		if !timed || seconds == endOfDay {
+			return i
 		}
 		known := r.known.find(value[l.dateFrom:l.dateTo])
 		if known == nil || known.outcome == notCounted || !t.isNoted(known.outcome) {

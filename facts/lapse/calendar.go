@@ -7,7 +7,7 @@ import (
 	"roundyear/civil"
 )
 
-// Hours are opening hours: for each weekday, by its number, spans of seconds after midnight that do not overlap.
+// OpeningHours are, for each weekday, by its number, spans of seconds after midnight that do not overlap.
 type OpeningHours [8][]Stretch
 
 // Stretch is a span of a day, from one second to before another.

@@ -230,7 +230,6 @@ type lapseWorker struct {
 	counts  *LapseCounts
 	row     rows.Row
 	added   []cell.Value
-	text    []byte
 	group   []byte
 	// place and calendar are those of the row before.
 	place    string
