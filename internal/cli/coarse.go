@@ -33,7 +33,7 @@ func (p *plan) checkCoarse(source *rows.Source, dates *reading.Dates, of calenda
 		}
 		return &fault.Fault{File: source.Name(), Column: dates.Name,
 			What:   fmt.Sprintf("contains %ss, but %s (%s to %s) does not consist of whole ones: %s is only partly in it", unit, p.Operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
-			Remedy: fmt.Sprintf("Choose a --grain that consists of whole %ss, such as %s. Splitting a %s into finer periods is not supported yet", unit, coarserGrains(of), unit)}
+			Remedy: fmt.Sprintf("Choose a --grain that consists of whole %ss, such as %s, or lay each %s over its days first, with roundyear allocate", unit, coarserGrains(of), unit)}
 	}
 	return nil
 }

@@ -32,7 +32,7 @@ facts:
 			assert.Equal(t, 2, result.code, "%s by %s", file, grain)
 			assert.Contains(t, result.err, "contains months, but ", "%s by %s", file, grain)
 			assert.Contains(t, result.err, "is only partly in it")
-			assert.Contains(t, result.err, "finer periods is not supported yet")
+			assert.Contains(t, result.err, "over its days first, with roundyear allocate")
 			assert.Empty(t, result.out)
 		}
 		for _, grain := range []string{"month", "quarter", "year", "fiscal.month", "fiscal.quarter", "fiscal.year"} {
