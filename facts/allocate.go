@@ -171,14 +171,14 @@ func (t *Tally) EachSum(do func(group []string, period calendar.Period, sums []d
 	for _, g := range t.sortedGroups(len(t.operation.Groups)) {
 		list := &t.pages[g.number]
 		for at, page := range list.pages {
-			for i := range uint32(pageCells) {
+			for i := range t.pageSize() {
 				if page == noPage || t.cells.record(page + i)[0] == 0 {
 					continue
 				}
 				for m := range t.measures {
 					sums[m] = t.measures[m].of(page + i)
 				}
-				do(g.values, t.operation.Grain.At((list.base+at)<<pageBits+int(i)), sums)
+				do(g.values, t.operation.Grain.At((list.base+at)<<t.bits+int(i)), sums)
 			}
 		}
 	}

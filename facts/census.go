@@ -157,7 +157,7 @@ func NewCensusTally(census Census) *CensusTally {
 			records.stride += Sum.width()
 		}
 	}
-	t.grid = newGrid(records)
+	t.grid = newGrid(records, census.Grain)
 	return t
 }
 

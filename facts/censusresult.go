@@ -136,8 +136,7 @@ func (r *CensusResult) Rows() iter.Seq[[]cell.Value] {
 func (r *CensusResult) step(state *openGroup, group int, period calendar.Period, row []cell.Value) []cell.Value {
 	var at uint32
 	var record []int64
-	if page := r.tally.pages[group].page(period.Number >> pageBits); page != noPage {
-		at = page + uint32(period.Number&(pageCells-1))
+	if at = r.tally.find(group, period.Number); at != noPage {
 		record = r.tally.cells.record(at)
 	}
 	end := min(period.Last, r.census.AsOf)

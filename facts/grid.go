@@ -1,5 +1,7 @@
 package facts
 
+import "roundyear/calendar"
+
 // grid is the cells of all groups and periods that have some: records of numbers, found by the values of the group and the number of the
 // period. Its memory grows with groups times periods, and not with what comes in.
 type grid struct {
@@ -7,9 +9,39 @@ type grid struct {
 	// pages are the cells of each group, by period.
 	pages []pageList
 	cells *cells
+	// bits is how many periods in a row have cells together, as a power of two.
+	bits uint8
 }
 
-func newGrid(cells *cells) grid { return grid{groups: newGroupTable(), cells: cells} }
+// newGrid returns a grid of periods of a grain. Days in a row have their cells together, and of coarse periods few, so that a group with
+// facts here and there does not take much.
+func newGrid(cells *cells, grain calendar.Grain) grid {
+	bits := uint8(1)
+	switch grain.Unit {
+	case calendar.Day:
+		bits = 4
+	case calendar.Week:
+		bits = 3
+	case calendar.Month:
+		bits = 2
+	}
+	return grid{groups: newGroupTable(), cells: cells, bits: bits}
+}
+
+// GroupCount returns how many groups there are.
+func (g *grid) GroupCount() int { return g.groups.len() }
+
+// pageSize is how many periods have cells together.
+func (g *grid) pageSize() uint32 { return 1 << g.bits }
+
+// find returns the cell of a group and period; noPage if there is none.
+func (g *grid) find(group, period int) uint32 {
+	page := g.pages[group].page(period >> g.bits)
+	if page == noPage {
+		return noPage
+	}
+	return page + uint32(period)&(g.pageSize()-1)
+}
 
 // group returns the number of a combination of values.
 func (g *grid) group(values [][]byte) int {
@@ -23,12 +55,12 @@ func (g *grid) group(values [][]byte) int {
 // cell returns the cell of a group and period, which is there from now on.
 func (g *grid) cell(group, period int) uint32 {
 	pages := &g.pages[group]
-	page := pages.page(period >> pageBits)
+	page := pages.page(period >> g.bits)
 	if page == noPage {
-		page = g.cells.grow(pageCells)
-		pages.set(period>>pageBits, page)
+		page = g.cells.grow(g.pageSize())
+		pages.set(period>>g.bits, page)
 	}
-	return page + uint32(period&(pageCells-1))
+	return page + uint32(period)&(g.pageSize()-1)
 }
 
 // join calls do with each cell of another grid and the one of the same group and period here.
@@ -45,8 +77,8 @@ func (g *grid) join(other *grid, newGroup func(own, theirs int), do func(own, th
 			if page == noPage {
 				continue
 			}
-			first := g.cell(group, (other.pages[theirs].base+at)<<pageBits)
-			for i := range uint32(pageCells) {
+			first := g.cell(group, (other.pages[theirs].base+at)<<g.bits)
+			for i := range g.pageSize() {
 				do(first+i, page+i)
 			}
 		}

@@ -159,17 +159,10 @@ func (t *groupTable) values(group int) (values []string) {
 	return values
 }
 
-// pageCells is how many periods in a row have cells together. Few, so that a group with
-// facts here and there does not take much.
-const (
-	pageBits  = 4
-	pageCells = 1 << pageBits
-)
-
 // noPage is a page without a fact.
 const noPage = ^uint32(0)
 
-// pageList is the pages of one group: the first cell of each run of pageCells periods.
+// pageList is the pages of one group: the first cell of each run of periods.
 type pageList struct {
 	// base is the number of the first page; pages are noPage where there are no facts.
 	base  int

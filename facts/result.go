@@ -153,11 +153,11 @@ func (t *Tally) extent(group int) (first, last, withFacts int) {
 		if page == noPage {
 			continue
 		}
-		for i := range uint32(pageCells) {
+		for i := range t.pageSize() {
 			if t.cells.record(page + i)[0] == 0 {
 				continue
 			}
-			last = (list.base+at)<<pageBits + int(i)
+			last = (list.base+at)<<t.bits + int(i)
 			if withFacts == 0 {
 				first = last
 			}
@@ -169,12 +169,8 @@ func (t *Tally) extent(group int) (first, last, withFacts int) {
 
 // factsOf returns the cell of a group and period; it is false if that has no facts.
 func (t *Tally) factsOf(group, period int) (uint32, bool) {
-	page := t.pages[group].page(period >> pageBits)
-	if page == noPage {
-		return 0, false
-	}
-	cell := page + uint32(period&(pageCells-1))
-	return cell, t.cells.record(cell)[0] > 0
+	cell := t.find(group, period)
+	return cell, cell != noPage && t.cells.record(cell)[0] > 0
 }
 
 // bounds returns the first and last period that any group can have: those of the

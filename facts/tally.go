@@ -72,7 +72,7 @@ func NewTally(operation Operation) *Tally {
 		bySource:  operation.Loaded != nil && operation.Loaded.OfSources != nil,
 	}
 	cells, measures := newAccumulators(operation.Measures)
-	t.grid, t.measures = newGrid(cells), measures
+	t.grid, t.measures = newGrid(cells, operation.Grain), measures
 	t.undatedCells, t.undated = newAccumulators(operation.Measures)
 	t.undatedCells.grow(1)
 	for i := range t.undated {

@@ -145,8 +145,8 @@ func (w *walk) gap(i, number int) cell.Value {
 func (w *walk) lastKnown(i, number int) int {
 	t := w.result.tally
 	for number--; number >= w.series.first; number-- {
-		if t.pages[w.series.group].page(number>>pageBits) == noPage {
-			number &^= pageCells - 1
+		if t.pages[w.series.group].page(number>>t.bits) == noPage {
+			number &^= int(t.pageSize()) - 1
 			continue
 		}
 		if at, found := t.factsOf(w.series.group, number); found && t.measures[i].values(t.cells.record(at)) > 0 {
@@ -163,10 +163,10 @@ const noneAfter = 1 << 62
 func (w *walk) nextKnown(i, number int) int {
 	t := w.result.tally
 	list := &t.pages[w.series.group]
-	end := (list.base + len(list.pages)) << pageBits
+	end := (list.base + len(list.pages)) << t.bits
 	for number++; number < end; number++ {
-		if list.page(number>>pageBits) == noPage {
-			number |= pageCells - 1
+		if list.page(number>>t.bits) == noPage {
+			number |= int(t.pageSize()) - 1
 			continue
 		}
 		if at, found := t.factsOf(w.series.group, number); found && t.measures[i].values(t.cells.record(at)) > 0 {

@@ -17,7 +17,8 @@ type Census struct {
 	Dated
 	Operation facts.Census
 	// ID is the column that names each thing; empty for none.
-	ID string
+	ID   string
+	Many ManyGroups
 
 	groups, sums []int
 }
@@ -149,6 +150,7 @@ func (w *censusWorker) take(b *datedBlock) error {
 		s.Quantities[i] = chosen(b.texts[which], w.rows)
 	}
 	row, err := w.tally.AddSpans(s)
+	w.census.Many.see(w.tally.GroupCount())
 	var bad *facts.BadValue
 	if errors.As(err, &bad) {
 		return w.census.badNumber(b, w.rows[row], bad.Value, w.census.sums[bad.Measure], bad.Reason)

@@ -28,6 +28,7 @@ type Facts struct {
 	Decimals map[string]numbertext.Mark
 	// Minus is the mark of numbers that count as negative, CR or DR.
 	Minus string
+	Many  ManyGroups
 
 	// groups and measures are the places of its columns, -1 for a measure that needs none.
 	groups, measures []int

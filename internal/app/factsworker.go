@@ -88,6 +88,7 @@ func (w *factsWorker) take(b *rows.Batch, observed *reading.Part) error {
 			return err
 		}
 	}
+	w.request.Many.see(w.part.GroupCount())
 	return nil
 }
 
@@ -314,7 +315,7 @@ func (w *factsWorker) locate(err error, b *rows.Batch, row int) error {
 	if problem.What = fmt.Sprintf("%q is not a number", value); numbertext.IsNumber([]byte(value)) {
 		problem.What = fmt.Sprintf("%q is not a number with a decimal %s", value, format.Mark)
 	}
-	problem.Remedy = "Correct the value, or exclude the row with --where"
+	problem.Remedy = "Correct the value, exclude the row with --where, or set such rows apart with normalise --number " + column.Name
 	return problem
 }
 

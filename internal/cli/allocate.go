@@ -134,9 +134,15 @@ func (l *allocateCommand) run(ctx context.Context, inputs []string) error {
 		return &fault.Fault{File: open.source.Name(), Column: laid.Dates.Name, What: what}
 	}
 	summary := laid.Tallied.Tally.Summary()
-	first, last := laid.Of.Locate(summary.First), laid.Of.Locate(summary.Last)
-	if err := y.CheckKnown(first.First, last.Last); err != nil && slices.Contains(y.Set.Fiscal, request.Grain.Calendar) {
-		return err
+	if slices.Contains(y.Set.Fiscal, laid.Of.Calendar) {
+		if err := y.CheckKnown(summary.First, summary.Last); err != nil {
+			return err
+		}
+	}
+	if slices.Contains(y.Set.Fiscal, request.Grain.Calendar) {
+		if err := y.CheckKnown(laid.Of.Locate(summary.First).First, laid.Of.Locate(summary.Last).Last); err != nil {
+			return err
+		}
 	}
 	return l.write(ctx, request, laid)
 }

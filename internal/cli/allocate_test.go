@@ -109,10 +109,15 @@ func TestCallsOfAllocateThatDoNotFit(t *testing.T) {
 	assert.Contains(t, daily.err, "d.csv, column day: does not show which periods the rows stand for. Add --of month, or another grain; in the plan it is grain")
 	assert.Equal(t, 8, strings.Count(run(t, folder, "allocate", "d.csv", "--sum", "n", "--of", "week").out, "\n"))
 	// A calendar that has no such period refuses it.
-	declared := "roundyear: 1\ncalendars:\n  fiscal: {years: [{year: 2026, from: 2026-02-01, to: 2026-12-31, months: [1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1]}]}\n"
+	declared := "roundyear: 1\ncalendars:\n  fiscal: {years: [{year: 2026, starts: [2026-02-01, 2026-03-01, 2026-04-01], ends: 2026-12-31}]}\n"
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte(declared), 0o600))
-	unknown := run(t, folder, "allocate", "b.csv", "--sum", "budget", "--grain", "fiscal.year")
-	assert.Equal(t, 2, unknown.code, unknown.err)
+	for _, call := range [][]string{{"allocate", "b.csv", "--sum", "budget", "--grain", "fiscal.year"}, {"allocate", "d.csv", "--sum", "n", "--of", "fiscal.year"},
+		{"census", "d.csv", "--opened", "day", "--closed", "day", "--grain", "fiscal.year", "--as-of", "2026-06-01"}} {
+		unknown := run(t, folder, call...)
+		assert.Equal(t, 2, unknown.code)
+		assert.Contains(t, unknown.err, "roundyear.yaml: the calendar fiscal covers 2026-02-01 to 2026-12-31, but the range is 2026-01-0")
+		assert.Empty(t, unknown.out)
+	}
 }
 
 // A budget of months stands beside the sales by retail month of the plan.

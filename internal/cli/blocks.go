@@ -10,7 +10,10 @@ import (
 )
 
 // blockRows is how many rows of a result are worked on as one.
-const blockRows = 8192
+const (
+	blockRows     = 8192
+	mostBlockRows = 1 << 18
+)
 
 // writeResult writes the rows of a result. Where all outputs are made of lines, blocks
 // of them are worked on side by side.
@@ -18,7 +21,9 @@ func writeResult(ctx context.Context, sinks *sinks, result *facts.Result) error 
 	if !sinks.isLines() {
 		return app.Each(ctx, result.Rows(), sinks.write)
 	}
-	return sinks.writeBlocks(ctx, table.Blocks{Count: result.Len(), Size: blockRows, Rows: func(from, to int, write func([]cell.Value, []bool)) {
+	// Finding the first row of a block takes time for each group.
+	size := max(blockRows, min(result.Groups()/16, mostBlockRows))
+	return sinks.writeBlocks(ctx, table.Blocks{Count: result.Len(), Size: size, Rows: func(from, to int, write func([]cell.Value, []bool)) {
 		for row := range result.RowsBetween(from, to) {
 			write(row, nil)
 		}

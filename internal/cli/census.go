@@ -131,6 +131,11 @@ func (c *censusCommand) run(ctx context.Context, inputs []string) error {
 		}
 		return &fault.Fault{File: open.source.Name(), Column: c.opened, What: what}
 	}
+	if slices.Contains(y.Set.Fiscal, request.Operation.Grain.Calendar) {
+		if err := y.CheckKnown(summary.First, request.Operation.AsOf); err != nil {
+			return err
+		}
+	}
 	result, err := counted.Result()
 	var many *facts.TooManyRows
 	if errors.As(err, &many) {
@@ -157,6 +162,7 @@ func (c *censusCommand) request(y *app.Year, open *openFacts) (_ *app.Census, er
 		return nil, usageError{errors.New("name the columns of the opening and the closing day: --opened COLUMN --closed COLUMN")}
 	}
 	r := &app.Census{Dated: app.Dated{Source: open.source, Asked: open.reading.Asked, Clock: open.reading.Clock, Decimals: open.decimals, Minus: open.minus}, ID: c.id}
+	r.Many.Tell = c.app.tellManyGroups
 	o := &r.Operation
 	o.Opened, o.Closed, o.MedianAge, o.Cohorts = c.opened, c.closed, c.medianAge, c.cohort
 	if o.Grain, err = y.Set.Grain(c.grain); err != nil {

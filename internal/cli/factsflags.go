@@ -84,6 +84,7 @@ type plan struct {
 func (f *factsFlags) plan(y *app.Year, open *openFacts) (_ *plan, err error) {
 	source := open.source
 	p := &plan{Facts: app.Facts{Source: source, Decimals: open.decimals, Minus: open.minus}, year: y}
+	p.Many.Tell = f.app.tellManyGroups
 	if f.date == "" && open.planned != nil && len(open.planned.Dates) == 1 {
 		f.date = open.planned.Dates[0].Column
 	}

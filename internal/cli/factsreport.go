@@ -20,6 +20,11 @@ func (f *factsFlags) headline(p *plan, result *facts.Result) {
 	f.app.report().Headline("%s from %s to %s in %s%s", report.Plural(summary.Rows, "row"), summary.First, summary.Last, text, f.out.where())
 }
 
+// tellManyGroups says what many groups need, while they are read.
+func (a *App) tellManyGroups() {
+	a.report().Note("more than a million groups; each million needs some %d MB of memory and more", app.GroupMemory)
+}
+
 // footer is the line of totals under a table for people.
 func footer(p *plan, result *facts.Result) []string {
 	texts := make([]string, len(result.Columns()))

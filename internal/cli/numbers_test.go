@@ -54,7 +54,7 @@ func TestAmountsAreReadAsTheyAreWritten(t *testing.T) {
 
 	for _, c := range []struct{ args, fault string }{
 		{"mixed.csv --sum amount", `mixed.csv, column amount: has decimal points and decimal commas: "`},
-		{"mixed.csv --sum amount --decimal point", `mixed.csv, line 40002, column amount: "12,50" is not a number with a decimal point. Correct the value, or exclude the row with --where`},
+		{"mixed.csv --sum amount --decimal point", `mixed.csv, line 40002, column amount: "12,50" is not a number with a decimal point. Correct the value, exclude the row with --where, or set such rows apart with normalise --number amount`},
 		{"german.csv --no-plan --sum units", `german.csv, column units: does not show whether the point or the comma marks the decimals (40000 values could be either, and none settles it): "1.000" in line 2. Add --decimal units=point or --decimal units=comma`},
 		{"german.csv --sum amount --decimal amount", `--decimal must be point or comma, or COLUMN=comma, not "amount"`},
 		{"german.csv --sum amount --decimal amuont=comma", `german.csv: has no column "amuont". Did you mean "amount"?`},
@@ -73,7 +73,7 @@ func TestCurrenciesAreNotAddedUp(t *testing.T) {
 	assert.Contains(t, done(t, folder, "totals", "s.csv", "--sum", "amount", "--as-of", "2027-01-01").out, "2026-01-31,12.000,")
 	for name, fault := range map[string]string{
 		"t.csv": `t.csv, column amount: has amounts in different currencies: "5 €" in line 2, "$7.50" in line 3. Convert them to one currency first`,
-		"u.csv": `u.csv, line 3, column amount: "one" is not a number. Correct the value, or exclude the row with --where`,
+		"u.csv": `u.csv, line 3, column amount: "one" is not a number. Correct the value, exclude the row with --where, or set such rows apart with normalise --number amount`,
 	} {
 		failed := run(t, folder, "totals", name, "--sum", "amount")
 		assert.Equal(t, 2, failed.code)
