@@ -37,7 +37,7 @@ type Allocated struct {
 	Wholes, Days int
 	// Otherwise is how many of them were laid by the other weight.
 	Otherwise int
-	// Unplaced are the wholes that there was no day for. Their amounts stand in the period of their first day, in a row of their own.
+	// Unplaced are the wholes that there was no day for. They are laid over all days of their periods, in rows of their own.
 	Unplaced []Unplaced
 }
 
@@ -125,7 +125,8 @@ func (r *Allocated) lay(a *Allocation, order int, w whole, rows map[int]*allocat
 			r.Otherwise++
 		}
 	}
-	row := func(day civil.Day, isUnplaced bool) *allocatedRow {
+	isUnplaced := false
+	row := func(day civil.Day) *allocatedRow {
 		period := a.Grain.Locate(day).Number
 		key := period * 2
 		if isUnplaced {
@@ -138,17 +139,15 @@ func (r *Allocated) lay(a *Allocation, order int, w whole, rows map[int]*allocat
 	}
 	if len(days) == 0 {
 		r.Unplaced = append(r.Unplaced, Unplaced{group, w.period, w.amounts})
-		own := row(w.period.First, true)
-		for m, amount := range w.amounts {
-			own.amounts[m] = own.amounts[m].Add(amount)
-		}
-		return
+		days, weights = weigh(w.period, group, func([]string, civil.Day) decimal.Decimal { return decimal.OfInt(1) })
+		isUnplaced = true
+	} else {
+		r.Days += len(days)
 	}
-	r.Days += len(days)
 	for m, amount := range w.amounts {
 		parts, _ := allocation.Apportion(amount, weights, r.decimals[m])
 		for i, day := range days {
-			own := row(day, false)
+			own := row(day)
 			own.amounts[m] = own.amounts[m].Add(parts[i])
 		}
 	}

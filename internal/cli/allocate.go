@@ -53,7 +53,7 @@ can stand beside sales by retail month.
 
 The parts add up to the whole exactly. What is left by rounding goes, one hundredth
 at a time, to the days with the largest remainders. A period without a day to lay on
-is reported, and its amount kept in a row with is_unplaced.
+is reported, and laid over all of its days in rows with is_unplaced.
 
 The period that a row stands for comes from the plan (grain), its label, or the dates
 themselves, or from --of.
@@ -346,10 +346,10 @@ func (l *allocateCommand) write(ctx context.Context, request *app.Allocate, laid
 		r.Line("--where: %s", text)
 	}
 	for _, one := range laid.Unplaced[:min(len(laid.Unplaced), maxHoles)] {
-		r.Attention("%s has no day to lay on: %s", strings.TrimSpace(laid.Of.Label(one.Period)+" "+strings.Join(one.Group, " ")), amounts(request, one.Amounts))
+		r.Attention("%s has no such day, and is laid over all of its days: %s", strings.TrimSpace(laid.Of.Label(one.Period)+" "+strings.Join(one.Group, " ")), amounts(request, one.Amounts))
 	}
 	if more := len(laid.Unplaced) - maxHoles; more > 0 {
-		r.Attention("%s without a day to lay on", report.Plural(more, "more amount"))
+		r.Attention("%s without such a day", report.Plural(more, "more amount"))
 	}
 	if undated := laid.Tallied.Tally.Summary().Undated; undated > 0 {
 		r.Attention("%s without a date, not laid", report.Plural(undated, "row"))

@@ -38,8 +38,10 @@ func TestAllocate(t *testing.T) {
 		"2026-01-10,2026-01-10,2026-01-10,A,-0.10,false\n2026-01-10,2026-01-10,2026-01-10,B,3.45,false\n2026-01-12,2026-01-12,2026-01-12,B,3.45,false\n"+
 		"2026-01-17,2026-01-17,2026-01-17,A,-0.10,false\n2026-01-17,2026-01-17,2026-01-17,B,3.45,false\n2026-01-19,2026-01-19,2026-01-19,B,3.44,false\n"+
 		"2026-01-24,2026-01-24,2026-01-24,A,-0.10,false\n2026-01-24,2026-01-24,2026-01-24,B,3.44,false\n2026-01-26,2026-01-26,2026-01-26,B,3.44,false\n"+
-		"2026-01-31,2026-01-31,2026-01-31,A,-0.10,false\n2026-01-31,2026-01-31,2026-01-31,B,3.44,false\n2026-02-01,2026-02-01,2026-02-01,A,1000.00,true\n", trading.out)
-	for _, line := range []string{"3 amounts by month laid over 14 days: 15 rows\n", "budget: 1,030.51 before and after\n", "1 row added to others of the same period and group\n", "! 2026-02 A has no day to lay on: budget 1,000.00\n"} {
+		"2026-01-31,2026-01-31,2026-01-31,A,-0.10,false\n2026-01-31,2026-01-31,2026-01-31,B,3.44,false\n", trading.out[:strings.Index(trading.out, "2026-02-01")])
+	assert.Equal(t, 28, strings.Count(trading.out, ",true\n"))
+	assert.Contains(t, trading.out, "2026-02-28,2026-02-28,2026-02-28,A,35.71,true\n")
+	for _, line := range []string{"3 amounts by month laid over 14 days: 42 rows\n", "budget: 1,030.51 before and after\n", "1 row added to others of the same period and group\n", "! 2026-02 A has no such day, and is laid over all of its days: budget 1,000.00\n"} {
 		assert.Contains(t, trading.err, line)
 	}
 	// Calendar months stand beside retail months, of which FY2026 begins on 1 February.

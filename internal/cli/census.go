@@ -349,7 +349,7 @@ func (c *censusCommand) writeRows(ctx context.Context, request *app.Census, coun
 	if rows > o.MaxRows {
 		return &fault.Fault{File: request.Source.Name(), What: fmt.Sprintf("there would be %s rows, more than %s", report.Count(rows), report.Count(o.MaxRows)), Remedy: "Choose a coarser --grain, limit them with --where, or allow more with --max-rows"}
 	}
-	r.Line("%s will be written, one per %s in which one of %s is open or closes", report.Plural(rows, "row"), grainWords(o.Grain), report.Plural(counted.Summary().Spans, "row"))
+	r.Line("%s will be written: %s, once per %s", report.Plural(rows, "row"), report.Plural(counted.Summary().Spans, "row"), grainWords(o.Grain))
 	outputs, err := c.out.openRows(c.app, request.Source)
 	if err != nil {
 		return err

@@ -42,7 +42,7 @@ func TestCensus(t *testing.T) {
 		"1,A,28/01/2026,03/02/2026,\"2,5\",2026-01,2026-01-01,2026-01-31,opened\n1,A,28/01/2026,03/02/2026,\"2,5\",2026-02,2026-02-01,2026-02-28,closed\n"+
 		"2,A,31/01/2026,,4,2026-01,2026-01-01,2026-01-31,opened\n2,A,31/01/2026,,4,2026-02,2026-02-01,2026-02-28,open\n"+
 		"3,B,10/02/2026,10/02/2026,1,2026-02,2026-02-01,2026-02-28,closed\n4,B,15/02/2026,28/02/2026,,2026-02,2026-02-01,2026-02-28,closed\n", rows.out)
-	assert.Contains(t, rows.err, "6 rows will be written, one per month in which one of 4 rows is open or closes\n6 rows written\n")
+	assert.Contains(t, rows.err, "6 rows will be written: 4 rows, once per month\n6 rows written\n")
 
 	cohorts := census(t, folder, "--cohort")
 	assert.Equal(t, "period,period_start,period_end,opened,periods_later,open,percent_open\n2026-01,2026-01-01,2026-01-31,2,0,2,100.0\n2026-01,2026-01-01,2026-01-31,2,1,1,50.0\n2026-02,2026-02-01,2026-02-28,2,0,0,0.0\n", cohorts.out)

@@ -53,7 +53,11 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, un
 	if count := result.Filled() - made.NotLoaded; count > 0 {
 		filled = report.Plural(count, "row") + " filled for periods without data"
 	}
-	if made.NotLoaded > 0 {
+	switch {
+	case made.NotLoaded == 0:
+	case result.Filled() == made.NotLoaded:
+		filled = fmt.Sprintf("No rows filled, %s left blank because %s not loaded", report.Plural(made.NotLoaded, "row"), itsData(made.NotLoaded))
+	default:
 		filled += fmt.Sprintf(", %s left blank because %s not loaded", report.Count(made.NotLoaded), itsData(made.NotLoaded))
 	}
 	r.Line("%s; as of %s", filled, p.Operation.AsOf)
