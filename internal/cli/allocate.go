@@ -346,15 +346,26 @@ func (l *allocateCommand) write(ctx context.Context, request *app.Allocate, laid
 		r.Line("--where: %s", text)
 	}
 	for _, one := range laid.Unplaced[:min(len(laid.Unplaced), maxHoles)] {
-		r.Attention("%s has no such day, and is laid over all of its days: %s", strings.TrimSpace(laid.Of.Label(one.Period)+" "+strings.Join(one.Group, " ")), amounts(request, one.Amounts))
+		r.Attention("%s has no %s: %s is laid over all its days", strings.TrimSpace(laid.Of.Label(one.Period)+" "+strings.Join(one.Group, " ")), l.countedDay(), amounts(request, one.Amounts))
 	}
 	if more := len(laid.Unplaced) - maxHoles; more > 0 {
-		r.Attention("%s without such a day", report.Plural(more, "more amount"))
+		r.Attention("%s without a %s", report.Plural(more, "more amount"), l.countedDay())
 	}
 	if undated := laid.Tallied.Tally.Summary().Undated; undated > 0 {
 		r.Attention("%s without a date, not laid", report.Plural(undated, "row"))
 	}
 	return nil
+}
+
+// countedDay is a day that amounts are laid over.
+func (l *allocateCommand) countedDay() string {
+	switch l.over {
+	case "workdays":
+		return "workday"
+	case "trading-days":
+		return "trading day"
+	}
+	return "day that weighs anything"
 }
 
 // amounts writes the amounts of measures with their names.

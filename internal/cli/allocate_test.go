@@ -41,7 +41,7 @@ func TestAllocate(t *testing.T) {
 		"2026-01-31,2026-01-31,2026-01-31,A,-0.10,false\n2026-01-31,2026-01-31,2026-01-31,B,3.44,false\n", trading.out[:strings.Index(trading.out, "2026-02-01")])
 	assert.Equal(t, 28, strings.Count(trading.out, ",true\n"))
 	assert.Contains(t, trading.out, "2026-02-28,2026-02-28,2026-02-28,A,35.71,true\n")
-	for _, line := range []string{"3 amounts by month laid over 14 days: 42 rows\n", "budget: 1,030.51 before and after\n", "1 row added to others of the same period and group\n", "! 2026-02 A has no such day, and is laid over all of its days: budget 1,000.00\n"} {
+	for _, line := range []string{"3 amounts by month laid over 14 days: 42 rows\n", "budget: 1,030.51 before and after\n", "1 row added to others of the same period and group\n", "! 2026-02 A has no trading day: budget 1,000.00 is laid over all its days\n"} {
 		assert.Contains(t, trading.err, line)
 	}
 	// Calendar months stand beside retail months, of which FY2026 begins on 1 February.
