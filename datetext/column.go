@@ -145,8 +145,8 @@ func (c *Column) ObserveAndRead(line int, value []byte, r *Reader) (Moment, bool
 		var known *knownDate
 		if timed {
 			var isKnown bool
-			if known, isKnown = r.known.place(value[l.dateFrom:l.dateTo]); isKnown && known.outcome != notCounted && t.isNoted(known.outcome) {
-				t.again[known.outcome]++
+			if known, isKnown = r.known.place(value[l.dateFrom:l.dateTo]); isKnown && known.outcome() != notCounted && t.isNoted(known.outcome()) {
+				t.again[known.outcome()]++
 				t.clock = max(t.clock, l.clock)
 				return Moment{Day: known.day, Nanos: int64(seconds) * 1e9, Clock: l.clock}, true
 			}
@@ -284,11 +284,11 @@ func (c *Column) ObserveKnown(values [][]byte, r *Reader, moments []Moment) int 
 			return i
 		}
 		known := r.known.find(value[l.dateFrom:l.dateTo])
-		if known == nil || known.outcome == notCounted || !t.isNoted(known.outcome) {
+		if known == nil || known.outcome() == notCounted || !t.isNoted(known.outcome()) {
 			return i
 		}
 		c.values++
-		t.again[known.outcome]++
+		t.again[known.outcome()]++
 		t.clock = max(t.clock, l.clock)
 		moments[i] = Moment{Day: known.day, Nanos: int64(seconds) * 1e9, Clock: l.clock}
 	}

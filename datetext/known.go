@@ -6,7 +6,7 @@ import (
 	"roundyear/civil"
 )
 
-// knownDates are dates that a reader has read before, by their texts: a column mostly has few different ones. It is a table without
+// knownDates are dates that a reader has read before, by their digits: a column mostly has few different ones. It is a small table without
 // chains, of which each date has two places.
 type knownDates struct {
 	entries []knownDate
@@ -15,21 +15,25 @@ type knownDates struct {
 }
 
 const (
-	// knownBits is how many places there are, of two dates each, by the bits of their number.
+	// knownBits is how many pairs of places there are, by the bits of their number.
 	knownBits = 11
-	// shortestKnown and longestKnown are how long the texts are that are kept, in two words that may overlap.
+	// shortestKnown and longestKnown are how long the texts are that are kept: as two words that may overlap.
 	shortestKnown, longestKnown = 8, 16
+	// outcomeBits are those of an outcome in the mark of an entry.
+	outcomeBits    = 4
+	mostGeneration = 1<<(32-outcomeBits) - 1
 )
 
 // knownDate is a date from 1900 to 2100.
 type knownDate struct {
-	low, high  uint64
-	generation uint32
-	day        civil.Day
-	// outcome is how a tally counts it.
-	outcome outcome
-	length  uint8
+	// digits are those of its text. What stands between them is the same in all texts of a layout.
+	digits uint64
+	// mark is the generation, and behind it how a tally counts the date.
+	mark uint32
+	day  civil.Day
 }
+
+func (d *knownDate) outcome() outcome { return outcome(d.mark & (1<<outcomeBits - 1)) }
 
 // outcome is what a value shows: bit 0 and 1 for which of two candidates can read it, bit 2 that it is the same day for both.
 type outcome uint8
@@ -53,29 +57,10 @@ func outcomeOf(read [2]bool, differ bool) outcome {
 
 func (o outcome) reads(candidate int) bool { return o&(1<<candidate) != 0 }
 
-// place returns the entry where a date is, if it is known, and whether it is.
-func (k *knownDates) place(text []byte) (entry *knownDate, isKnown bool) {
-	if len(text) < shortestKnown || len(text) > longestKnown {
-		return nil, false
-	}
-	if k.entries == nil {
-		k.entries, k.generation = make([]knownDate, 2<<knownBits), k.generation+1
-	}
-	low, high := binary.LittleEndian.Uint64(text), binary.LittleEndian.Uint64(text[len(text)-8:])
-	at := (low*0x9E3779B97F4A7C15 ^ high*0xC2B2AE3D27D4EB4F) >> (64 - knownBits) * 2
-	entry = &k.entries[at]
-	if entry.is(low, high, len(text)) && entry.generation == k.generation {
-		return entry, true
-	}
-	other := &k.entries[at+1]
-	if other.is(low, high, len(text)) && other.generation == k.generation {
-		return other, true
-	}
-	if entry.generation == k.generation && other.generation != k.generation {
-		entry = other
-	}
-	entry.low, entry.high, entry.length, entry.generation = low, high, uint8(len(text)), 0 // until it is known
-	return entry, false
+// digitsOf packs the digits of a text that fits a layout, from its first and its last eight characters.
+func digitsOf(text []byte) uint64 {
+	const lowHalves = 0x0f0f0f0f0f0f0f0f
+	return binary.LittleEndian.Uint64(text)&lowHalves | binary.LittleEndian.Uint64(text[len(text)-8:])&lowHalves<<4
 }
 
 // find returns the entry of a date that is known; nil if it is not.
@@ -83,27 +68,53 @@ func (k *knownDates) find(text []byte) *knownDate {
 	if k.entries == nil || len(text) < shortestKnown || len(text) > longestKnown {
 		return nil
 	}
-	low, high := binary.LittleEndian.Uint64(text), binary.LittleEndian.Uint64(text[len(text)-8:])
-	at := (low*0x9E3779B97F4A7C15 ^ high*0xC2B2AE3D27D4EB4F) >> (64 - knownBits) * 2
-	pair := k.entries[at : at+2]
+	digits := digitsOf(text)
+	pair := k.pair(digits)
 	for i := range pair {
-		if pair[i].is(low, high, len(text)) && pair[i].generation == k.generation {
+		if pair[i].digits == digits && pair[i].mark>>outcomeBits == k.generation {
 			return &pair[i]
 		}
 	}
 	return nil
 }
 
-func (d *knownDate) is(low, high uint64, length int) bool {
-	return d.low == low && d.high == high && int(d.length) == length
+// pair returns the two places that a date may have.
+func (k *knownDates) pair(digits uint64) []knownDate {
+	at := digits * 0x9E3779B97F4A7C15 >> (64 - knownBits) * 2
+	return k.entries[at : at+2]
+}
+
+// place returns the entry of a date that is known, or else one for it.
+func (k *knownDates) place(text []byte) (entry *knownDate, isKnown bool) {
+	if known := k.find(text); known != nil {
+		return known, true
+	}
+	if len(text) < shortestKnown || len(text) > longestKnown {
+		return nil, false
+	}
+	if k.entries == nil {
+		k.entries, k.generation = make([]knownDate, 2<<knownBits), 1
+	}
+	digits := digitsOf(text)
+	pair := k.pair(digits)
+	if entry = &pair[0]; entry.mark>>outcomeBits == k.generation && pair[1].mark>>outcomeBits != k.generation {
+		entry = &pair[1]
+	}
+	entry.digits, entry.mark = digits, 0 // until it is known
+	return entry, false
 }
 
 // know fills an entry.
 func (k *knownDates) know(entry *knownDate, year int, day civil.Day, what outcome) {
 	if entry != nil && year >= 1900 && year <= 2100 {
-		entry.generation, entry.day, entry.outcome = k.generation, day, what
+		entry.mark, entry.day = k.generation<<outcomeBits|uint32(what), day
 	}
 }
 
 // forget makes all dates unknown.
-func (k *knownDates) forget() { k.generation++ }
+func (k *knownDates) forget() {
+	if k.generation++; k.generation > mostGeneration {
+		clear(k.entries)
+		k.generation = 1
+	}
+}

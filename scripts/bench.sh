@@ -22,7 +22,8 @@ calendars:
 YAML
 go run ./scripts/bigfacts 200000 >"$work/sheet.csv"
 "$program" normalise "$work/sheet.csv" --no-plan -q -o "$work/sheet.xlsx"
-names=(floor-scan floor-copy survey normalise to-parquet partitions totals of-parquet of-xlsx fill build)
+go run ./scripts/bigspans $((rows / 2)) >"$work/spans.csv"
+names=(floor-scan floor-copy survey normalise to-parquet partitions totals of-parquet of-xlsx fill build spans-scan spans-copy census lapse)
 declare -A command=(
   [floor-scan]="$work/floor scan $work/facts.csv"
   [floor-copy]="$work/floor copy $work/facts.csv $work/copy.csv"
@@ -34,6 +35,10 @@ declare -A command=(
   [of-xlsx]="$program totals $work/sheet.xlsx --date sold_at_date --count --by store -q -o $work/totals.csv"
   [totals]="$program totals $work/facts.csv --sum amount --count --by store -q -o $work/totals.csv"
   [fill]="$program fill $work/facts.csv --sum amount --count --by store,department --grain day -q -o $work/fill.csv"
+  [spans-scan]="$work/floor scan $work/spans.csv"
+  [spans-copy]="$work/floor copy $work/spans.csv $work/copy.csv"
+  [census]="$program census $work/spans.csv --opened opened --closed closed --by team --grain day --as-of 2025-12-31 -q -o $work/census.csv"
+  [lapse]="$program lapse $work/spans.csv --start opened --end closed --in workdays -q -o $work/lapse.csv"
   [build]="$program build -p $work/plan.yaml --from 1800-01-01 --to 2199-12-31 --columns all -q -o $work/dates.csv"
 )
 for run in 0 1 2 3 4 5; do # run 0 warms up
@@ -50,6 +55,8 @@ awk '$1 > 0 {n[$2]++; t[$2, n[$2]] = $3; if ($4 > mem[$2]) mem[$2] = $4; if (!($
   END {
     for (i = 1; i <= count; i++) {
       floor = name[i] ~ "^(normalise|to-parquet|partitions)$" ? "floor-copy" : "floor-scan"
+      if (name[i] ~ "^(spans-scan|spans-copy|census)$") floor = "spans-scan"
+      if (name[i] == "lapse") floor = "spans-copy"
       printf "%-12s median %7.2f s, %6.1f times %s, at most %d kB\n", name[i], median(name[i]), median(name[i]) / median(floor), floor, mem[name[i]]
     }
   }' "$work/times"
@@ -78,6 +85,15 @@ CREATE TABLE groups AS SELECT DISTINCT store, department FROM facts;
 CREATE TABLE sums AS SELECT substr(sold_at, 7, 4) || '-' || substr(sold_at, 4, 2) || '-' || substr(sold_at, 1, 2) AS day, store, department, sum(amount) AS amount, count(*) AS n FROM facts GROUP BY 1, 2, 3;
 SELECT day, store, department, coalesce(amount, 0), coalesce(n, 0) FROM days CROSS JOIN groups LEFT JOIN sums USING (day, store, department) ORDER BY 1, 2, 3;
 SQL
-for name in convert totals fill; do
+go run ./scripts/bigspans $((rows / 20)) >"$work/tenth.csv" # the join takes minutes for half a million
+cat >"$work/census.sql" <<SQL
+.mode csv
+.import $work/tenth.csv spans
+.output $work/sqlite.csv
+CREATE TABLE days AS WITH RECURSIVE d(day) AS (SELECT '2021-01-01' UNION ALL SELECT date(day, '+1 day') FROM d WHERE day < '2025-12-31') SELECT day FROM d;
+CREATE INDEX spans_by ON spans(opened, closed, team);
+SELECT day, team, count(*) FROM days JOIN spans ON opened <= day AND (closed = '' OR closed > day) GROUP BY 1, 2 ORDER BY 1, 2;
+SQL
+for name in convert totals fill census; do
   /usr/bin/time -f "sqlite3 shell, $name: %e s" sqlite3 :memory: <"$work/$name.sql"
 done
