@@ -38,6 +38,8 @@ type Result struct {
 	lifeless []int
 	// livesAt is the place of the column that says which life is that of a group.
 	livesAt int
+	// totals are the sums of measures that were asked for.
+	totals []*decimal.Decimal
 	// marks are the columns that a row ends with.
 	marks []mark
 }
@@ -373,11 +375,18 @@ func (r *Result) Total(measure int) (dated, undated decimal.Decimal, ok bool) {
 	if kind != Sum && kind != Count {
 		return dated, undated, false
 	}
-	for at := range r.tally.cells.count {
-		if r.tally.cells.record(at)[0] > 0 {
-			dated = dated.Add(r.number(measure, at))
-		}
+	if r.totals == nil {
+		r.totals = make([]*decimal.Decimal, len(r.operation.Measures))
 	}
+	if r.totals[measure] == nil {
+		for at := range r.tally.cells.count {
+			if r.tally.cells.record(at)[0] > 0 {
+				dated = dated.Add(r.number(measure, at))
+			}
+		}
+		r.totals[measure] = &dated
+	}
+	dated = *r.totals[measure]
 	if kind == Count {
 		return dated, decimal.OfInt(r.tally.summary.Undated), true
 	}

@@ -46,7 +46,8 @@ func footer(p *plan, result *facts.Result) []string {
 func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, unmatched []string) {
 	r, summary := f.app.report(), result.Summary()
 	made := &facts.Made{}
-	if f.isFill || p.Operation.Loaded != nil {
+	// What only people read is not worked out for nobody.
+	if f.isFill && (!f.app.quiet || p.Operation.Lives != nil) || p.Operation.Loaded != nil {
 		made = result.Made(maxHoles)
 	}
 	filled := "No gaps"
@@ -70,7 +71,7 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, un
 	if summary.Outside+tally.Filtered > 0 {
 		r.Line("Excluded: %s", leftOut(tally))
 	}
-	if f.isFill {
+	if f.isFill && (!f.app.quiet || p.Operation.Lives != nil) {
 		f.printMade(p, result, made)
 	}
 	if len(tally.Commas) > 0 {
