@@ -267,6 +267,9 @@ func (c *Column) LooksLikeDates() bool {
 	return c.values > 0 && read*2 >= c.values
 }
 
+// ObserveBlank takes in an empty value.
+func (c *Column) ObserveBlank() { c.blanks++ }
+
 // ObserveKnown takes in and reads values from the first one on, as ObserveAndRead does, as long as they are dates that were read and counted
 // before. It returns how many they are.
 func (c *Column) ObserveKnown(values [][]byte, r *Reader, moments []Moment) int {

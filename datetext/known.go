@@ -16,7 +16,7 @@ type knownDates struct {
 
 const (
 	// knownBits is how many pairs of places there are, by the bits of their number.
-	knownBits = 11
+	knownBits = 12
 	// shortestKnown and longestKnown are how long the texts are that are kept: as two words that may overlap.
 	shortestKnown, longestKnown = 8, 16
 	// outcomeBits are those of an outcome in the mark of an entry.

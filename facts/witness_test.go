@@ -15,6 +15,7 @@ import (
 	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/facts"
+	"roundyear/facts/decimal"
 )
 
 // randomCase is a chance operation and its facts.
@@ -282,6 +283,7 @@ func (c randomCase) rows(t testing.TB, random *rand.Rand) []string {
 	}
 	var all []string
 	whole := result(t, parts[0])
+	c.addsUp(t, whole)
 	split := random.IntN(whole.Len() + 1)
 	chunks := func(yield func([]cell.Value) bool) {
 		for row := range whole.RowsBetween(0, split) {
@@ -308,6 +310,39 @@ func (c randomCase) rows(t testing.TB, random *rand.Rand) []string {
 		all = append(all, fmt.Sprintf("%s %s", line, marks[0]))
 	}
 	return all
+}
+
+// addsUp holds the rows against the facts: each group and period is there at most once, and sums are those of the facts and of what was
+// filled, which Written says.
+func (c randomCase) addsUp(t testing.TB, r *facts.Result) {
+	t.Helper()
+	seen := map[string]bool{}
+	kept, all := make([]decimal.Decimal, len(c.operation.Measures)), make([]decimal.Decimal, len(c.operation.Measures))
+	for row := range r.Rows() {
+		key := row[0].String() + "|" + row[3].String() + "|" + row[4].String()
+		require.False(t, seen[key], key)
+		seen[key] = true
+		for i := range kept {
+			value := row[5+i]
+			if value.IsBlank() {
+				continue
+			}
+			number, err := decimal.Parse([]byte(value.String()))
+			require.NoError(t, err)
+			if all[i] = all[i].Add(number); row[5+len(kept)].String() == "false" {
+				kept[i] = kept[i].Add(number)
+			}
+		}
+	}
+	for i := range kept {
+		total, _, ok := r.Total(i)
+		if !ok {
+			continue
+		}
+		require.Zero(t, total.Cmp(kept[i]), "measure %d: %s and %s", i, total, kept[i])
+		written, _ := r.Written(i)
+		require.Zero(t, written.Cmp(all[i]), "measure %d: %s and %s", i, written, all[i])
+	}
 }
 
 // near tells whether two lines are the same but for the last digit of numbers,

@@ -70,6 +70,11 @@ func (c *Columns) Read(b *rows.Batch, from, to int, evidence *Part) {
 		}
 		value := c.fields.Texts[i]
 		var ok bool
+		if evidence != nil && len(value) == 0 {
+			evidence.columns[0].column.ObserveBlank()
+			c.Moments[i], c.States[i] = datetext.Moment{}, Blank
+			continue
+		}
 		if evidence != nil {
 			c.Moments[i], ok = evidence.columns[0].column.ObserveAndRead(b.LineOf(from+i), value, c.reader.current)
 		} else {
