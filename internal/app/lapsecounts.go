@@ -185,6 +185,22 @@ func (c *LapseCounts) Distribution(bands lapse.Bands, groups int) []LapseShare {
 	return all
 }
 
+// Ungrouped returns the same counts without groups.
+func (c *LapseCounts) Ungrouped() *LapseCounts {
+	whole := &LapseCounts{labels: c.labels}
+	var sum []int
+	for _, counts := range c.shares {
+		if missing := len(counts) - len(sum); missing > 0 {
+			sum = append(sum, make([]int, missing)...)
+		}
+		for at, count := range counts {
+			sum[at] += count
+		}
+	}
+	whole.shares = map[string][]int{"": sum}
+	return whole
+}
+
 // Blank is how many rows have no lapse.
 func (c *LapseCounts) Blank() int { return c.countOf(lapse.Blank) }
 

@@ -52,12 +52,15 @@ func (f *factsFlags) printMade(p *plan, result *facts.Result, made *facts.Made) 
 			r.Line("%s: %s before, %s after", measure.Name, report.Grouped(before.String()), report.Grouped(after.String()))
 		}
 	}
-	for _, away := range made.Away {
+	for _, away := range made.Away[:min(len(made.Away), maxHoles)] {
 		when := label(away.First)
 		if away.Periods > 1 {
 			when += " to " + label(away.Last)
 		}
 		r.Attention("%s has %s in %s when it was not open (%s)", group(away.Values), report.Plural(away.Rows, "row"), report.Plural(away.Periods, grainWords(grain)), when)
+	}
+	if more := len(made.Away) - maxHoles; more > 0 {
+		r.Attention("%s with rows when they were not open", report.Plural(more, "more group"))
 	}
 	if count := len(made.Lifeless); count > 0 {
 		var names []string

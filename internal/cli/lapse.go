@@ -304,7 +304,12 @@ func (l *lapseCommand) print(request *app.Lapse, lapsed *app.Lapsed) {
 	for _, text := range request.Unmatched {
 		r.Line("--where: %s", text)
 	}
-	for _, name := range slices.Sorted(maps.Keys(lapsed.Unknown)) {
+	unknown := slices.Sorted(maps.Keys(lapsed.Unknown))
+	if more := len(unknown) - maxHoles; more > 0 {
+		defer r.Attention("%s that there are not", report.Plural(more, "more place"))
+		unknown = unknown[:maxHoles]
+	}
+	for _, name := range unknown {
 		_, err := request.Places.Of(name)
 		if name == "" {
 			err = errors.New("no place is named")
@@ -313,11 +318,19 @@ func (l *lapseCommand) print(request *app.Lapse, lapsed *app.Lapsed) {
 	}
 }
 
-// distributionTable is the distribution for people.
+// mostShares is how many lines of a distribution by group people are shown.
+const mostShares = 40
+
+// distributionTable is the distribution for people: by group where these are few, and not there for the rows before.
 func (l *lapseCommand) distributionTable(request *app.Lapse, lapsed *app.Lapsed) (header []string, right []bool, lines [][]string) {
-	header = append(slices.Clone(request.By), unitWords(request.Measure.Unit), "rows", "share", "up to here")
-	right = append(make([]bool, len(request.By)+1), true, true, true)
-	for _, share := range lapsed.Distribution(request.Bands, len(request.By)) {
+	by := request.By
+	shares := lapsed.Distribution(request.Bands, len(by))
+	if len(shares) > mostShares || request.FromPrevious {
+		by, shares = nil, lapsed.Ungrouped().Distribution(request.Bands, 0)
+	}
+	header = append(slices.Clone(by), unitWords(request.Measure.Unit), "rows", "share", "up to here")
+	right = append(make([]bool, len(by)+1), true, true, true)
+	for _, share := range shares {
 		lines = append(lines, append(slices.Clone(share.Group), share.Label, report.Count(share.Rows), percent(share.Rows, share.OfGroup)+"%", percent(share.UpTo, share.OfGroup)+"%"))
 	}
 	return header, right, lines

@@ -127,6 +127,9 @@ func TestLapseSinceTheRowBefore(t *testing.T) {
 	for n, line := range lines {
 		require.Equal(t, want[n], line[strings.LastIndexByte(line, ',')+1:], line)
 	}
+	banded := done(t, folder, "lapse", "t.csv", "--start", "day", "--previous", "--by", "n", "--bands", "1", "--no-plan", "-o", "each.csv")
+	assert.Contains(t, banded.err, "30,000  100.0%      100.0%\n", "thirty thousand groups are not shown one by one")
+	assert.Less(t, strings.Count(banded.err, "\n"), 20)
 	filtered := done(t, folder, "lapse", "t.csv", "--start", "day", "--previous", "--no-plan", "--where", "group=A", "-o", "only.csv", "-o", "only.parquet")
 	assert.Contains(t, filtered.err, "10,000 rows measured")
 	assert.Contains(t, filtered.err, "Excluded: 20,000 rows by --where")
