@@ -158,6 +158,17 @@ type Operation struct {
 	// group did not trade on any day. No facts are left out by either.
 	Lives    *Lives
 	OnlyOpen bool
+	// Against are the periods that rows are held against.
+	Against []Comparison
+	// Running adds up sums and counts since the start of a longer period, and Rolling over so many periods.
+	Running *calendar.Unit
+	Rolling int
+	// Shares are of what the shares of sums and counts are told.
+	Shares []Share
+	// CompleteOnly leaves out the period that is running, and Recent shows only so many of the latest periods; 0 for all. What is
+	// left out is compared and added up all the same.
+	CompleteOnly bool
+	Recent       int
 	// Loaded says up to which day there are facts; nil where that is not known.
 	Loaded *Loaded
 	// From and To bound the facts and, where given, the span of all groups.

@@ -40,6 +40,8 @@ type Result struct {
 	livesAt int
 	// totals are the sums of measures that were asked for.
 	totals []*decimal.Decimal
+	// wholes are what shares are of.
+	wholes *wholes
 	// marks are the columns that a row ends with.
 	marks []mark
 }
@@ -49,6 +51,8 @@ type series struct {
 	group     int
 	values    []cell.Value
 	low, high int
+	// firstLow is the first period that it has, shown or not.
+	firstLow int
 	// first is the first period with facts.
 	first int
 	// life says when the group is there, from liveLow to liveHigh, and open in which periods it trades; nil for all.
@@ -129,6 +133,9 @@ func (t *Tally) Result() (*Result, error) {
 			s.high = last
 		}
 		r.live(&s, g.values, first, last)
+		if s.firstLow = s.low; r.cut(&s) {
+			withFacts = r.countFacts(&s)
+		}
 		if s.low > s.high {
 			continue
 		}
@@ -141,6 +148,7 @@ func (t *Tally) Result() (*Result, error) {
 	}
 	r.even = !r.sparse && !slices.ContainsFunc(r.series, func(s series) bool { return s.low != r.low || s.high != r.high })
 	r.index()
+	r.addWholes()
 	if r.rows > most {
 		return nil, &TooManyRows{r.rows, most, r.Periods(), len(r.series), t.summary.First, t.summary.Last}
 	}
@@ -203,6 +211,17 @@ func (r *Result) Columns() []cell.Column {
 	for _, name := range r.operation.Groups {
 		columns = append(columns, cell.Column{Name: name, Type: cell.Text})
 	}
+	columns = append(columns, r.measureColumns()...)
+	columns = append(append(columns, r.derivedColumns()...), r.comparisonColumns()...)
+	for _, mark := range r.marks {
+		columns = append(columns, cell.Column{Name: mark.String(), Type: cell.Boolean})
+	}
+	return columns
+}
+
+// measureColumns returns the names and types of the measures.
+func (r *Result) measureColumns() []cell.Column {
+	var columns []cell.Column
 	for i, measure := range r.operation.Measures {
 		column := cell.Column{Name: measure.Name, Type: cell.Decimal, Scale: uint8(min(r.scales[i], maxScale))}
 		switch {
@@ -212,9 +231,6 @@ func (r *Result) Columns() []cell.Column {
 			column.Scale = min(column.Scale+linearDecimals, maxScale)
 		}
 		columns = append(columns, column)
-	}
-	for _, mark := range r.marks {
-		columns = append(columns, cell.Column{Name: mark.String(), Type: cell.Boolean})
 	}
 	return columns
 }
@@ -347,6 +363,15 @@ func (r *Result) Filled() int { return r.rows - r.withFacts }
 
 // Groups returns the number of groups.
 func (r *Result) Groups() int { return len(r.series) }
+
+// Shown returns the number of periods that have rows.
+func (r *Result) Shown() int {
+	low, high := r.high+1, r.low-1
+	for i := range r.series {
+		low, high = min(low, r.series[i].low), max(high, r.series[i].high)
+	}
+	return max(high-low+1, 0)
+}
 
 // Periods returns the number of periods from the first to the last.
 func (r *Result) Periods() int { return r.high - r.low + 1 }

@@ -25,8 +25,13 @@ type walk struct {
 	known  []knownValues
 	// text is the digits of the value that is written.
 	text []byte
-	// carried tells that a measure of the row comes from other periods.
-	carried bool
+	// found and isLoaded tell whether the period has facts, and is loaded; carried that a measure comes from other periods.
+	found, isLoaded, carried bool
+	// bases walk along the periods that comparisons hold the rows against, and base is memory for their measures.
+	bases []*walk
+	base  []cell.Value
+	// sums are those since the start of a longer period.
+	sums runningSums
 }
 
 // knownValues are the values around a gap of a measure, by their periods; none if there
@@ -41,18 +46,50 @@ const none = -1 << 62
 
 func (r *Result) walk(s *series) *walk {
 	w := &walk{result: r, series: s, known: make([]knownValues, len(r.operation.Measures))}
-	for i := range w.known {
-		w.known[i] = knownValues{false, none, none}
-	}
+	w.forget()
 	return w
 }
 
-// to appends the measures of a period of the group to a row, and the marks.
+// forget makes the walk go on at any period.
+func (w *walk) forget() {
+	for i := range w.known {
+		w.known[i] = knownValues{false, none, none}
+	}
+}
+
+// to appends the measures of a period of the group to a row, what is worked out of them, and the marks.
 func (w *walk) to(period calendar.Period, row []cell.Value) []cell.Value {
+	start := len(row)
+	row = w.measures(period, row)
+	found, isLoaded, isCarried := w.found, w.isLoaded, w.carried
+	if w.result.operation.derives() {
+		measures := row[start:]
+		row = w.derive(period, measures, row)
+		for i := range w.result.operation.Against {
+			row = w.compare(i, period, measures, row)
+		}
+	}
+	for _, mark := range w.result.marks {
+		is := !found
+		switch mark {
+		case running:
+			is = period.Contains(w.result.operation.AsOf)
+		case carried:
+			is = isCarried
+		case loaded:
+			is = isLoaded
+		}
+		row = append(row, cell.OfBool(is))
+	}
+	return row
+}
+
+// measures appends the measures of a period of the group.
+func (w *walk) measures(period calendar.Period, row []cell.Value) []cell.Value {
 	number := period.Number
-	isLoaded := w.series.loaded == nil || period.Last <= *w.series.loaded
+	w.isLoaded = w.series.loaded == nil || period.Last <= *w.series.loaded
 	at, found := w.result.tally.factsOf(w.series.group, number)
-	w.carried = false
+	w.found, w.carried = found, false
 	switch {
 	case found:
 		record := w.result.tally.cells.record(at)
@@ -62,7 +99,7 @@ func (w *walk) to(period calendar.Period, row []cell.Value) []cell.Value {
 				w.known[i].searched, w.known[i].before = true, number
 			}
 		}
-	case !isLoaded:
+	case !w.isLoaded:
 		// Nobody knows what happened.
 		for range w.known {
 			row = append(row, cell.Blank)
@@ -71,18 +108,6 @@ func (w *walk) to(period calendar.Period, row []cell.Value) []cell.Value {
 		for i := range w.known {
 			row = append(row, w.gap(i, number))
 		}
-	}
-	for _, mark := range w.result.marks {
-		is := !found
-		switch mark {
-		case running:
-			is = period.Contains(w.result.operation.AsOf)
-		case carried:
-			is = w.carried
-		case loaded:
-			is = isLoaded
-		}
-		row = append(row, cell.OfBool(is))
 	}
 	return row
 }

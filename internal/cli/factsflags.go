@@ -346,6 +346,16 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 	if err != nil {
 		return err
 	}
+	if result.Len() == 0 {
+		return &fault.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("no complete period is left before %s, the as-of date", p.Operation.AsOf), Remedy: "Omit --complete-only, or change --as-of"}
+	}
+	taken := map[string]bool{}
+	for _, column := range result.Columns() {
+		if taken[column.Name] {
+			return &fault.Fault{File: source.Name(), Column: column.Name, What: "would be in the result twice", Remedy: "Rename it with --rename, or choose other columns"}
+		}
+		taken[column.Name] = true
+	}
 	if len(p.Operation.Measures) == 0 {
 		err = f.writeFilled(ctx, p, tally, result)
 	} else {

@@ -13,7 +13,7 @@ import (
 // headline says what was added up.
 func (f *factsFlags) headline(p *plan, result *facts.Result) {
 	summary := result.Summary()
-	text := report.Plural(result.Periods(), grainWords(p.Operation.Grain))
+	text := report.Plural(result.Shown(), grainWords(p.Operation.Grain))
 	if len(p.Operation.Groups) > 0 {
 		text += " and " + report.Plural(result.Groups(), "group")
 	}
@@ -31,7 +31,7 @@ func footer(p *plan, result *facts.Result) []string {
 	texts[0] = "all"
 	summed := false
 	for i := range p.Operation.Measures {
-		if total, _, ok := result.Total(i); ok {
+		if total, ok := result.ShownTotal(i); ok {
 			texts[3+len(p.Operation.Groups)+i] = report.Grouped(total.String())
 			summed = true
 		}

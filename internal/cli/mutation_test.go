@@ -46,6 +46,7 @@ var specimens = []specimen{
 		[][]string{
 			{"survey", "IN"}, {"survey", "IN", "--json"}, {"normalise", "IN", "-o", "OUT/x.csv"}, {"normalise", "IN", "--zone", "Europe/Dublin", "--to-zone", "UTC", "--day-starts", "04:00"},
 			{"normalise", "IN", "-o", "OUT/parts", "--partition-by", "month_label"}, {"totals", "IN", "--sum", "amount", "--grain", "iso.week", "--as-of", "2026-06-01"},
+			{"totals", "IN", "--sum", "amount", "--by", "shop", "--against", "previous,year-ago", "--running", "year", "--rolling", "2", "--share", "period,group", "--recent", "3", "--as-of", "2026-06-01", "--max-rows", "100000"},
 			{"fill", "IN", "--by", "shop", "--last", "amount", "--gap", "amount=linear", "--as-of", "2026-06-01", "--max-rows", "100000"},
 			{"build", "--cover", "IN:sold", "--columns", "date,date_key,week", "-o", "OUT/d.csv"}, {"plan", "new", "IN", "-o", "OUT/p.yaml"},
 		}, ""},

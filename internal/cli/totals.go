@@ -2,12 +2,29 @@ package cli
 
 import (
 	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"roundyear/calendar"
+	"roundyear/facts"
 
 	"github.com/spf13/cobra"
 )
 
+// totalsCommand are the flags of totals that fill does not have.
+type totalsCommand struct {
+	*factsFlags
+	against      []string
+	running      string
+	rolling      int
+	shares       []string
+	completeOnly bool
+	recent       int
+}
+
 func (a *App) totalsCommand() *cobra.Command {
-	f := &factsFlags{app: a}
+	f := &totalsCommand{factsFlags: &factsFlags{app: a}}
 	command := &cobra.Command{
 		Use:   "totals INPUT…",
 		Short: "Add up facts by period and group, with no period missing",
@@ -19,6 +36,12 @@ are counted and reported, and the command then exits with 1.
 Each group gets the periods from the first to the last date of all groups. To choose
 other periods per group, or the values in gaps, use fill (--span, --gap).
 
+--against previous sets the period before beside each period, year-ago the one of the
+same number in the year before, with the change and the change in percent. Changes are
+blank where the two cannot be compared: the period is still running, or the data does
+not cover the whole of one of them; is_…_comparable tells. A change in percent is of
+the size of the other value, whatever its sign, and blank if that is zero.
+
 Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'.
 
 Grains: day week iso.week month quarter half year week.year iso.year, and those of
@@ -26,12 +49,72 @@ each fiscal calendar: fiscal.week fiscal.month fiscal.quarter fiscal.half
 fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
 		Example: `  roundyear totals clean/sales.csv --sum amount --count
   roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter --fiscal-start february
+  roundyear totals clean/sales.csv --sum amount --against year-ago --complete-only --recent 12 --as-of 2026-03-15
   roundyear totals clean/sales.csv --mean amount --by shop,department --where shop=Ballyfern --grain iso.week -o out/weeks.csv`,
 		Args: arguments(1, -1, "the input file"),
 		RunE: func(command *cobra.Command, args []string) error {
-			return f.run(command.Context(), args, func(context.Context, *plan) error { return nil })
+			return f.run(command.Context(), args, func(_ context.Context, p *plan) error { return f.adjust(p) })
 		},
 	}
+	flags := command.Flags()
+	flags.StringSliceVar(&f.against, "against", nil, "set other `PERIODS` beside each: previous, year-ago, two-years-ago")
+	flags.StringVar(&f.running, "running", "", "add up sums and counts since the start of the `UNIT`: month, quarter, half or year, in the calendar of --grain")
+	flags.IntVar(&f.rolling, "rolling", 0, "add up sums and counts over the last `N` periods")
+	flags.StringSliceVar(&f.shares, "share", nil, "percent of sums and counts of the `WHOLE`: of the period, or of the group over all periods shown")
+	flags.BoolVar(&f.completeOnly, "complete-only", false, "leave out the period that contains the as-of date")
+	flags.IntVar(&f.recent, "recent", 0, "show only the latest `N` periods")
 	f.add(command)
 	return command
+}
+
+// adjust reads what only totals has.
+func (f *totalsCommand) adjust(p *plan) error {
+	o := &p.Operation
+	o.CompleteOnly, o.Recent, o.Rolling = f.completeOnly, f.recent, f.rolling
+	for _, text := range f.against {
+		comparison, err := facts.ParseComparison(text)
+		if err != nil {
+			return usageError{fmt.Errorf("--against: %w", err)}
+		}
+		if slices.Contains(o.Against, comparison) {
+			return usageError{fmt.Errorf("--against names %s twice", comparison)}
+		}
+		o.Against = append(o.Against, comparison)
+	}
+	for _, text := range f.shares {
+		share, err := facts.ParseShare(text)
+		if err != nil {
+			return usageError{fmt.Errorf("--share: %w", err)}
+		}
+		if slices.Contains(o.Shares, share) {
+			return usageError{fmt.Errorf("--share names %s twice", share)}
+		}
+		o.Shares = append(o.Shares, share)
+	}
+	flags := f.command.Flags()
+	if flags.Changed("recent") && f.recent < 1 {
+		return usageError{fmt.Errorf("--recent must be a number from 1, not %d", f.recent)}
+	}
+	if flags.Changed("rolling") && (f.rolling < 2 || f.rolling > 10000) {
+		return usageError{fmt.Errorf("--rolling must be a number from 2 to 10000, not %d", f.rolling)}
+	}
+	if f.running != "" {
+		units := map[string]calendar.Unit{"month": calendar.Month, "quarter": calendar.Quarter, "half": calendar.Half, "year": calendar.Year}
+		unit, ok := units[f.running]
+		if !ok {
+			return usageError{fmt.Errorf("--running must be month, quarter, half or year, not %q", f.running)}
+		}
+		if unit <= o.Grain.Unit {
+			return usageError{fmt.Errorf("--running %s needs a --grain that is finer than that, not %s", f.running, o.Grain)}
+		}
+		if !slices.Contains(o.Grain.Calendar.Units(), unit) {
+			return usageError{fmt.Errorf("--running %s: the calendar of %s has no such periods", f.running, o.Grain)}
+		}
+		o.Running = &unit
+	}
+	adds := slices.ContainsFunc(o.Measures, func(m facts.Measure) bool { return m.Kind == facts.Sum || m.Kind == facts.Count })
+	if (o.Running != nil || o.Rolling > 0 || len(o.Shares) > 0) && !adds {
+		return usageError{errors.New("--running, --rolling and --share are of sums and counts: add --sum COLUMN or --count")}
+	}
+	return nil
 }

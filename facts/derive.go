@@ -1,0 +1,246 @@
+package facts
+
+import (
+	"fmt"
+	"strings"
+
+	"roundyear/calendar"
+	"roundyear/cell"
+	"roundyear/facts/decimal"
+)
+
+// Share is the whole that a share is of.
+type Share int
+
+// The wholes: all groups of the same period, and all periods of the same group that the result has.
+const (
+	OfPeriod Share = iota
+	OfGroup
+)
+
+var shareNames = [...]string{"period", "group"}
+
+// ParseShare reads the name of a whole. The error lists the names.
+func ParseShare(text string) (Share, error) {
+	for share, name := range shareNames {
+		if strings.EqualFold(text, name) {
+			return Share(share), nil
+		}
+	}
+	return 0, fmt.Errorf("unknown whole %q; use period or group", text)
+}
+
+// String returns the name of the whole.
+func (s Share) String() string { return shareNames[s] }
+
+// shareDecimals is how many decimals a share in percent has.
+const shareDecimals = 1
+
+// derives tells whether something is worked out of the measures.
+func (o *Operation) derives() bool {
+	return len(o.Against)+len(o.Shares) > 0 || o.Running != nil || o.Rolling > 0
+}
+
+// addsUp tells whether the measures of several periods or groups can be added.
+func (k Kind) addsUp() bool { return k == Sum || k == Count }
+
+// derivedColumns are those of running and rolling sums and of shares, of the measures that add up.
+func (r *Result) derivedColumns() []cell.Column {
+	var columns []cell.Column
+	for i, measure := range r.measureColumns() {
+		if !r.operation.Measures[i].Kind.addsUp() {
+			continue
+		}
+		name := measure.Name
+		if r.operation.Running != nil {
+			measure.Name = name + "_running"
+			columns = append(columns, measure)
+		}
+		if r.operation.Rolling > 0 {
+			measure.Name = fmt.Sprintf("%s_rolling_%d", name, r.operation.Rolling)
+			columns = append(columns, measure)
+		}
+		for _, share := range r.operation.Shares {
+			columns = append(columns, cell.Column{Name: name + "_percent_of_" + share.String(), Type: cell.Decimal, Scale: shareDecimals})
+		}
+	}
+	return columns
+}
+
+// runningSums are the sums of a walk since the start of a longer period, up to the period that was reached last.
+type runningSums struct {
+	isKnown bool
+	longer  int
+	reached int
+	sums    []decimal.Decimal
+}
+
+// derive appends the running and rolling sums, and the shares, of a row.
+func (w *walk) derive(period calendar.Period, measures, row []cell.Value) []cell.Value {
+	r, o := w.result, &w.result.operation
+	if o.Running != nil {
+		w.run(period)
+	}
+	for i, measure := range o.Measures {
+		if !measure.Kind.addsUp() {
+			continue
+		}
+		// After the day up to which a group is loaded its sums would lack something.
+		if o.Running != nil && w.isLoaded {
+			row = append(row, w.sumCell(i, w.sums.sums[i]))
+		} else if o.Running != nil {
+			row = append(row, cell.Blank)
+		}
+		if o.Rolling > 0 && w.isLoaded {
+			row = append(row, w.rolling(i, period.Number))
+		} else if o.Rolling > 0 {
+			row = append(row, cell.Blank)
+		}
+		for _, share := range o.Shares {
+			row = append(row, r.share(share, i, w.series, period.Number, measures[i]))
+		}
+	}
+	return row
+}
+
+// run adds up the sums since the start of the longer period that a period begins in.
+func (w *walk) run(period calendar.Period) {
+	s, grain := &w.sums, w.result.operation.Grain
+	longer := grain.Calendar.Locate(*w.result.operation.Running, period.First)
+	first := period.Number
+	switch {
+	case s.isKnown && s.longer == longer.Number && s.reached == period.Number-1:
+	case s.sums == nil:
+		s.sums = make([]decimal.Decimal, len(w.result.operation.Measures))
+		fallthrough
+	default:
+		clear(s.sums)
+		first = max(grain.Locate(longer.First).Number, w.series.firstLow)
+		if grain.At(first).First < longer.First && first < period.Number {
+			first++ // one that begins in the longer period before
+		}
+	}
+	for number := first; number <= period.Number; number++ {
+		for i := range s.sums {
+			s.sums[i] = s.sums[i].Add(w.result.sumAt(w.series, i, number))
+		}
+	}
+	s.isKnown, s.longer, s.reached = true, longer.Number, period.Number
+}
+
+// rolling is the sum over the last periods; blank where not all of them are there.
+func (w *walk) rolling(measure, number int) cell.Value {
+	first := number - w.result.operation.Rolling + 1
+	if first < w.series.firstLow {
+		return cell.Blank
+	}
+	sum := decimal.Decimal{}
+	for ; first <= number; first++ {
+		sum = sum.Add(w.result.sumAt(w.series, measure, first))
+	}
+	return w.sumCell(measure, sum)
+}
+
+// sumAt is a sum or count of a group and period; zero without facts.
+func (r *Result) sumAt(s *series, measure, number int) decimal.Decimal {
+	at, found := r.tally.factsOf(s.group, number)
+	if !found {
+		return decimal.Decimal{}
+	}
+	return r.number(measure, at)
+}
+
+// sumCell is a sum of the values of a measure.
+func (w *walk) sumCell(measure int, sum decimal.Decimal) cell.Value {
+	if w.result.operation.Measures[measure].Kind == Count && w.result.scales[measure] == 0 {
+		units, _ := sum.Units(0)
+		return cell.OfInteger(int(units))
+	}
+	return w.written(measure, sum)
+}
+
+// wholes are the sums that shares are of: by measure, and by period from the first one on, or by group.
+type wholes struct {
+	ofPeriods [][]decimal.Decimal
+	ofGroups  [][]decimal.Decimal
+}
+
+// addWholes adds up what shares are of, of the rows that are shown.
+func (r *Result) addWholes() {
+	if len(r.operation.Shares) == 0 {
+		return
+	}
+	r.wholes = &wholes{}
+	for m, measure := range r.operation.Measures {
+		periods, groups := make([]decimal.Decimal, r.Periods()), make([]decimal.Decimal, r.tally.groups.len())
+		for i := range r.series {
+			s := &r.series[i]
+			for number := s.low; number <= s.high && measure.Kind.addsUp(); number++ {
+				sum := r.sumAt(s, m, number)
+				periods[number-r.low], groups[s.group] = periods[number-r.low].Add(sum), groups[s.group].Add(sum)
+			}
+		}
+		r.wholes.ofPeriods, r.wholes.ofGroups = append(r.wholes.ofPeriods, periods), append(r.wholes.ofGroups, groups)
+	}
+}
+
+// share is how many percent a value is of a whole; blank of nothing.
+func (r *Result) share(share Share, measure int, s *series, number int, value cell.Value) cell.Value {
+	if value.IsBlank() {
+		return cell.Blank
+	}
+	whole := r.wholes.ofGroups[measure][s.group]
+	if share == OfPeriod {
+		whole = r.wholes.ofPeriods[measure][number-r.low]
+	}
+	percent, ok := numberOf(value).Mul(decimal.OfInt(100)).Quo(whole, shareDecimals)
+	if !ok {
+		return cell.Blank
+	}
+	return cell.OfDecimal(percent.Text(shareDecimals))
+}
+
+// cut leaves only the periods of a series that are shown, and tells whether it has left out some.
+func (r *Result) cut(s *series) bool {
+	o := &r.operation
+	low, high := s.low, s.high
+	if last := o.Grain.Locate(o.AsOf); o.CompleteOnly && last.Last >= o.AsOf {
+		s.high = min(s.high, last.Number-1)
+	}
+	if o.Recent > 0 {
+		latest := r.high
+		if o.CompleteOnly {
+			latest = min(latest, o.Grain.Locate(o.AsOf).Number-1)
+		}
+		s.low = max(s.low, latest-o.Recent+1)
+	}
+	return s.low != low || s.high != high
+}
+
+// ShownTotal returns the sum of a Sum or Count measure over the facts of the periods that are shown; it is false for other kinds.
+func (r *Result) ShownTotal(measure int) (sum decimal.Decimal, ok bool) {
+	if !r.operation.CompleteOnly && r.operation.Recent == 0 {
+		sum, _, ok = r.Total(measure)
+		return sum, ok
+	}
+	if !r.operation.Measures[measure].Kind.addsUp() {
+		return sum, false
+	}
+	for i := range r.series {
+		for number := r.series[i].low; number <= r.series[i].high; number++ {
+			sum = sum.Add(r.sumAt(&r.series[i], measure, number))
+		}
+	}
+	return sum, true
+}
+
+// countFacts counts the shown periods of a series that have facts.
+func (r *Result) countFacts(s *series) int {
+	count := 0
+	for number := s.low; number <= s.high; number++ {
+		if _, found := r.tally.factsOf(s.group, number); found {
+			count++
+		}
+	}
+	return count
+}

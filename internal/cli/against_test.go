@@ -1,0 +1,57 @@
+package cli_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+var twoYears = map[string]string{"s.csv": "day,shop,amount\n2025-01-01,A,100\n2025-02-10,A,50\n2025-03-10,B,-20\n2026-01-10,A,150\n2026-02-10,B,10\n2026-03-05,A,5\n"}
+
+func TestTotalsAgainstOtherPeriods(t *testing.T) {
+	folder := folderWith(t, twoYears)
+	totals := []string{"totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-03-10"}
+	against := done(t, folder, append(totals, "--against", "year-ago", "--recent", "3")...)
+	assert.Equal(t, "period,period_start,period_end,amount,amount_year_ago,amount_year_ago_change,amount_year_ago_percent,is_year_ago_comparable,is_filled,is_running\n"+
+		"2026-01,2026-01-01,2026-01-31,150,100,50,50.0,true,false,false\n2026-02,2026-02-01,2026-02-28,10,50,-40,-80.0,true,false,false\n2026-03,2026-03-01,2026-03-31,5,-20,,,false,false,true\n", against.out)
+	assert.Contains(t, against.err, "6 rows from 2025-01-01 to 2026-03-05 in 3 months\n")
+	march := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-04-01", "--against", "year-ago,previous", "--complete-only", "--recent", "1", "--format", "jsonl")
+	assert.Contains(t, march.out, `"amount":5,"amount_year_ago":-20,"amount_year_ago_change":25,"amount_year_ago_percent":125.0,"is_year_ago_comparable":true,"amount_previous":10,"amount_previous_change":-5,"amount_previous_percent":-50.0`)
+	first := done(t, folder, append(totals, "--against", "two-years-ago", "--grain", "year")...)
+	assert.Contains(t, first.out, "2026,2026-01-01,2026-12-31,165,,,,false,false,true\n", "there is no such year")
+	sums := done(t, folder, append(totals, "--by", "shop", "--running", "quarter", "--rolling", "2", "--share", "period,group", "--complete-only", "--recent", "2")...)
+	assert.Equal(t, "period,period_start,period_end,shop,amount,amount_running,amount_rolling_2,amount_percent_of_period,amount_percent_of_group,is_filled,is_running\n"+
+		"2026-01,2026-01-01,2026-01-31,A,150,150,150,100.0,100.0,false,false\n2026-01,2026-01-01,2026-01-31,B,0,0,0,0.0,0.0,true,false\n"+
+		"2026-02,2026-02-01,2026-02-28,A,0,150,150,0.0,0.0,true,false\n2026-02,2026-02-01,2026-02-28,B,10,10,10,100.0,100.0,false,false\n", sums.out)
+	table := done(t, folder, append(totals, "--complete-only", "--recent", "2", "--format", "table")...)
+	assert.Regexp(t, `\nall +160\n`, table.out)
+	unloaded := done(t, folder, append(totals, "--running", "year", "--against", "previous", "--loaded-through", "2026-01-31", "--recent", "2")...)
+	assert.Contains(t, unloaded.out, "2026-02,2026-02-01,2026-02-28,10,,150,,,false,false,false,false\n")
+}
+
+func TestCallsOfTotalsThatDoNotFit(t *testing.T) {
+	folder := folderWith(t, twoYears)
+	for message, flags := range map[string]string{
+		`--against: unknown comparison "budget"; use previous, year-ago, two-years-ago`: "--against budget",
+		"--against names previous twice":                                                "--against previous,previous",
+		`--share: unknown whole "shop"; use period or group`:                            "--share shop",
+		"--share names group twice":                                                     "--share group,group",
+		"--recent must be a number from 1, not 0":                                       "--recent 0",
+		"--rolling must be a number from 2 to 10000, not 1":                             "--rolling 1",
+		`--running must be month, quarter, half or year, not "week"`:                    "--running week",
+		"--running month needs a --grain that is finer than that, not month":            "--running month",
+		"--running half: the calendar of iso.week has no such periods":                  "--running half --grain iso.week",
+		"unknown flag --gap":                                                            "--gap amount=zero",
+	} {
+		result := run(t, folder, append([]string{"totals", "s.csv", "--sum", "amount", "--no-plan"}, strings.Fields(flags)...)...)
+		assert.Equal(t, 2, result.code, message)
+		assert.Contains(t, result.err, message)
+		assert.Empty(t, result.out)
+	}
+	assert.Contains(t, run(t, folder, "totals", "s.csv", "--mean", "amount", "--no-plan", "--share", "period").err, "--running, --rolling and --share are of sums and counts")
+	assert.Contains(t, run(t, folder, "totals", "s.csv", "--sum", "amount", "--mean", "amount_previous", "--against", "previous", "--no-plan", "--let", "amount_previous = amount").err, "would be in the result twice")
+	empty := run(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2025-01-15", "--complete-only", "--to", "2025-01-20")
+	assert.Equal(t, 2, empty.code)
+	assert.Contains(t, empty.err, "no complete period is left")
+}
