@@ -36,6 +36,31 @@ func textOfCell(t testing.TB, value cell.Value) string {
 	return fmt.Sprintf("%.2f", number+1e-9)
 }
 
+// witnessedRow is what SQL says of a period and group.
+type witnessedRow struct {
+	shop   string
+	values []sql.NullFloat64
+}
+
+func witnessed(t testing.TB, db *sql.DB, query string) (all []witnessedRow) {
+	t.Helper()
+	rows, err := db.Query(query)
+	require.NoError(t, err, query)
+	defer rows.Close()
+	for rows.Next() {
+		var number int
+		one := witnessedRow{values: make([]sql.NullFloat64, 16)}
+		into := []any{&number, &one.shop}
+		for i := range one.values {
+			into = append(into, &one.values[i])
+		}
+		require.NoError(t, rows.Scan(into...))
+		all = append(all, one)
+	}
+	require.NoError(t, rows.Err())
+	return all
+}
+
 // Comparisons, running and rolling sums and shares are those of window functions and joins over the plain result.
 func TestComparisonsAgainstSQL(t *testing.T) {
 	db, err := sql.Open("sqlite", ":memory:")
@@ -99,8 +124,7 @@ func TestComparisonsAgainstSQL(t *testing.T) {
 			p.sum * 100.0 / NULLIF(SUM(p.sum) OVER (PARTITION BY p.n), 0), p.sum * 100.0 / NULLIF(SUM(p.sum) OVER (PARTITION BY p.shop), 0), %s, %s, %s
 			FROM plain p WINDOW w AS (PARTITION BY p.shop ORDER BY p.n ROWS %d PRECEDING) ORDER BY p.n, p.shop`, running, o.Rolling,
 			against("SELECT %s FROM plain b WHERE b.shop = p.shop AND b.n = p.n - 1"), against(yearAgo), against(twoAgo), o.Rolling-1)
-		found, err := db.Query(query)
-		require.NoError(t, err, query)
+		found := witnessed(t, db, query)
 		derived := tally(o)
 		columns := map[string]int{}
 		for i, column := range derived.Columns() {
@@ -125,15 +149,9 @@ func TestComparisonsAgainstSQL(t *testing.T) {
 			}
 		}
 		for row := range all {
-			require.True(t, found.Next())
-			var number int
-			var shop string
-			values := make([]sql.NullFloat64, 16)
-			into := []any{&number, &shop}
-			for i := range values {
-				into = append(into, &values[i])
-			}
-			require.NoError(t, found.Scan(into...))
+			require.NotEmpty(t, found)
+			values, shop := found[0].values, found[0].shop
+			found = found[1:]
 			if isYear {
 				values = values[1:]
 			}
@@ -158,9 +176,7 @@ func TestComparisonsAgainstSQL(t *testing.T) {
 				comparable++
 			}
 		}
-		require.False(t, found.Next())
-		require.NoError(t, found.Err())
-		require.NoError(t, found.Close())
+		require.Empty(t, found)
 		require.Equal(t, rows, derived.Len())
 	}
 	assert.Greater(t, compared, 2000)
