@@ -181,12 +181,16 @@ func (r *Result) isWhole(s *series, period calendar.Period) bool {
 	switch {
 	case period.First < begin && !r.beginsWith(period):
 		return false
-	case period.Last >= r.operation.AsOf:
+	case !r.operation.ToDate && period.Last >= r.operation.AsOf:
 		return false
-	case r.operation.To != nil && period.Last > *r.operation.To:
+	case r.operation.ToDate && period.First > r.operation.AsOf:
 		return false
 	}
-	return s.loaded == nil || period.Last <= *s.loaded
+	through := r.operation.ThroughOf(period)
+	if r.operation.To != nil && through > *r.operation.To {
+		return false
+	}
+	return s.loaded == nil || through <= *s.loaded
 }
 
 // beginsWith tells that facts begin in a period so early that nothing of it need be missing: in its first days, of which several are without

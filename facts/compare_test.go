@@ -183,6 +183,44 @@ func TestComparisonsAgainstSQL(t *testing.T) {
 	assert.Greater(t, comparable, 500)
 }
 
+// To date counts what is left if each fact behind the position of the as-of day is taken out beforehand: the same day of the month, or the
+// last one if that is shorter, and the same number of the day in calendars of weeks.
+func TestToDate(t *testing.T) {
+	for _, c := range []struct {
+		grain                   calendar.Grain
+		asOf, counts, leavesOut string
+	}{
+		{grain(t, "month"), "2026-03-31", "2026-02-28", ""}, {grain(t, "month"), "2026-02-28", "2026-01-28", "2026-01-29"}, {grain(t, "month"), "2024-02-29", "2023-02-28", ""},
+		{grain(t, "quarter"), "2026-05-15", "2026-02-15", "2026-02-16"}, {grain(t, "year"), "2026-03-01", "2024-03-01", "2024-03-02"}, {grain(t, "iso.week"), "2026-03-11", "2026-03-04", "2026-03-05"},
+		{grain(t, "month"), "2026-03-01", "2026-02-01", "2026-02-02"}, {retail(t, calendar.Month), "2026-02-10", "2026-01-13", "2026-01-14"},
+	} {
+		o := facts.Operation{Grain: c.grain, AsOf: civil.MustParse(c.asOf), ToDate: true, Measures: []facts.Measure{{Kind: facts.Count, Name: "n", Gap: facts.Zero}}}
+		own := facts.NewTally(o)
+		days := []string{c.counts, c.leavesOut, c.asOf}
+		left := 0
+		for i, text := range days {
+			if text == "" {
+				continue
+			}
+			day := civil.MustParse(text)
+			if i == 1 {
+				left++
+			}
+			row, err := own.AddRows(&facts.Rows{Days: []civil.Day{day}, Values: [][][]byte{nil}})
+			require.NoError(t, err, row)
+			require.NoError(t, own.Add(day, facts.Place{Day: day, Row: int64(i)}, nil, [][]byte{nil}))
+		}
+		summary := own.Summary()
+		assert.Equal(t, [2]int{4, 2 * left}, [2]int{summary.Rows, summary.NotToDate}, "%s as of %s", c.grain, c.asOf)
+		for row := range result(t, own).Rows() {
+			period := c.grain.Locate(civil.MustParse(row[1].String()))
+			if period.Contains(civil.MustParse(c.counts)) && !period.Contains(o.AsOf) {
+				assert.Equal(t, c.counts, row[4].String(), "%s as of %s", c.grain, c.asOf)
+			}
+		}
+	}
+}
+
 // Only some periods are shown, and what they are compared with is what it was.
 func TestShownPeriods(t *testing.T) {
 	day := civil.MustParse

@@ -66,7 +66,7 @@ func (r *Result) Made(most int) *Made {
 			if isAway {
 				continue // a hole goes on over days on which nobody trades
 			}
-			if s.loaded != nil && grain.At(number).Last > *s.loaded {
+			if s.loaded != nil && r.operation.ThroughOf(grain.At(number)) > *s.loaded {
 				made.NotLoaded++
 				length = 0
 				continue

@@ -165,6 +165,8 @@ type Operation struct {
 	Rolling int
 	// Shares are of what the shares of sums and counts are told.
 	Shares []Share
+	// ToDate counts in each period only the facts up to the position that the as-of day has in its own.
+	ToDate bool
 	// CompleteOnly leaves out the period that is running, and Recent shows only so many of the latest periods; 0 for all. What is
 	// left out is compared and added up all the same.
 	CompleteOnly bool
@@ -184,6 +186,22 @@ type Operation struct {
 // DefaultMaxRows is more rows than a result has that anyone wants. A date far
 // from the others, such as 1900-01-01 for none, may reach it.
 const DefaultMaxRows = 100_000_000
+
+// positionOf returns the as-of day if all periods end at its position; else nil.
+func (o *Operation) positionOf() *civil.Day {
+	if !o.ToDate {
+		return nil
+	}
+	return &o.AsOf
+}
+
+// ThroughOf returns the last day of a period that counts.
+func (o *Operation) ThroughOf(period calendar.Period) civil.Day {
+	if !o.ToDate {
+		return period.Last
+	}
+	return calendar.ToDate(o.Grain.Calendar, o.Grain.Unit, o.AsOf, period)
+}
 
 // Includes tells whether a day lies within From and To.
 func (o *Operation) Includes(day civil.Day) bool {

@@ -9,6 +9,8 @@ import (
 // the calendar as days come.
 type periodTable struct {
 	grain calendar.Grain
+	// asOf is the day at whose position in its period all periods end; nil for whole periods.
+	asOf *civil.Day
 	// pages begin with the one of the page number base.
 	pages []*[dayPage]int32
 	base  int
@@ -22,8 +24,12 @@ const (
 	dayPage     = 1 << dayPageBits
 )
 
-// notKnown is a day whose period was not asked for yet.
-const notKnown = -1 << 31
+const (
+	// notKnown is a day whose period was not asked for yet.
+	notKnown = -1 << 31
+	// notToDate is a day behind the position of the as-of day in its period.
+	notToDate = notKnown + 1
+)
 
 func (t *periodTable) number(day civil.Day) int {
 	at := day - t.first
@@ -35,10 +41,16 @@ func (t *periodTable) number(day civil.Day) int {
 		return int(known)
 	}
 	period := t.grain.Locate(day)
-	for d := max(period.First, t.first); d <= min(period.Last, t.first+dayPage-1); d++ {
-		t.last[d-t.first] = int32(period.Number)
+	through := period.Last
+	if t.asOf != nil {
+		through = calendar.ToDate(t.grain.Calendar, t.grain.Unit, *t.asOf, period)
 	}
-	return period.Number
+	for d := max(period.First, t.first); d <= min(period.Last, t.first+dayPage-1); d++ {
+		if t.last[d-t.first] = int32(period.Number); d > through {
+			t.last[d-t.first] = notToDate
+		}
+	}
+	return int(t.last[day-t.first])
 }
 
 func (t *periodTable) turnTo(day civil.Day) {

@@ -213,6 +213,9 @@ func (r *Result) Columns() []cell.Column {
 	}
 	columns = append(columns, r.measureColumns()...)
 	columns = append(append(columns, r.derivedColumns()...), r.comparisonColumns()...)
+	if r.operation.ToDate {
+		columns = append(columns, cell.Column{Name: "to_date", Type: cell.Date})
+	}
 	for _, mark := range r.marks {
 		columns = append(columns, cell.Column{Name: mark.String(), Type: cell.Boolean})
 	}

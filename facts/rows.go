@@ -165,6 +165,12 @@ func (t *Tally) locate(rows *Rows) {
 			cells = append(cells, outside)
 			continue
 		}
+		period := t.periods.number(day)
+		if period == notToDate {
+			t.summary.NotToDate++
+			cells = append(cells, outside)
+			continue
+		}
 		var number int
 		if rows.Coded != nil {
 			number = t.columns.codes.of(t, rows.Coded, rows.Coded.Codes[i])
@@ -177,7 +183,7 @@ func (t *Tally) locate(rows *Rows) {
 		if t.bySource {
 			t.note(number, 1<<t.source)
 		}
-		cell := t.cell(number, t.periods.number(day))
+		cell := t.cell(number, period)
 		t.cells.record(cell)[0]++
 		cells = append(cells, cell)
 		if t.summary.Rows == 0 {

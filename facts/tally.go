@@ -34,8 +34,9 @@ type Tally struct {
 // Summary counts the rows that a Tally has seen.
 type Summary struct {
 	// Rows are the facts in periods, Undated those without a date, Outside
-	// those before From or after To.
-	Rows, Undated, Outside int
+	// those before From or after To, and NotToDate those behind the position of
+	// the as-of day in their period.
+	Rows, Undated, Outside, NotToDate int
 	// First and Last are the earliest and the latest day of the facts in
 	// periods; they mean nothing when Rows is 0.
 	First, Last civil.Day
@@ -65,7 +66,7 @@ func (p Place) before(other Place) bool {
 func NewTally(operation Operation) *Tally {
 	t := &Tally{
 		operation: operation,
-		periods:   periodTable{grain: operation.Grain},
+		periods:   periodTable{grain: operation.Grain, asOf: operation.positionOf()},
 		numbers:   make([]decimal.Decimal, len(operation.Measures)),
 		texts:     make([][]byte, len(operation.Measures)),
 		present:   make([]bool, len(operation.Measures)),
@@ -108,11 +109,16 @@ func (t *Tally) Add(day civil.Day, place Place, groups, values [][]byte) error {
 	if err := t.read(values); err != nil {
 		return err
 	}
+	number := t.periods.number(day)
+	if number == notToDate {
+		t.summary.NotToDate++
+		return nil
+	}
 	group := t.group(groups)
 	if t.bySource {
 		t.note(group, 1<<t.source)
 	}
-	cell := t.cell(group, t.periods.number(day))
+	cell := t.cell(group, number)
 	t.take(t.cells, t.measures, cell, place)
 	if t.summary.Rows == 0 {
 		t.summary.First, t.summary.Last = day, day
@@ -265,6 +271,7 @@ func (t *Tally) Join(other *Tally) {
 	t.summary.Rows += other.summary.Rows
 	t.summary.Undated += other.summary.Undated
 	t.summary.Outside += other.summary.Outside
+	t.summary.NotToDate += other.summary.NotToDate
 }
 
 // joinCells takes one cell into another.

@@ -69,6 +69,9 @@ func (w *walk) to(period calendar.Period, row []cell.Value) []cell.Value {
 			row = w.compare(i, period, measures, row)
 		}
 	}
+	if w.result.operation.ToDate {
+		row = append(row, cell.OfDay(w.result.operation.ThroughOf(period)))
+	}
 	for _, mark := range w.result.marks {
 		is := !found
 		switch mark {
@@ -87,7 +90,7 @@ func (w *walk) to(period calendar.Period, row []cell.Value) []cell.Value {
 // measures appends the measures of a period of the group.
 func (w *walk) measures(period calendar.Period, row []cell.Value) []cell.Value {
 	number := period.Number
-	w.isLoaded = w.series.loaded == nil || period.Last <= *w.series.loaded
+	w.isLoaded = w.series.loaded == nil || w.result.operation.ThroughOf(period) <= *w.series.loaded
 	at, found := w.result.tally.factsOf(w.series.group, number)
 	w.found, w.carried = found, false
 	switch {

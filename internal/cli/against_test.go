@@ -18,6 +18,13 @@ func TestTotalsAgainstOtherPeriods(t *testing.T) {
 	assert.Contains(t, against.err, "6 rows from 2025-01-01 to 2026-03-05 in 3 months\n")
 	march := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-04-01", "--against", "year-ago,previous", "--complete-only", "--recent", "1", "--format", "jsonl")
 	assert.Contains(t, march.out, `"amount":5,"amount_year_ago":-20,"amount_year_ago_change":25,"amount_year_ago_percent":125.0,"is_year_ago_comparable":true,"amount_previous":10,"amount_previous_change":-5,"amount_previous_percent":-50.0`)
+	toDate := done(t, folder, append(totals, "--against", "year-ago", "--recent", "3", "--to-date")...)
+	assert.Equal(t, "period,period_start,period_end,amount,amount_year_ago,amount_year_ago_change,amount_year_ago_percent,is_year_ago_comparable,to_date,is_filled,is_running\n"+
+		"2026-01,2026-01-01,2026-01-31,150,100,50,50.0,true,2026-01-10,false,false\n2026-02,2026-02-01,2026-02-28,10,50,-40,-80.0,true,2026-02-10,false,false\n2026-03,2026-03-01,2026-03-31,5,-20,25,125.0,true,2026-03-10,false,true\n", toDate.out)
+	assert.Contains(t, toDate.err, "To date: each month counts up to the position of 2026-03-10 in 2026-03; 0 rows after it left out\n")
+	early := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-03-05", "--to-date", "--grain", "quarter")
+	assert.Contains(t, early.out, "2025 Q1,2025-01-01,2025-03-31,150,2025-03-05,false,false\n")
+	assert.Contains(t, early.err, "; 1 row after it left out\n")
 	first := done(t, folder, append(totals, "--against", "two-years-ago", "--grain", "year")...)
 	assert.Contains(t, first.out, "2026,2026-01-01,2026-12-31,165,,,,false,false,true\n", "there is no such year")
 	sums := done(t, folder, append(totals, "--by", "shop", "--running", "quarter", "--rolling", "2", "--share", "period,group", "--complete-only", "--recent", "2")...)
@@ -42,7 +49,9 @@ func TestCallsOfTotalsThatDoNotFit(t *testing.T) {
 		`--running must be month, quarter, half or year, not "week"`:                    "--running week",
 		"--running month needs a --grain that is finer than that, not month":            "--running month",
 		"--running half: the calendar of iso.week has no such periods":                  "--running half --grain iso.week",
-		"unknown flag --gap":                                                            "--gap amount=zero",
+		"--to-date needs periods longer than a day":                                     "--to-date --grain day",
+		"--to-date cannot be combined with --running, --rolling or --complete-only":     "--to-date --running year",
+		"unknown flag --gap": "--gap amount=zero",
 	} {
 		result := run(t, folder, append([]string{"totals", "s.csv", "--sum", "amount", "--no-plan"}, strings.Fields(flags)...)...)
 		assert.Equal(t, 2, result.code, message)

@@ -68,6 +68,10 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, un
 	for _, period := range result.CutPeriods() {
 		r.Line("%s is incomplete: it runs from %s to %s, and --from or --to cuts it off", p.Operation.Grain.Label(period), period.First, period.Last)
 	}
+	if p.Operation.ToDate {
+		through := p.Operation.Grain.Locate(p.Operation.AsOf)
+		r.Line("To date: each %s counts up to the position of %s in %s; %s after it left out", grainWords(p.Operation.Grain), p.Operation.AsOf, p.Operation.Grain.Label(through), report.Plural(summary.NotToDate, "row"))
+	}
 	if summary.Outside+tally.Filtered > 0 {
 		r.Line("Excluded: %s", leftOut(tally))
 	}

@@ -20,6 +20,7 @@ type totalsCommand struct {
 	rolling      int
 	shares       []string
 	completeOnly bool
+	toDate       bool
 	recent       int
 }
 
@@ -42,6 +43,10 @@ blank where the two cannot be compared: the period is still running, or the data
 not cover the whole of one of them; is_…_comparable tells. A change in percent is of
 the size of the other value, whatever its sign, and blank if that is zero.
 
+--to-date compares a running period fairly: every period counts only up to the
+position of the as-of date, such as the 15th of each month or the 43rd day of each
+quarter of weeks; the column to_date says up to which day.
+
 Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'.
 
 Grains: day week iso.week month quarter half year week.year iso.year, and those of
@@ -62,6 +67,7 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
 	flags.IntVar(&f.rolling, "rolling", 0, "add up sums and counts over the last `N` periods")
 	flags.StringSliceVar(&f.shares, "share", nil, "percent of sums and counts of the `WHOLE`: of the period, or of the group over all periods shown")
 	flags.BoolVar(&f.completeOnly, "complete-only", false, "leave out the period that contains the as-of date")
+	flags.BoolVar(&f.toDate, "to-date", false, "count each period only up to the position that the as-of date has in its own, such as the 15th of each month")
 	flags.IntVar(&f.recent, "recent", 0, "show only the latest `N` periods")
 	f.add(command)
 	return command
@@ -70,7 +76,13 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
 // adjust reads what only totals has.
 func (f *totalsCommand) adjust(p *plan) error {
 	o := &p.Operation
-	o.CompleteOnly, o.Recent, o.Rolling = f.completeOnly, f.recent, f.rolling
+	o.CompleteOnly, o.ToDate, o.Recent, o.Rolling = f.completeOnly, f.toDate, f.recent, f.rolling
+	switch {
+	case o.ToDate && o.Grain.Unit == calendar.Day:
+		return usageError{errors.New("--to-date needs periods longer than a day: --grain week, month …")}
+	case o.ToDate && (f.running != "" || f.rolling != 0 || o.CompleteOnly):
+		return usageError{errors.New("--to-date cannot be combined with --running, --rolling or --complete-only")}
+	}
 	for _, text := range f.against {
 		comparison, err := facts.ParseComparison(text)
 		if err != nil {
