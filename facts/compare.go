@@ -98,7 +98,7 @@ func (r *Result) comparisonColumns() []cell.Column {
 			percent := cell.Column{Name: measure.Name + "_percent", Type: cell.Decimal, Scale: changeDecimals}
 			columns = append(columns, measure, change, percent)
 		}
-		columns = append(columns, cell.Column{Name: "is_" + name + "_comparable", Type: cell.Boolean})
+		columns = append(append(columns, r.dayColumns("_"+name)...), cell.Column{Name: "is_" + name + "_comparable", Type: cell.Boolean})
 	}
 	return columns
 }
@@ -134,6 +134,13 @@ func (w *walk) compare(at int, period calendar.Period, measures []cell.Value, ro
 			continue
 		}
 		row = w.change(i, base[i], measures[i], row)
+	}
+	if base == nil {
+		for range r.operation.Rates {
+			row = append(row, cell.Blank)
+		}
+	} else {
+		row = w.appendDays(r.operation.Grain.At(number), row)
 	}
 	return append(row, cell.OfBool(isComparable))
 }

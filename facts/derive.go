@@ -38,7 +38,7 @@ const shareDecimals = 1
 
 // derives tells whether something is worked out of the measures.
 func (o *Operation) derives() bool {
-	return len(o.Against)+len(o.Shares) > 0 || o.Running != nil || o.Rolling > 0
+	return len(o.Against)+len(o.Shares)+len(o.Rates) > 0 || o.Running != nil || o.Rolling > 0
 }
 
 // addsUp tells whether the measures of several periods or groups can be added.
@@ -63,8 +63,10 @@ func (r *Result) derivedColumns() []cell.Column {
 		for _, share := range r.operation.Shares {
 			columns = append(columns, cell.Column{Name: name + "_percent_of_" + share.String(), Type: cell.Decimal, Scale: shareDecimals})
 		}
+		measure.Name = name
+		columns = append(columns, r.rateColumns(measure)...)
 	}
-	return columns
+	return append(columns, r.dayColumns("")...)
 }
 
 // runningSums are the sums of a walk since the start of a longer period, up to the period that was reached last.
@@ -99,8 +101,11 @@ func (w *walk) derive(period calendar.Period, measures, row []cell.Value) []cell
 		for _, share := range o.Shares {
 			row = append(row, r.share(share, i, w.series, period.Number, measures[i]))
 		}
+		for _, rate := range o.Rates {
+			row = append(row, w.perDay(i, measures[i], w.days(rate, period)))
+		}
 	}
-	return row
+	return w.appendDays(period, row)
 }
 
 // run adds up the sums since the start of the longer period that a period begins in.

@@ -163,6 +163,8 @@ type Operation struct {
 	// Running adds up sums and counts since the start of a longer period, and Rolling over so many periods.
 	Running *calendar.Unit
 	Rolling int
+	// Rates are days by which sums and counts are divided.
+	Rates []Rate
 	// Shares are of what the shares of sums and counts are told.
 	Shares []Share
 	// ToDate counts in each period only the facts up to the position that the as-of day has in its own.

@@ -30,6 +30,8 @@ type walk struct {
 	// bases walk along the periods that comparisons hold the rows against, and base is memory for their measures.
 	bases []*walk
 	base  []cell.Value
+	// values are those of the group, where they were asked for.
+	values []string
 	// sums are those since the start of a longer period.
 	sums runningSums
 }

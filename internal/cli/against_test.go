@@ -1,10 +1,13 @@
 package cli_test
 
 import (
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 var twoYears = map[string]string{"s.csv": "day,shop,amount\n2025-01-01,A,100\n2025-02-10,A,50\n2025-03-10,B,-20\n2026-01-10,A,150\n2026-02-10,B,10\n2026-03-05,A,5\n"}
@@ -37,6 +40,33 @@ func TestTotalsAgainstOtherPeriods(t *testing.T) {
 	assert.Contains(t, unloaded.out, "2026-02,2026-02-01,2026-02-28,10,,150,,,false,false,false,false\n")
 }
 
+// Sums per day are those of the days up to the as-of date, with the number of days of both sides.
+func TestTotalsPerDay(t *testing.T) {
+	folder := folderWith(t, twoYears)
+	totals := []string{"totals", "s.csv", "--sum", "amount", "--as-of", "2026-03-10", "--recent", "2"}
+	days := done(t, folder, append(totals, "--no-plan", "--per-workday", "--per-day", "--against", "year-ago")...)
+	assert.Equal(t, "period,period_start,period_end,amount,amount_per_day,amount_per_workday,days,workdays,amount_year_ago,amount_year_ago_change,amount_year_ago_percent,days_year_ago,workdays_year_ago,is_year_ago_comparable,is_filled,is_running\n"+
+		"2026-02,2026-02-01,2026-02-28,10,0.36,0.50,28,20,50,-40,-80.0,28,20,true,false,false\n2026-03,2026-03-01,2026-03-31,5,0.50,0.71,10,7,-20,,,31,21,false,false,true\n", days.out)
+	bounded := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-03-10", "--per-day", "--from", "2026-02-08", "--to", "2026-03-05")
+	assert.Contains(t, bounded.out, ",10,0.48,21,false,false\n")
+	assert.Contains(t, bounded.out, ",5,1.00,5,false,true\n")
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte("roundyear: 1\nsites:\n  A: {open: sat}\n  B: {opened: 2026-02-27}\n"), 0o600))
+	sites := done(t, folder, append(totals, "--by", "shop", "--per-trading-day", "--at-column", "shop", "--where", "shop=A,B")...)
+	assert.Contains(t, sites.out, "2026-02,2026-02-01,2026-02-28,A,0,0.00,4,true,false\n")
+	assert.Contains(t, sites.out, "2026-02,2026-02-01,2026-02-28,B,10,5.00,2,false,false\n")
+	assert.Contains(t, sites.out, "2026-03,2026-03-01,2026-03-31,A,5,5.00,1,false,true\n")
+	for message, flags := range map[string]string{
+		"trading days are those of a site: --at SITE, or --at-column COLUMN": "--per-trading-day",
+		"--at-column shop must be a column of --by":                          "--per-trading-day --at-column shop",
+		`"C" is not a site of the plan`:                                      "--per-trading-day --at C",
+		"--at and --at-column go with --per-workday or --per-trading-day":    "--per-day --at A",
+	} {
+		failed := run(t, folder, append(totals, strings.Fields(flags)...)...)
+		assert.Equal(t, 2, failed.code)
+		assert.Contains(t, failed.err, message)
+	}
+}
+
 func TestCallsOfTotalsThatDoNotFit(t *testing.T) {
 	folder := folderWith(t, twoYears)
 	for message, flags := range map[string]string{
@@ -58,7 +88,7 @@ func TestCallsOfTotalsThatDoNotFit(t *testing.T) {
 		assert.Contains(t, result.err, message)
 		assert.Empty(t, result.out)
 	}
-	assert.Contains(t, run(t, folder, "totals", "s.csv", "--mean", "amount", "--no-plan", "--share", "period").err, "--running, --rolling and --share are of sums and counts")
+	assert.Contains(t, run(t, folder, "totals", "s.csv", "--mean", "amount", "--no-plan", "--share", "period").err, "--running, --rolling, --share and --per-… are of sums and counts")
 	assert.Contains(t, run(t, folder, "totals", "s.csv", "--sum", "amount", "--mean", "amount_previous", "--against", "previous", "--no-plan", "--let", "amount_previous = amount").err, "would be in the result twice")
 	empty := run(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2025-01-15", "--complete-only", "--to", "2025-01-20")
 	assert.Equal(t, 2, empty.code)

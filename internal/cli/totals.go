@@ -8,6 +8,8 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/facts"
+	"roundyear/fault"
+	"roundyear/internal/app"
 
 	"github.com/spf13/cobra"
 )
@@ -21,6 +23,10 @@ type totalsCommand struct {
 	shares       []string
 	completeOnly bool
 	toDate       bool
+	perDay       bool
+	perWorkday   bool
+	perTrading   bool
+	at, atColumn string
 	recent       int
 }
 
@@ -42,6 +48,9 @@ same number in the year before, with the change and the change in percent. Chang
 blank where the two cannot be compared: the period is still running, or the data does
 not cover the whole of one of them; is_…_comparable tells. A change in percent is of
 the size of the other value, whatever its sign, and blank if that is zero.
+
+--per-workday, --per-day and --per-trading-day divide by the days of the period, and
+set their number beside it, also that of the other period.
 
 --to-date compares a running period fairly: every period counts only up to the
 position of the as-of date, such as the 15th of each month or the 43rd day of each
@@ -66,6 +75,11 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
 	flags.StringVar(&f.running, "running", "", "add up sums and counts since the start of the `UNIT`: month, quarter, half or year, in the calendar of --grain")
 	flags.IntVar(&f.rolling, "rolling", 0, "add up sums and counts over the last `N` periods")
 	flags.StringSliceVar(&f.shares, "share", nil, "percent of sums and counts of the `WHOLE`: of the period, or of the group over all periods shown")
+	flags.BoolVar(&f.perDay, "per-day", false, "divide sums and counts by the days of the period, up to the as-of date")
+	flags.BoolVar(&f.perWorkday, "per-workday", false, "divide sums and counts by the workdays of the period, up to the as-of date")
+	flags.BoolVar(&f.perTrading, "per-trading-day", false, "divide sums and counts by the days on which a site of the plan is open")
+	flags.StringVar(&f.at, "at", "", "`PLACE` whose workdays count: a site of the plan, a prefix of days off, or a region such as IE")
+	flags.StringVar(&f.atColumn, "at-column", "", "`COLUMN` of --by that names the place of each group")
 	flags.BoolVar(&f.completeOnly, "complete-only", false, "leave out the period that contains the as-of date")
 	flags.BoolVar(&f.toDate, "to-date", false, "count each period only up to the position that the as-of date has in its own, such as the 15th of each month")
 	flags.IntVar(&f.recent, "recent", 0, "show only the latest `N` periods")
@@ -124,9 +138,71 @@ func (f *totalsCommand) adjust(p *plan) error {
 		}
 		o.Running = &unit
 	}
+	if err := f.readRates(p); err != nil {
+		return err
+	}
 	adds := slices.ContainsFunc(o.Measures, func(m facts.Measure) bool { return m.Kind == facts.Sum || m.Kind == facts.Count })
-	if (o.Running != nil || o.Rolling > 0 || len(o.Shares) > 0) && !adds {
-		return usageError{errors.New("--running, --rolling and --share are of sums and counts: add --sum COLUMN or --count")}
+	if (o.Running != nil || o.Rolling > 0 || len(o.Shares)+len(o.Rates) > 0) && !adds {
+		return usageError{errors.New("--running, --rolling, --share and --per-… are of sums and counts: add --sum COLUMN or --count")}
+	}
+	return nil
+}
+
+// readRates reads by which days sums and counts are divided.
+func (f *totalsCommand) readRates(p *plan) error {
+	o := &p.Operation
+	if f.perDay {
+		o.Rates = append(o.Rates, facts.Rate{Name: "day", Days: func(_ []string, period calendar.Period) (int, bool) { return max(period.Days(), 0), true }})
+	}
+	switch {
+	case f.at != "" && f.atColumn != "":
+		return usageError{errors.New("--at and --at-column cannot be combined")}
+	case f.perTrading && f.at == "" && f.atColumn == "":
+		return usageError{errors.New("trading days are those of a site: --at SITE, or --at-column COLUMN")}
+	case !f.perTrading && !f.perWorkday && (f.at != "" || f.atColumn != ""):
+		return usageError{errors.New("--at and --at-column go with --per-workday or --per-trading-day")}
+	case !f.perTrading && !f.perWorkday:
+		return nil
+	}
+	place := -1
+	if f.atColumn != "" {
+		found, err := p.Source.Find(f.atColumn)
+		if err != nil {
+			return err
+		}
+		if place = slices.Index(o.Groups, p.Source.Names()[found]); place < 0 {
+			return usageError{fmt.Errorf("--at-column %s must be a column of --by", f.atColumn)}
+		}
+	}
+	sets, err := f.app.daysOff(p.year)
+	if err != nil {
+		return err
+	}
+	for _, rate := range []struct {
+		isAsked   bool
+		name      string
+		onlySites bool
+	}{{f.perWorkday, "workday", false}, {f.perTrading, "trading_day", true}} {
+		if !rate.isAsked {
+			continue
+		}
+		places := app.NewPlaces(p.year, sets, rate.onlySites)
+		if place < 0 {
+			if _, err := places.Of(f.at); err != nil {
+				return &fault.Fault{What: err.Error()}
+			}
+		}
+		o.Rates = append(o.Rates, facts.Rate{Name: rate.name, Days: func(group []string, period calendar.Period) (int, bool) {
+			name := f.at
+			if place >= 0 {
+				name = group[place]
+			}
+			days, err := places.Of(name)
+			if err != nil || place >= 0 && name == "" {
+				return 0, false
+			}
+			return max(days.Number(period.Last)-days.Number(period.First-1), 0), true
+		}})
 	}
 	return nil
 }
