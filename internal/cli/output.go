@@ -116,7 +116,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 		s.outputs, s.outs = append(s.outputs, file), append(s.outs, out)
 		s.formats = append(s.formats, format)
 		if format == peopleFormat {
-			s.writers = append(s.writers, report.NewRows(file, a.coloured(out == "-" && a.stdoutTerminal), columns))
+			s.writers = append(s.writers, report.NewRows(file, a.coloured(out == "-" && a.stdoutTerminal), columns, a.tableWidth(out)))
 			continue
 		}
 		writer, err := table.NewRowWriter(format, s.formulas, file, columns)
@@ -265,4 +265,12 @@ func (f *outputFlags) where() string {
 		return ""
 	}
 	return ", written to " + strings.Join(names, " and ")
+}
+
+// tableWidth is how wide a table for people may be; 0 for any width.
+func (a *App) tableWidth(out string) int {
+	if out == "-" && a.stdoutTerminal {
+		return a.stdoutWidth
+	}
+	return 0
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/cell"
+	"roundyear/civil"
 )
 
 func TestNumbersForPeople(t *testing.T) {
@@ -40,7 +41,7 @@ func TestAQuietReportSaysOnlyFaults(t *testing.T) {
 
 func TestRowsForPeople(t *testing.T) {
 	var out bytes.Buffer
-	rows := NewRows(&out, false, []cell.Column{{Name: "period"}, {Name: "year", Type: cell.Integer}, {Name: "amount", Type: cell.Decimal}, {Name: "count", Type: cell.Integer}, {Name: "is_filled", Type: cell.Boolean}})
+	rows := NewRows(&out, false, []cell.Column{{Name: "period"}, {Name: "year", Type: cell.Integer}, {Name: "amount", Type: cell.Decimal}, {Name: "count", Type: cell.Integer}, {Name: "is_filled", Type: cell.Boolean}}, 0)
 	require.NoError(t, rows.Write([]cell.Value{cell.OfText("a"), cell.OfInteger(2026), cell.OfDecimal("12345.60"), cell.OfInteger(4321), cell.OfBool(true)}))
 	require.NoError(t, rows.Write([]cell.Value{cell.OfText("bc"), cell.OfInteger(2027), cell.Blank, cell.OfInteger(1), cell.OfBool(false)}))
 	rows.Footer([]string{"all", "", "12,345.60", "4,322", ""})
@@ -53,7 +54,7 @@ func TestRowsForPeople(t *testing.T) {
 		"all           12,345.60  4,322\n", out.String())
 
 	broken := errors.New("full")
-	assert.ErrorIs(t, NewRows(failingWriter{broken}, false, nil).Close(), broken)
+	assert.ErrorIs(t, NewRows(failingWriter{broken}, false, nil, 0).Close(), broken)
 }
 
 type failingWriter struct{ err error }
@@ -86,4 +87,39 @@ func TestLinesAreWrappedBetweenWords(t *testing.T) {
 	r.Next("roundyear", "normalise", "a-file.csv", "-o", "x.csv")
 	assert.Equal(t, accent+"a headline of many\n  words"+reset+"\na line of many words\n  indeed\n"+red+"! something to see\n  to here"+reset+"\n"+
 		red+"roundyear:"+reset+" s.csv:\n  has no column like\n  that\n"+faint+"next: "+reset+"roundyear normalise a-file.csv -o x.csv\n", out.String(), "commands stay whole")
+}
+
+// What does not fit is left out in a stated order, and named: columns without a value, the days of periods, other numbers, percentages, marks.
+func TestRowsOfANarrowTerminal(t *testing.T) {
+	columns := []cell.Column{{Name: "period"}, {Name: "period_start", Type: cell.Date}, {Name: "period_end", Type: cell.Date}, {Name: "amount", Type: cell.Decimal}, {Name: "amount_previous", Type: cell.Decimal},
+		{Name: "amount_previous_percent", Type: cell.Decimal}, {Name: "is_filled", Type: cell.Boolean}, {Name: "is_running", Type: cell.Boolean}}
+	day := civil.MustParse("2026-03-01")
+	for width, want := range map[int]string{
+		0:   "period   period_start  period_end    amount  amount_previous  amount_previous_percent  is_filled  is_running",
+		200: "period   period_start  period_end    amount  amount_previous  amount_previous_percent  is_filled  is_running",
+		100: "period   period_start  period_end    amount  amount_previous  amount_previous_percent  is_running",
+		86:  "period     amount  amount_previous  amount_previous_percent  is_running",
+		60:  "period     amount  amount_previous_percent  is_running",
+		33:  "period     amount  is_running",
+		20:  "period     amount",
+		3:   "period     amount",
+	} {
+		var out strings.Builder
+		rows := NewRows(&out, false, columns, width)
+		for _, isRunning := range []bool{false, true} {
+			require.NoError(t, rows.Write([]cell.Value{cell.OfText("2026-03"), cell.OfDay(day), cell.OfDay(day + 30), cell.OfDecimal("1234.50"), cell.OfDecimal("7.00"), cell.OfDecimal("9.9"), cell.OfBool(false), cell.OfBool(isRunning)}))
+		}
+		rows.Footer([]string{"all", "", "", "2,469.00", "", "", "", ""})
+		require.NoError(t, rows.Close())
+		lines := strings.Split(out.String(), "\n")
+		assert.Equal(t, want, lines[0], "%d", width)
+		if width == 60 {
+			assert.Equal(t, []string{"Not shown, since the terminal is too narrow: period_start,", "  period_end, amount_previous, is_filled"}, lines[len(lines)-3:len(lines)-1])
+		}
+		for _, line := range lines {
+			if width > 30 {
+				assert.LessOrEqual(t, len([]rune(line)), width, line)
+			}
+		}
+	}
 }

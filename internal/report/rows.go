@@ -1,7 +1,9 @@
 package report
 
 import (
+	"fmt"
 	"io"
+	"strings"
 
 	"roundyear/cell"
 )
@@ -15,11 +17,13 @@ type Rows struct {
 	columns []cell.Column
 	rows    [][]string
 	footer  []string
+	// width is that of the terminal in cells; 0 if it is not known.
+	width int
 }
 
-// NewRows returns a table for people.
-func NewRows(out io.Writer, colour bool, columns []cell.Column) *Rows {
-	return &Rows{out: out, colour: colour, columns: columns}
+// NewRows returns a table for people, of at most so many cells in width; 0 for any number. What does not fit is left out and named.
+func NewRows(out io.Writer, colour bool, columns []cell.Column, width int) *Rows {
+	return &Rows{out: out, colour: colour, columns: columns, width: width}
 }
 
 // Write takes in a row.
@@ -43,6 +47,19 @@ func (r *Rows) Footer(texts []string) { r.footer = texts }
 
 // Close writes the table.
 func (r *Rows) Close() error {
+	var dropped []string
+	if r.width > 0 {
+		var kept []int
+		if kept, dropped = fitting(r.columns, r.rows, r.footer, r.width); len(dropped) > 0 {
+			r.columns = picked(r.columns, kept)
+			for i, row := range r.rows {
+				r.rows[i] = picked(row, kept)
+			}
+			if r.footer != nil {
+				r.footer = picked(r.footer, kept)
+			}
+		}
+	}
 	header, right := make([]string, len(r.columns)), make([]bool, len(r.columns))
 	for i, column := range r.columns {
 		header[i] = column.Name
@@ -50,6 +67,9 @@ func (r *Rows) Close() error {
 	}
 	out := &failing{out: r.out}
 	Grid(out, r.colour, header, right, r.rows, r.footer)
+	if len(dropped) > 0 {
+		fmt.Fprintln(out, wrapped("Not shown, since the terminal is too narrow: "+strings.Join(dropped, ", "), r.width))
+	}
 	return out.err
 }
 
