@@ -45,7 +45,10 @@ func fitting(columns []cell.Column, rows [][]string, footer []string, width int)
 	}
 	isMark := func(i int) bool { return columns[i].Type == cell.Boolean }
 	drop(func(i int) bool { return isEmpty[i] })
-	drop(func(i int) bool { return strings.HasPrefix(columns[i].Name, "period_") && columns[0].Name == "period" })
+	if columns[0].Name == "period" && total() > width { // both days or none
+		dropped := func(i int) bool { return strings.HasPrefix(columns[i].Name, "period_") }
+		kept = slices.DeleteFunc(kept, dropped)
+	}
 	isNumber := func(column cell.Column) bool { return column.Type == cell.Integer || column.Type == cell.Decimal }
 	main := slices.IndexFunc(columns, isNumber)
 	ends := func(i int, ending string) bool { return strings.HasSuffix(columns[i].Name, ending) }
