@@ -40,6 +40,9 @@ func ParseUnit(text string) (Unit, error) {
 	return 0, fmt.Errorf("unknown unit %q; use %s", text, strings.Join(unitNames[:], ", "))
 }
 
+// Units returns the names of all units.
+func Units() []string { return unitNames[:] }
+
 // Decimals returns how many decimals a lapse has: two for hours, which are told to the hundredth, none for the others.
 func (u Unit) Decimals() int {
 	if u == Hours || u == BusinessHours {

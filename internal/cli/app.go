@@ -223,11 +223,12 @@ func (a *App) root() *cobra.Command {
 		Use:   "roundyear",
 		Short: "Dates, periods and fiscal years for people who model business data",
 		Long: `Round Year cleans the dates of your facts, builds the date dimension that they join
-to, verifies it, fills missing periods, and adds up facts by period: calendar
-months, ISO weeks, or the months and quarters of a fiscal year.
+to, verifies it, fills missing periods, counts what was open, measures how long it
+took, and adds up facts by period: calendar months, ISO weeks, or the months and
+quarters of a fiscal year.
 
 Order of work: survey files, normalise their dates, plan new, build, check, then
-fill and totals. roundyear demo shows all of it on sample data.
+fill, census, lapse, allocate and totals. roundyear demo shows all of it on sample data.
 
 Exit codes: 0 done; 1 done, but something needs your attention (lines that start
 with !); 2 wrong call, plan or data; 3 a file or server failed; 130 or 143

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"roundyear/daysoff/regions"
+	"roundyear/facts/lapse"
 
 	"github.com/spf13/cobra"
 
@@ -24,8 +25,10 @@ func (a *App) completeAll(command *cobra.Command) {
 		a.completeAll(one)
 	}
 	for names, complete := range map[string]completer{
-		"grain": a.completeGrains, "region": completeRegions, "columns": a.completeAttributes,
-		"date by sum mean min max first last distinct median order-per": completeColumns,
+		"grain of": a.completeGrains, "at": a.completePlaces, "region": completeRegions, "columns": a.completeAttributes,
+		"date by sum mean min max first last distinct median order-per opened closed start end id site at-column keep": completeColumns,
+		"in": choices(lapse.Units()...), "over": choices("days", "workdays", "trading-days"), "against": choices("previous", "year-ago", "two-years-ago"),
+		"share": choices("period", "group"), "running": choices("month", "quarter", "half", "year"), "combine": choices("seen", "all"),
 		"map": a.completeMap, "cover": completeCover,
 	} {
 		for _, name := range strings.Fields(names) {
@@ -53,6 +56,26 @@ func completed(values []string, typed string) ([]string, cobra.ShellCompDirectiv
 		}
 	}
 	return fitting, cobra.ShellCompDirectiveNoFileComp
+}
+
+// choices completes one of some values.
+func choices(values ...string) completer {
+	return func(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
+		return completed(values, typed)
+	}
+}
+
+// completePlaces lists the sites of the plan and the regions.
+func (a *App) completePlaces(command *cobra.Command, args []string, typed string) ([]string, cobra.ShellCompDirective) {
+	found, directive := completeRegions(command, args, typed)
+	if y, err := a.year(nil); err == nil {
+		for _, site := range y.Plan.Sites {
+			if strings.HasPrefix(site.Name, typed) {
+				found = append(found, site.Name)
+			}
+		}
+	}
+	return found, directive
 }
 
 func (a *App) completeGrains(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
