@@ -68,6 +68,18 @@ func (a *App) describe(outs []string, format func(out string) string, described 
 	return nil
 }
 
+// tellDescribed says where outputs are described.
+func (a *App) tellDescribed(outs []string) {
+	var paths []string
+	for _, out := range outs {
+		path := filepath.Join(filepath.Dir(out), packageName)
+		if out != "-" && !output.IsStream(out) && !slices.Contains(paths, path) {
+			paths = append(paths, path)
+		}
+	}
+	a.report().Line("Description: %s", strings.Join(paths, " and "))
+}
+
 // isThereFrom tells whether a file is there or among the outputs of the run, by its path from a folder.
 func (a *App) isThereFrom(folder string, outs []string) func(file string) bool {
 	return func(file string) bool {

@@ -49,7 +49,8 @@ func (p packaged) types() map[string]string {
 // Each output is described beside it, and what is said of other files stays.
 func TestOutputsAreDescribed(t *testing.T) {
 	folder := folderWith(t, map[string]string{"till.csv": "sold;amount;shop\n05.01.2026;1,50;A\n17.02.2026;n/a;B\n"})
-	done(t, folder, "normalise", "till.csv", "--number", "amount", "--decimal", "comma", "--blank-as", "n/a", "-o", "Clean 1.csv", "--describe", "--no-plan")
+	told := done(t, folder, "normalise", "till.csv", "--number", "amount", "--decimal", "comma", "--blank-as", "n/a", "-o", "Clean 1.csv", "--describe", "--no-plan")
+	assert.Contains(t, told.err, "\nDescription: datapackage.json\n")
 	clean := packageIn(t, folder)["Clean 1.csv"]
 	assert.Equal(t, "clean-1", clean.Name)
 	assert.Equal(t, ";", clean.Dialect.Delimiter)
@@ -58,6 +59,7 @@ func TestOutputsAreDescribed(t *testing.T) {
 
 	// It is read as it is described, without a flag: n/a is a blank.
 	months := done(t, folder, "totals", "Clean 1.csv", "--date", "sold_date", "--distinct", "amount", "--no-plan", "--as-of", "2026-05-01", "-o", "months.xlsx", "-o", "months.tsv", "--describe")
+	assert.Contains(t, months.err, "Description: datapackage.json\n")
 	assert.Contains(t, months.err, "Clean 1.csv: read as datapackage.json says\n")
 	assert.Contains(t, textOf(t, folder, "months.tsv"), "2026-02\t2026-02-01\t2026-02-28\t0\t")
 	all := packageIn(t, folder)

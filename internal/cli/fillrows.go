@@ -103,7 +103,11 @@ func (o *rowOutputs) commit() error {
 			return err
 		}
 	}
-	return o.app.files.Commit()
+	if err := o.app.files.Commit(); err != nil || !o.flags.describe {
+		return err
+	}
+	o.app.tellDescribed(o.outs)
+	return nil
 }
 
 // writeFilled writes the rows of the facts as they are, and rows for the periods that have none.

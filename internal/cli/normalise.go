@@ -210,6 +210,9 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	n.print(source, result)
+	if n.describe && n.partitionBy == "" {
+		n.app.tellDescribed([]string{n.out})
+	}
 	return nil
 }
 

@@ -244,7 +244,11 @@ func (s *sinks) commit() error {
 	if err := s.describe(); err != nil {
 		return err
 	}
-	return s.run.Commit()
+	if err := s.run.Commit(); err != nil || !s.isDescribed {
+		return err
+	}
+	s.app.tellDescribed(s.outs)
+	return nil
 }
 
 func (s *sinks) abort() {
