@@ -66,7 +66,7 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
 	}
 	flags := command.Flags()
 	flags.StringArrayVar(&f.gaps, "gap", nil, "value of a measure in a gap, `COLUMN=GAP`: zero, blank, carry, carry:N, linear or a number (repeatable)")
-	flags.StringVar(&f.combine, "combine", "seen", "which combinations of the --by columns get rows: those `seen` in the data, or all")
+	flags.StringVar(&f.combine, "combine", "seen", "`COMBINATIONS` of the --by columns that get rows: those seen in the data, or all")
 	flags.StringVar(&f.lives, "lives", "", "table of when groups opened and closed, `FILE:GROUP,OPENED,CLOSED` with its column names; sets --span lives")
 	flags.BoolVar(&f.onlyOpen, "only-open", false, "no rows for periods in which a site of the plan does not trade, unless there are facts")
 	flags.StringVar(&f.site, "site", "", "`COLUMN` of --by that names the site, for --only-open and --span lives (default: the one with most names of sites)")

@@ -86,7 +86,7 @@ Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'
 	flags.BoolVar(&l.previous, "previous", false, "measure from the row before, by date within --by, to --start")
 	flags.StringSliceVar(&l.by, "by", nil, "`COLUMNS` that form the groups of --previous and --distribution")
 	flags.StringVar(&l.in, "in", "days", "`UNIT`: days, workdays, trading-days, weeks, months, years, hours or business-hours")
-	flags.StringVar(&l.ends, "ends", "later", "which of the two days counts, in units of days: `later`, earlier, both or none")
+	flags.StringVar(&l.ends, "ends", "later", "`ENDS` that count, in units of days: later, earlier, both or none")
 	flags.StringSliceVar(&l.bands, "bands", nil, "`NUMBERS` with which bands begin, such as 10,20,30")
 	flags.StringArrayVar(&l.ownBands, "band", nil, "a band with a name, `LABEL=FROM..TO`, such as 'on time=..5' (repeatable, in order)")
 	flags.IntVar(&l.addWork, "add-workdays", 0, "add the day that is `N` workdays after the start, as due_date")
