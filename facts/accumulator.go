@@ -51,14 +51,14 @@ func newAccumulators(measures []Measure) (*cells, []accumulator) {
 	all := make([]accumulator, len(measures))
 	c := &cells{stride: 1}
 	for i, measure := range measures {
-		all[i] = accumulator{kind: measure.Kind, cells: c, place: c.stride}
+		all[i] = accumulator{kind: measure.Kind.gathered(), cells: c, place: c.stride}
 		switch measure.Kind {
 		case Distinct:
 			all[i].distinct = newDistinct()
 		case Percentile:
 			all[i].listed = &listed{}
 		}
-		c.stride += measure.Kind.width()
+		c.stride += measure.Kind.gathered().width()
 	}
 	return c, all
 }

@@ -168,18 +168,12 @@ func weigh(period calendar.Period, group []string, weight func([]string, civil.D
 func (t *Tally) EachSum(do func(group []string, period calendar.Period, sums []decimal.Decimal)) {
 	sums := make([]decimal.Decimal, len(t.measures))
 	for _, g := range t.sortedGroups(len(t.operation.Groups)) {
-		list := &t.pages[g.number]
-		for at, page := range list.pages {
-			for i := range t.pageSize() {
-				if page == noPage || t.cells.record(page + i)[0] == 0 {
-					continue
-				}
-				for m := range t.measures {
-					sums[m] = t.measures[m].of(page + i)
-				}
-				do(g.values, t.operation.Grain.At((list.base+at)<<t.bits+int(i)), sums)
+		t.eachCell(g.number, func(number int, cell uint32) {
+			for m := range t.measures {
+				sums[m] = t.measures[m].of(cell)
 			}
-		}
+			do(g.values, t.operation.Grain.At(number), sums)
+		})
 	}
 }
 

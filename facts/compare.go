@@ -6,6 +6,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/cell"
+	"roundyear/civil"
 	"roundyear/facts/decimal"
 )
 
@@ -18,9 +19,13 @@ const (
 	Previous Comparison = iota
 	YearAgo
 	TwoYearsAgo
+	// Restated is of years of whole weeks: the days 52 weeks before, if they are in the year before.
+	Restated
+	// SameWeekday are the days 52 weeks before, in any calendar.
+	SameWeekday
 )
 
-var comparisonNames = [...]string{"previous", "year-ago", "two-years-ago"}
+var comparisonNames = [...]string{"previous", "year-ago", "two-years-ago", "year-ago-restated", "same-weekday-year-ago"}
 
 // String returns the name of the comparison, as it is asked for.
 func (c Comparison) String() string { return comparisonNames[c] }
@@ -92,57 +97,115 @@ func (r *Result) comparisonColumns() []cell.Column {
 	for _, comparison := range r.operation.Against {
 		name := comparison.column()
 		for _, measure := range measures {
-			change := measure
-			measure.Name += "_" + name
-			change.Name += "_" + name + "_change"
-			percent := cell.Column{Name: measure.Name + "_percent", Type: cell.Decimal, Scale: changeDecimals}
-			columns = append(columns, measure, change, percent)
+			columns = append(columns, changeColumns(measure, name)...)
 		}
 		columns = append(append(columns, r.dayColumns("_"+name)...), cell.Column{Name: "is_" + name + "_comparable", Type: cell.Boolean})
+	}
+	if budget := r.operation.Budget; budget != nil {
+		columns = append(append(columns, changeColumns(measures[budget.Measure], BudgetColumn)...), cell.Column{Name: "is_" + BudgetColumn + "_comparable", Type: cell.Boolean})
 	}
 	return columns
 }
 
+// changeColumns are those of a measure of another period: its value, by how much it has changed, and by how many percent.
+func changeColumns(measure cell.Column, name string) []cell.Column {
+	change := measure
+	measure.Name += "_" + name
+	change.Name += "_" + name + "_change"
+	return []cell.Column{measure, change, {Name: measure.Name + "_percent", Type: cell.Decimal, Scale: changeDecimals}}
+}
+
+// compared is what a period is held against.
+type compared struct {
+	// values are its measures; nil if there is no such period.
+	values []cell.Value
+	// days are those that can have facts, of which it has some only if there are values.
+	days         calendar.Period
+	isComparable bool
+}
+
 // compare appends what a comparison has of a row whose measures are at the end of its values.
 func (w *walk) compare(at int, period calendar.Period, measures []cell.Value, row []cell.Value) []cell.Value {
+	against := w.against(at, period)
+	for i := range measures {
+		row = w.compareOne(i, measures[i], against, row)
+	}
+	for _, rate := range w.result.operation.Rates {
+		if against.values == nil {
+			row = append(row, cell.Blank)
+			continue
+		}
+		row = append(row, w.daysIn(rate, against.days))
+	}
+	return append(row, cell.OfBool(against.isComparable))
+}
+
+// compareOne appends what a comparison has of one measure.
+func (w *walk) compareOne(measure int, value cell.Value, against compared, row []cell.Value) []cell.Value {
+	if against.values == nil {
+		return append(row, cell.Blank, cell.Blank, cell.Blank)
+	}
+	base := against.values[measure]
+	row = append(row, base)
+	if !against.isComparable || base.IsBlank() || value.IsBlank() {
+		return append(row, cell.Blank, cell.Blank)
+	}
+	return w.change(measure, base, value, row)
+}
+
+// against returns what a comparison holds a period against.
+func (w *walk) against(at int, period calendar.Period) compared {
 	r := w.result
-	comparison := r.operation.Against[at]
-	number, ok := comparison.baseOf(r.operation.Grain, period)
+	if r.days != nil && r.days.against[at] != nil {
+		return w.againstDays(r.days.against[at], period)
+	}
+	number, ok := r.operation.Against[at].baseOf(r.operation.Grain, period)
+	if !ok || !r.holds(w.series, number) {
+		return compared{}
+	}
 	if w.bases == nil {
 		w.bases = make([]*walk, len(r.operation.Against))
 	}
 	if w.bases[at] == nil {
 		w.bases[at] = r.walk(w.series)
 	}
-	var base []cell.Value
-	isComparable := false
 	w.bases[at].forget()
-	if ok && r.holds(w.series, number) {
-		other := r.operation.Grain.At(number)
-		w.base = w.bases[at].measures(other, w.base[:0])
-		base = w.base
-		isComparable = r.isWhole(w.series, other) && r.isWhole(w.series, period)
+	other := r.operation.Grain.At(number)
+	w.base = w.bases[at].measures(other, w.base[:0])
+	return compared{w.base, r.counted(other), r.isWhole(w.series, other) && r.isWhole(w.series, period)}
+}
+
+// againstDays returns the days that those of a period are held against.
+func (w *walk) againstDays(s *shifted, period calendar.Period) compared {
+	r := w.result
+	base := s.base(period.Number)
+	if base.count == 0 || base.last < r.operation.Grain.At(w.series.firstLow).First {
+		return compared{}
 	}
-	for i := range measures {
-		if base == nil {
-			row = append(row, cell.Blank, cell.Blank, cell.Blank)
-			continue
+	isLoaded := w.series.loaded == nil || base.last <= *w.series.loaded
+	w.base, _ = w.valuesOf(s.tally, period, isLoaded, w.base[:0])
+	for i, measure := range r.operation.Measures {
+		if measure.Kind.IsBalance() {
+			w.base[i], _, _ = w.balanceCell(i, base.first, base.last)
 		}
-		row = append(row, base[i])
-		if !isComparable || base[i].IsBlank() || measures[i].IsBlank() {
-			row = append(row, cell.Blank, cell.Blank)
-			continue
-		}
-		row = w.change(i, base[i], measures[i], row)
 	}
-	if base == nil {
-		for range r.operation.Rates {
-			row = append(row, cell.Blank)
-		}
-	} else {
-		row = w.appendDays(r.operation.Grain.At(number), row)
+	hasBegun := base.first >= r.begin() || r.beginsIn(base.first, base.last)
+	days := period
+	days.First, days.Last = base.first, base.last
+	return compared{w.base, r.within(days), base.count == base.of && hasBegun && isLoaded && base.last < r.operation.AsOf && r.isWhole(w.series, period)}
+}
+
+// budget appends what the budget has of a period.
+func (w *walk) budget(period calendar.Period, measures, row []cell.Value) []cell.Value {
+	r, b := w.result, w.result.operation.Budget
+	against := compared{isComparable: r.isWhole(w.series, period)}
+	if _, found := r.days.budget.factsOf(w.series.group, period.Number); found {
+		w.base, _ = w.valuesOf(r.days.budget, period, true, w.base[:0])
+		against.values = w.base
 	}
-	return append(row, cell.OfBool(isComparable))
+	against.isComparable = against.isComparable && against.values != nil
+	row = w.compareOne(b.Measure, measures[b.Measure], against, row)
+	return append(row, cell.OfBool(against.isComparable))
 }
 
 // change appends the difference of two values and what it is in percent of the first, whose sign does not matter; nothing of zero.
@@ -181,12 +244,8 @@ func (r *Result) holds(s *series, number int) bool {
 
 // isWhole tells that all days of a period can have facts of a group: facts have begun before it, it has ended, and is loaded.
 func (r *Result) isWhole(s *series, period calendar.Period) bool {
-	begin := r.tally.summary.First
-	if from := r.operation.From; from != nil && *from < begin {
-		begin = *from
-	}
 	switch {
-	case period.First < begin && !r.beginsWith(period):
+	case period.First < r.begin() && !r.beginsIn(period.First, period.Last):
 		return false
 	case !r.operation.ToDate && period.Last >= r.operation.AsOf:
 		return false
@@ -200,9 +259,26 @@ func (r *Result) isWhole(s *series, period calendar.Period) bool {
 	return s.loaded == nil || through <= *s.loaded
 }
 
-// beginsWith tells that facts begin in a period so early that nothing of it need be missing: in its first days, of which several are without
-// facts now and then.
-func (r *Result) beginsWith(period calendar.Period) bool {
+// begin returns the first day that can have facts.
+func (r *Result) begin() civil.Day {
+	if from := r.operation.From; from != nil {
+		return min(*from, r.firstDay())
+	}
+	return r.firstDay()
+}
+
+// firstDay returns the first day with facts, in a period or not.
+func (r *Result) firstDay() civil.Day {
+	if r.days != nil {
+		return r.days.facts.summary.First
+	}
+	return r.tally.summary.First
+}
+
+// beginsIn tells whether facts begin among some days so early that nothing of them need be missing: in the first few, of which several are
+// without facts now and then.
+func (r *Result) beginsIn(first, last civil.Day) bool {
 	const few, long = 3, 28
-	return r.operation.From == nil && period.Contains(r.tally.summary.First) && period.Days() >= long && r.tally.summary.First-period.First < few
+	begin := r.firstDay()
+	return r.operation.From == nil && first <= begin && begin <= last && last-first+1 >= long && begin-first < few
 }

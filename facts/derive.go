@@ -6,6 +6,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/cell"
+	"roundyear/civil"
 	"roundyear/facts/decimal"
 )
 
@@ -38,7 +39,7 @@ const shareDecimals = 1
 
 // derives tells whether something is worked out of the measures.
 func (o *Operation) derives() bool {
-	return len(o.Against)+len(o.Shares)+len(o.Rates) > 0 || o.Running != nil || o.Rolling > 0
+	return len(o.Against)+len(o.Shares)+len(o.Rates)+o.Rolling+o.RollingDays > 0 || o.Running != nil || o.Ranked || o.Budget != nil || o.Future == FutureApart
 }
 
 // addsUp tells whether the measures of several periods or groups can be added.
@@ -48,16 +49,27 @@ func (k Kind) addsUp() bool { return k == Sum || k == Count }
 func (r *Result) derivedColumns() []cell.Column {
 	var columns []cell.Column
 	for i, measure := range r.measureColumns() {
+		name := measure.Name
+		if r.operation.Future == FutureApart && !r.operation.Measures[i].Kind.IsBalance() {
+			measure.Name = name + "_future"
+			columns = append(columns, measure)
+		}
+		if i == 0 && r.operation.Ranked {
+			columns = append(columns, cell.Column{Name: name + "_rank", Type: cell.Integer})
+		}
 		if !r.operation.Measures[i].Kind.addsUp() {
 			continue
 		}
-		name := measure.Name
 		if r.operation.Running != nil {
 			measure.Name = name + "_running"
 			columns = append(columns, measure)
 		}
 		if r.operation.Rolling > 0 {
 			measure.Name = fmt.Sprintf("%s_rolling_%d", name, r.operation.Rolling)
+			columns = append(columns, measure)
+		}
+		if r.operation.RollingDays > 0 {
+			measure.Name = fmt.Sprintf("%s_rolling_%d_days", name, r.operation.RollingDays)
 			columns = append(columns, measure)
 		}
 		for _, share := range r.operation.Shares {
@@ -84,6 +96,13 @@ func (w *walk) derive(period calendar.Period, measures, row []cell.Value) []cell
 		w.run(period)
 	}
 	for i, measure := range o.Measures {
+		if o.Future == FutureApart && !measure.Kind.IsBalance() {
+			w.future, _ = w.valuesOf(r.days.future, period, true, w.future[:0])
+			row = append(row, w.future[i])
+		}
+		if i == 0 && o.Ranked {
+			row = append(row, r.rank(w.series, period.Number))
+		}
 		if !measure.Kind.addsUp() {
 			continue
 		}
@@ -98,11 +117,14 @@ func (w *walk) derive(period calendar.Period, measures, row []cell.Value) []cell
 		} else if o.Rolling > 0 {
 			row = append(row, cell.Blank)
 		}
+		if o.RollingDays > 0 {
+			row = append(row, w.rollingDays(i, period))
+		}
 		for _, share := range o.Shares {
 			row = append(row, r.share(share, i, w.series, period.Number, measures[i]))
 		}
 		for _, rate := range o.Rates {
-			row = append(row, w.perDay(i, measures[i], w.days(rate, period)))
+			row = append(row, w.perDay(i, measures[i], w.daysIn(rate, r.counted(period))))
 		}
 	}
 	return w.appendDays(period, row)
@@ -137,11 +159,31 @@ func (w *walk) run(period calendar.Period) {
 func (w *walk) rolling(measure, number int) cell.Value {
 	first := number - w.result.operation.Rolling + 1
 	if first < w.series.firstLow {
-		return cell.Blank
+		if !w.result.operation.PartWindows {
+			return cell.Blank
+		}
+		first = w.series.firstLow
 	}
 	sum := decimal.Decimal{}
 	for ; first <= number; first++ {
 		sum = sum.Add(w.result.sumAt(w.series, measure, first))
+	}
+	return w.sumCell(measure, sum)
+}
+
+// rollingDays is the sum over the last days up to the end of a period, or to the as-of day in it; blank where facts begin later.
+func (w *walk) rollingDays(measure int, period calendar.Period) cell.Value {
+	r := w.result
+	last := r.counted(period).Last
+	first := last - civil.Day(r.operation.RollingDays) + 1
+	if !r.operation.PartWindows && first < r.begin() || w.series.loaded != nil && last > *w.series.loaded {
+		return cell.Blank
+	}
+	sum := decimal.Decimal{}
+	for day := max(first, r.begin()); day <= last; day++ {
+		if at, found := r.days.days.factsOf(w.series.group, int(day)); found {
+			sum = sum.Add(r.days.days.number(measure, at, r.scales[measure]))
+		}
 	}
 	return w.sumCell(measure, sum)
 }
@@ -180,6 +222,10 @@ func (r *Result) addWholes() {
 		periods, groups := make([]decimal.Decimal, r.Periods()), make([]decimal.Decimal, r.tally.groups.len())
 		for i := range r.series {
 			s := &r.series[i]
+			if r.isTotal(s) {
+				groups[s.group] = r.shownSum(s, m)
+				continue
+			}
 			for number := s.low; number <= s.high && measure.Kind.addsUp(); number++ {
 				sum := r.sumAt(s, m, number)
 				periods[number-r.low], groups[s.group] = periods[number-r.low].Add(sum), groups[s.group].Add(sum)
@@ -205,20 +251,27 @@ func (r *Result) share(share Share, measure int, s *series, number int, value ce
 	return cell.OfDecimal(percent.Text(shareDecimals))
 }
 
-// cut leaves only the periods of a series that are shown, and tells whether it has left out some.
-func (r *Result) cut(s *series) bool {
-	o := &r.operation
-	low, high := s.low, s.high
-	if last := o.Grain.Locate(o.AsOf); o.CompleteOnly && last.Last >= o.AsOf {
-		s.high = min(s.high, last.Number-1)
+// shown returns the first and the last period that are shown, of those from one to another.
+func (o *Operation) shown(low, high int) (first, last int) {
+	first, last = low, high
+	if running := o.Grain.Locate(o.AsOf); o.CompleteOnly && running.Last >= o.AsOf {
+		last = min(last, running.Number-1)
 	}
 	if o.Recent > 0 {
-		latest := r.high
+		latest := high
 		if o.CompleteOnly {
 			latest = min(latest, o.Grain.Locate(o.AsOf).Number-1)
 		}
-		s.low = max(s.low, latest-o.Recent+1)
+		first = max(first, latest-o.Recent+1)
 	}
+	return first, last
+}
+
+// cut leaves only the periods of a series that are shown, and tells whether it has left out some.
+func (r *Result) cut(s *series) bool {
+	low, high := s.low, s.high
+	first, last := r.operation.shown(r.low, r.high)
+	s.low, s.high = max(low, first), min(high, last)
 	return s.low != low || s.high != high
 }
 
@@ -232,12 +285,23 @@ func (r *Result) ShownTotal(measure int) (sum decimal.Decimal, ok bool) {
 		return sum, false
 	}
 	for i := range r.series {
-		for number := r.series[i].low; number <= r.series[i].high; number++ {
-			sum = sum.Add(r.sumAt(&r.series[i], measure, number))
+		if !r.isTotal(&r.series[i]) {
+			sum = sum.Add(r.shownSum(&r.series[i], measure))
 		}
 	}
 	return sum, true
 }
+
+// shownSum is the sum of a measure of a series over the periods that are shown.
+func (r *Result) shownSum(s *series, measure int) (sum decimal.Decimal) {
+	for number := s.low; number <= s.high; number++ {
+		sum = sum.Add(r.sumAt(s, measure, number))
+	}
+	return sum
+}
+
+// isTotal tells that a series is of several groups that have series of their own.
+func (r *Result) isTotal(s *series) bool { return r.tally.made[s.group].isTotal }
 
 // countFacts counts the shown periods of a series that have facts.
 func (r *Result) countFacts(s *series) int {

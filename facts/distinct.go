@@ -27,15 +27,15 @@ func (d *distinct) addPair(cell uint32, value int) (isNew bool) {
 	return len(d.pairs) > before
 }
 
-// join takes in the values of another column, whose cells have other numbers here. It
-// calls found for each value that a cell did not have yet.
+// join takes in the values of another column, whose cells have other numbers here, or noPage for those
+// that are left out. It calls found for each value that a cell did not have yet.
 func (d *distinct) join(other *distinct, cells []uint32, found func(cell uint32)) {
 	numbers := make([]int, other.values.len())
 	for value := range numbers {
 		numbers[value], _ = d.values.numberOf(other.values.keyOf(value))
 	}
 	for pair := range other.pairs {
-		if cell := cells[pair>>32]; d.addPair(cell, numbers[uint32(pair)]) {
+		if cell := cells[pair>>32]; cell != noPage && d.addPair(cell, numbers[uint32(pair)]) {
 			found(cell)
 		}
 	}

@@ -11,6 +11,9 @@ type grid struct {
 	cells *cells
 	// bits is how many periods in a row have cells together, as a power of two.
 	bits uint8
+	// made are the groups that facts do not have, by their numbers, and ranks those of attributes of days by column.
+	made  map[int]madeGroup
+	ranks []map[string]int
 }
 
 // newGrid returns a grid of periods of a grain. Days in a row have their cells together, and of coarse periods few, so that a group with
@@ -80,6 +83,21 @@ func (g *grid) join(other *grid, newGroup func(own, theirs int), do func(own, th
 			first := g.cell(group, (other.pages[theirs].base+at)<<g.bits)
 			for i := range g.pageSize() {
 				do(first+i, page+i)
+			}
+		}
+	}
+}
+
+// eachCell calls do with the periods of a group that have facts, in time order, and their cells.
+func (g *grid) eachCell(group int, do func(number int, cell uint32)) {
+	list := &g.pages[group]
+	for at, page := range list.pages {
+		if page == noPage {
+			continue
+		}
+		for i := range g.pageSize() {
+			if g.cells.record(page + i)[0] > 0 {
+				do((list.base+at)<<g.bits+int(i), page+i)
 			}
 		}
 	}

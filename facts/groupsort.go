@@ -14,16 +14,21 @@ type numberedGroup struct {
 }
 
 // sortedGroups sorts by the group columns in turn: as numbers where a column
-// holds nothing else, so that shop 9 comes before shop 10, else as text.
+// holds nothing else, so that shop 9 comes before shop 10, else as text; an attribute of days
+// by its ranks. Groups that are made up come after those that they are of.
 func (g *grid) sortedGroups(columns int) []numberedGroup {
 	groups := make([]numberedGroup, g.groups.len())
 	for number := range groups {
 		groups[number] = numberedGroup{number, g.groups.values(number)}
 	}
+	madeUp := g.made
 	numbers := make([]map[string]decimal.Decimal, columns)
 	for column := range columns {
 		numbers[column] = map[string]decimal.Decimal{}
 		for _, g := range groups {
+			if made, ok := madeUp[g.number]; ok && column >= made.from {
+				continue
+			}
 			number, err := decimal.Parse([]byte(g.values[column]))
 			if err != nil {
 				numbers[column] = nil
@@ -34,6 +39,18 @@ func (g *grid) sortedGroups(columns int) []numberedGroup {
 	}
 	slices.SortFunc(groups, func(a, b numberedGroup) int {
 		for column := range columns {
+			inA, inB := g.orderOf(a.number, column), g.orderOf(b.number, column)
+			if inA != inB {
+				return cmp.Compare(inA, inB)
+			}
+			if inA > 0 {
+				continue
+			}
+			if column < len(g.ranks) && g.ranks[column] != nil {
+				if order := cmp.Compare(g.ranks[column][a.values[column]], g.ranks[column][b.values[column]]); order != 0 {
+					return order
+				}
+			}
 			if numbers[column] != nil {
 				if order := numbers[column][a.values[column]].Cmp(numbers[column][b.values[column]]); order != 0 {
 					return order
@@ -46,4 +63,12 @@ func (g *grid) sortedGroups(columns int) []numberedGroup {
 		return 0
 	})
 	return groups
+}
+
+// orderOf returns where a group comes by a column before its values are looked at.
+func (g *grid) orderOf(number, column int) int {
+	if made, ok := g.made[number]; ok {
+		return made.order(column)
+	}
+	return 0
 }

@@ -56,6 +56,22 @@ func (l *Loaded) through(values []string, sources uint64) *civil.Day {
 	return l.Through
 }
 
+// loadedThrough returns the day up to which a group of the result is loaded: the earliest of those of the groups in it.
+func (r *Result) loadedThrough(g numberedGroup) *civil.Day {
+	loaded := r.operation.Loaded
+	if r.days == nil || loaded == nil {
+		return loaded.through(g.values[:len(r.operation.Groups)], r.tally.sourcesOf(g.number))
+	}
+	var earliest *civil.Day
+	for _, member := range r.days.members[g.number] {
+		day := loaded.through(r.days.facts.groups.values(member), r.days.facts.sourcesOf(member))
+		if day != nil && (earliest == nil || *day < *earliest) {
+			earliest = day
+		}
+	}
+	return earliest
+}
+
 // MaxSources is how many sources can be loaded up to days of their own.
 const MaxSources = 64
 

@@ -31,7 +31,7 @@ func MarkNames() []string { return markNames[:] }
 // marks returns those of an operation's rows: the last two only where they can say something.
 func (o *Operation) marks() []mark {
 	marks := []mark{filled, running}
-	if slices.ContainsFunc(o.Measures, func(m Measure) bool { return m.Gap == Carry || m.Gap == Linear }) {
+	if o.hasBalances() || slices.ContainsFunc(o.Measures, func(m Measure) bool { return m.Gap == Carry || m.Gap == Linear }) {
 		marks = append(marks, carried)
 	}
 	if o.Loaded != nil {

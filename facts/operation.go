@@ -6,6 +6,7 @@ package facts
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -32,15 +33,31 @@ const (
 	Distinct
 	// Percentile is the value below which so many percent of the values lie.
 	Percentile
+	// Closing, Opening and MeanOverDays are of balances, which are never added up over time: the values of the last day with some, up to the
+	// end of the period or before its start, and what that is on the mean of the period's days. The values of one day are added up.
+	Closing
+	Opening
+	MeanOverDays
 )
 
-var kindNames = [...]string{"sum", "count", "mean", "min", "max", "first", "last", "distinct", "percentile"}
+var kindNames = [...]string{"sum", "count", "mean", "min", "max", "first", "last", "distinct", "percentile", "closing", "opening", "mean-over-days"}
 
 // String returns the kind's name: "sum".
 func (k Kind) String() string { return kindNames[k] }
 
 // counts tells whether a kind is a number of rows or values, and not made of the values.
 func (k Kind) counts() bool { return k == Count || k == Distinct }
+
+// IsBalance tells whether a kind is of balances.
+func (k Kind) IsBalance() bool { return k >= Closing && k <= MeanOverDays }
+
+// gathered returns what the values of a cell are gathered as.
+func (k Kind) gathered() Kind {
+	if k.IsBalance() {
+		return Sum
+	}
+	return k
+}
 
 // Gap says what a measure is in a period without facts.
 type Gap int
@@ -147,9 +164,10 @@ type Operation struct {
 	// Where are the conditions that facts must meet, all of them.
 	Where []*where.Condition
 	Grain calendar.Grain
-	// Groups are the names of the columns that facts are grouped by.
-	Groups   []string
-	Measures []Measure
+	// Groups are the names of the columns that facts are grouped by, and of the attributes of their days.
+	Groups     []string
+	Attributes []DayAttribute
+	Measures   []Measure
 	// CombineAll asks for every combination of the groups' values, and not only for those
 	// that occur.
 	CombineAll bool
@@ -158,11 +176,23 @@ type Operation struct {
 	// group did not trade on any day. No facts are left out by either.
 	Lives    *Lives
 	OnlyOpen bool
-	// Against are the periods that rows are held against.
+	// Against are the periods that rows are held against. Align sets the days of an event beside each other, in years that are compared.
 	Against []Comparison
-	// Running adds up sums and counts since the start of a longer period, and Rolling over so many periods.
-	Running *calendar.Unit
-	Rolling int
+	Align   *Event
+	Budget  *Budget
+	// Running adds up sums and counts since the start of a longer period, Rolling over so many periods, and RollingDays over so many days.
+	// Windows that begin before the facts are blank, unless PartWindows asks for them.
+	Running              *calendar.Unit
+	Rolling, RollingDays int
+	PartWindows          bool
+	// Ranked gives groups their rank in each period, by the first measure; Top leaves only so many groups, the greatest of all periods
+	// shown, and the others together.
+	Ranked bool
+	Top    int
+	// Subtotals adds rows of all groups together, and of all in the last columns.
+	Subtotals bool
+	// Future says what becomes of facts after the as-of day.
+	Future Future
 	// Rates are days by which sums and counts are divided.
 	Rates []Rate
 	// Shares are of what the shares of sums and counts are told.
@@ -173,6 +203,8 @@ type Operation struct {
 	// left out is compared and added up all the same.
 	CompleteOnly bool
 	Recent       int
+	// IsTold asks for facts by day, so that a figure can be told how it came about, and for results by several grains.
+	IsTold bool
 	// Loaded says up to which day there are facts; nil where that is not known.
 	Loaded *Loaded
 	// From and To bound the facts and, where given, the span of all groups.
@@ -183,6 +215,35 @@ type Operation struct {
 	AsOf civil.Day
 	// MaxRows is how many rows a result may have; 0 for DefaultMaxRows.
 	MaxRows int
+}
+
+// Future says what becomes of facts after the as-of day.
+type Future int
+
+// They count as all others do, are left out, or stand in columns of their own.
+const (
+	KeepFuture Future = iota
+	DropFuture
+	FutureApart
+)
+
+var futureNames = [...]string{"keep", "drop", "apart"}
+
+// ParseFuture reads the name of it. The error lists the names.
+func ParseFuture(text string) (Future, error) {
+	for future, name := range futureNames {
+		if strings.EqualFold(text, name) {
+			return Future(future), nil
+		}
+	}
+	return 0, fmt.Errorf("unknown %q; use keep, drop or apart", text)
+}
+
+// byDay tells whether facts have to be known by day, and not only by period.
+func (o *Operation) byDay() bool {
+	return o.RollingDays > 0 || o.Top > 0 || o.Subtotals || o.Future != KeepFuture || o.Budget != nil || len(o.Attributes) > 0 || o.IsTold ||
+		slices.ContainsFunc(o.Measures, func(m Measure) bool { return m.Kind.IsBalance() }) ||
+		slices.ContainsFunc(o.Against, func(c Comparison) bool { return o.shifts(c) })
 }
 
 // DefaultMaxRows is more rows than a result has that anyone wants. A date far

@@ -46,9 +46,12 @@ func (l *listed) push(cell uint32, value listedValue) {
 	l.heads[cell] = uint32(len(l.values))
 }
 
-// join takes in the values of another list, whose cells have other numbers here.
+// join takes in the values of another list, whose cells have other numbers here, or noPage for those that are left out.
 func (l *listed) join(other *listed, cells []uint32) {
 	for cell, head := range other.heads {
+		if cell >= len(cells) || cells[cell] == noPage {
+			continue
+		}
 		for at := head; at > 0; at = other.values[at-1].next {
 			value := other.values[at-1]
 			if value.scale == isLarge {

@@ -3,6 +3,7 @@ package facts
 import (
 	"roundyear/calendar"
 	"roundyear/cell"
+	"roundyear/civil"
 )
 
 // Rate asks for sums and counts per day of a kind.
@@ -35,29 +36,69 @@ func (r *Result) dayColumns(ending string) []cell.Column {
 // counted returns the part of a period that has days with facts: up to the position of the as-of day, or to that day in the period that is
 // running, and within From and To.
 func (r *Result) counted(period calendar.Period) calendar.Period {
-	o := &r.operation
-	if period.Last = o.ThroughOf(period); period.Contains(o.AsOf) {
-		period.Last = o.AsOf
+	if period.Last = r.operation.ThroughOf(period); period.Contains(r.operation.AsOf) {
+		period.Last = r.operation.AsOf
 	}
-	if o.From != nil {
-		period.First = max(period.First, *o.From)
+	return r.within(period)
+}
+
+// within returns the part of a period within From and To.
+func (r *Result) within(period calendar.Period) calendar.Period {
+	if from := r.operation.From; from != nil {
+		period.First = max(period.First, *from)
 	}
-	if o.To != nil {
-		period.Last = min(period.Last, *o.To)
+	if to := r.operation.To; to != nil {
+		period.Last = min(period.Last, *to)
 	}
 	return period
 }
 
-// days returns how many days of a kind a period has for a group; blank where that is not known.
-func (w *walk) days(rate Rate, period calendar.Period) cell.Value {
-	if w.values == nil && len(w.result.operation.Groups) > 0 {
-		w.values = w.result.tally.groups.values(w.series.group)
+// daysIn returns how many days of a kind there are for a group, from the first to the last day of a period; blank where that is not known.
+// Of an attribute of days only those count that have it.
+func (w *walk) daysIn(rate Rate, period calendar.Period) cell.Value {
+	r := w.result
+	if w.values == nil && len(r.operation.Groups) > 0 {
+		w.values = r.tally.groups.values(w.series.group)[:len(r.operation.Groups)]
 	}
-	days, ok := rate.Days(w.values, w.result.counted(period))
-	if !ok {
-		return cell.Blank
+	if len(r.operation.Attributes) == 0 {
+		days, ok := rate.Days(w.values, period)
+		if !ok {
+			return cell.Blank
+		}
+		return cell.OfInteger(days)
 	}
-	return cell.OfInteger(days)
+	count := 0
+	for day := period.First; day <= period.Last; day++ {
+		if !w.hasAttributes(day) {
+			continue
+		}
+		one := period
+		one.First, one.Last = day, day
+		days, ok := rate.Days(w.values, one)
+		if !ok {
+			return cell.Blank
+		}
+		count += days
+	}
+	return cell.OfInteger(count)
+}
+
+// hasAttributes tells whether a day has the attributes that the group is of.
+func (w *walk) hasAttributes(day civil.Day) bool {
+	made, isMade := w.result.tally.made[w.series.group]
+	for column, name := range w.result.operation.Groups {
+		if isMade && column >= made.from {
+			break
+		}
+		at := w.result.operation.attribute(name)
+		if at < 0 {
+			continue
+		}
+		if label, _ := w.result.operation.Attributes[at].Of(day); label != w.values[column] {
+			return false
+		}
+	}
+	return true
 }
 
 // perDay is a value divided by days; blank where there are none, or it has no value.
@@ -72,7 +113,7 @@ func (w *walk) perDay(measure int, value, days cell.Value) cell.Value {
 // appendDays appends how many days of each kind a period has.
 func (w *walk) appendDays(period calendar.Period, row []cell.Value) []cell.Value {
 	for _, rate := range w.result.operation.Rates {
-		row = append(row, w.days(rate, period))
+		row = append(row, w.daysIn(rate, w.result.counted(period)))
 	}
 	return row
 }

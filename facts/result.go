@@ -44,6 +44,11 @@ type Result struct {
 	wholes *wholes
 	// marks are the columns that a row ends with.
 	marks []mark
+	// days is what there is of facts that are known by day; nil for others.
+	days *byDays
+	// hasBalances tells that some measures are balances, and ranks are the ranks of groups by period, from the first one on.
+	hasBalances bool
+	ranks       []map[int]int
 }
 
 // series is the rows of one group, from one period to another.
@@ -85,25 +90,24 @@ func (e *TooManyRows) Error() string {
 // Result works out the periods from all facts taken in. No facts can be taken in after it. The
 // error is TooManyRows.
 func (t *Tally) Result() (*Result, error) {
-	r := &Result{tally: t, operation: t.operation, low: 0, high: -1, marks: t.operation.marks()}
-	for i, measure := range t.operation.Measures {
-		if t.measures[i].listed != nil {
-			t.measures[i].settle(measure.Percent)
-		}
+	if t.isByDay {
+		return t.ResultBy(t.operation.Grain)
 	}
-	for i, measure := range t.operation.Measures {
-		scale := max(t.measures[i].scale, t.undated[i].scale)
-		switch measure.Kind {
-		case Mean:
-			scale += extraDecimals
-		case Percentile:
-			scale = t.measures[i].scale
-		}
-		if measure.Gap == Constant {
-			scale = max(scale, measure.Constant.Scale())
-		}
-		r.scales = append(r.scales, scale)
-	}
+	return t.result(nil)
+}
+
+// ResultBy works out the periods of a grain from facts that are known by day. The error is TooManyRows.
+func (t *Tally) ResultBy(grain calendar.Grain) (*Result, error) {
+	o := t.operation
+	o.Grain = grain
+	own, days := t.inPeriods(o)
+	return own.result(days)
+}
+
+// result works out the periods.
+func (t *Tally) result(days *byDays) (*Result, error) {
+	r := &Result{tally: t, operation: t.operation, low: 0, high: -1, marks: t.operation.marks(), days: days, hasBalances: t.operation.hasBalances()}
+	r.settle()
 	if t.groups.len() == 0 {
 		return r, nil
 	}
@@ -117,8 +121,9 @@ func (t *Tally) Result() (*Result, error) {
 	}
 	r.findLives()
 	for _, g := range t.sortedGroups(len(t.operation.Groups)) {
-		s := series{group: g.number, low: r.low, high: r.high, loaded: t.operation.Loaded.through(g.values, t.sourcesOf(g.number))}
-		for _, value := range g.values {
+		values := g.values[:len(t.operation.Groups)]
+		s := series{group: g.number, low: r.low, high: r.high, loaded: r.loadedThrough(g)}
+		for _, value := range values {
 			s.values = append(s.values, cell.OfText(value))
 		}
 		first, last, withFacts := t.extent(g.number)
@@ -132,7 +137,7 @@ func (t *Tally) Result() (*Result, error) {
 		if t.operation.Span == SpanOwn {
 			s.high = last
 		}
-		r.live(&s, g.values, first, last)
+		r.live(&s, values, first, last)
 		if s.firstLow = s.low; r.cut(&s) {
 			withFacts = r.countFacts(&s)
 		}
@@ -149,31 +154,50 @@ func (t *Tally) Result() (*Result, error) {
 	r.even = !r.sparse && !slices.ContainsFunc(r.series, func(s series) bool { return s.low != r.low || s.high != r.high })
 	r.index()
 	r.addWholes()
+	r.rankAll()
 	if r.rows > most {
 		return nil, &TooManyRows{r.rows, most, r.Periods(), len(r.series), t.summary.First, t.summary.Last}
 	}
 	return r, nil
 }
 
+// settle works out the percentiles, and with how many decimals measures are written.
+func (r *Result) settle() {
+	all := []*Tally{r.tally}
+	if r.days != nil {
+		all = append(all, r.days.tallies()...)
+	}
+	for i, measure := range r.operation.Measures {
+		scale := r.tally.undated[i].scale
+		for _, tally := range all {
+			if tally.measures[i].listed != nil {
+				tally.measures[i].settle(measure.Percent)
+			}
+			if measure.Kind == Percentile && tally == r.tally {
+				scale = 0
+			}
+			scale = max(scale, tally.measures[i].scale)
+		}
+		if measure.Kind == Mean || measure.Kind == MeanOverDays {
+			scale += extraDecimals
+		}
+		if measure.Gap == Constant {
+			scale = max(scale, measure.Constant.Scale())
+		}
+		r.scales = append(r.scales, scale)
+	}
+}
+
 // extent returns the first and the last period in which a group has facts, and in how
 // many it has some.
 func (t *Tally) extent(group int) (first, last, withFacts int) {
-	list := &t.pages[group]
-	for at, page := range list.pages {
-		if page == noPage {
-			continue
+	t.eachCell(group, func(number int, _ uint32) {
+		last = number
+		if withFacts == 0 {
+			first = last
 		}
-		for i := range t.pageSize() {
-			if t.cells.record(page + i)[0] == 0 {
-				continue
-			}
-			last = (list.base+at)<<t.bits + int(i)
-			if withFacts == 0 {
-				first = last
-			}
-			withFacts++
-		}
-	}
+		withFacts++
+	})
 	return first, last, withFacts
 }
 
@@ -211,10 +235,13 @@ func (r *Result) Columns() []cell.Column {
 	for _, name := range r.operation.Groups {
 		columns = append(columns, cell.Column{Name: name, Type: cell.Text})
 	}
-	columns = append(columns, r.measureColumns()...)
+	columns = append(append(columns, r.measureColumns()...), r.balanceColumns()...)
 	columns = append(append(columns, r.derivedColumns()...), r.comparisonColumns()...)
 	if r.operation.ToDate {
 		columns = append(columns, cell.Column{Name: "to_date", Type: cell.Date})
+	}
+	if r.operation.Subtotals {
+		columns = append(columns, cell.Column{Name: isTotalColumn, Type: cell.Boolean})
 	}
 	for _, mark := range r.marks {
 		columns = append(columns, cell.Column{Name: mark.String(), Type: cell.Boolean})
@@ -407,10 +434,11 @@ func (r *Result) Total(measure int) (dated, undated decimal.Decimal, ok bool) {
 		r.totals = make([]*decimal.Decimal, len(r.operation.Measures))
 	}
 	if r.totals[measure] == nil {
-		for at := range r.tally.cells.count {
-			if r.tally.cells.record(at)[0] > 0 {
-				dated = dated.Add(r.number(measure, at))
+		for group := range r.tally.groups.len() {
+			if r.tally.made[group].isTotal {
+				continue
 			}
+			r.tally.eachCell(group, func(_ int, at uint32) { dated = dated.Add(r.number(measure, at)) })
 		}
 		r.totals[measure] = &dated
 	}

@@ -14,7 +14,9 @@ import (
 type Tally struct {
 	grid
 	operation Operation
-	periods   periodTable
+	// isByDay tells that facts are kept by day, and brought to the periods of the operation later.
+	isByDay bool
+	periods periodTable
 	// sources are those of the facts of each group, a bit for each; none where that is not asked for.
 	sources  []uint64
 	measures []accumulator
@@ -35,8 +37,8 @@ type Tally struct {
 type Summary struct {
 	// Rows are the facts in periods, Undated those without a date, Outside
 	// those before From or after To, and NotToDate those behind the position of
-	// the as-of day in their period.
-	Rows, Undated, Outside, NotToDate int
+	// the as-of day in their period, and Future those after the as-of day that are not in them.
+	Rows, Undated, Outside, NotToDate, Future int
 	// First and Last are the earliest and the latest day of the facts in
 	// periods; they mean nothing when Rows is 0.
 	First, Last civil.Day
@@ -64,16 +66,22 @@ func (p Place) before(other Place) bool {
 
 // NewTally returns a Tally that has seen nothing.
 func NewTally(operation Operation) *Tally {
+	grain, asOf := operation.Grain, operation.positionOf()
+	isByDay := operation.byDay()
+	if isByDay {
+		grain, asOf = dayGrain, nil
+	}
 	t := &Tally{
 		operation: operation,
-		periods:   periodTable{grain: operation.Grain, asOf: operation.positionOf()},
+		isByDay:   isByDay,
+		periods:   periodTable{grain: grain, asOf: asOf},
 		numbers:   make([]decimal.Decimal, len(operation.Measures)),
 		texts:     make([][]byte, len(operation.Measures)),
 		present:   make([]bool, len(operation.Measures)),
 		bySource:  operation.Loaded != nil && operation.Loaded.OfSources != nil,
 	}
 	cells, measures := newAccumulators(operation.Measures)
-	t.grid, t.measures = newGrid(cells, operation.Grain), measures
+	t.grid, t.measures = newGrid(cells, grain), measures
 	t.undatedCells, t.undated = newAccumulators(operation.Measures)
 	t.undatedCells.grow(1)
 	for i := range t.undated {

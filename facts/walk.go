@@ -8,10 +8,15 @@ import (
 
 // number is a measure of a cell.
 func (r *Result) number(measure int, cell uint32) decimal.Decimal {
-	a := &r.tally.measures[measure]
+	return r.tally.number(measure, cell, r.scales[measure])
+}
+
+// number is a measure of a cell; a mean has so many decimals.
+func (t *Tally) number(measure int, cell uint32, scale int) decimal.Decimal {
+	a := &t.measures[measure]
 	switch a.kind {
 	case Mean:
-		return a.of(cell).Over(a.values(a.cells.record(cell)), r.scales[measure])
+		return a.of(cell).Over(a.values(a.cells.record(cell)), scale)
 	case Count, Distinct:
 		return decimal.OfInt(a.values(a.cells.record(cell)))
 	}
@@ -30,6 +35,8 @@ type walk struct {
 	// bases walk along the periods that comparisons hold the rows against, and base is memory for their measures.
 	bases []*walk
 	base  []cell.Value
+	// future is memory for the measures of what lies after the as-of day.
+	future []cell.Value
 	// values are those of the group, where they were asked for.
 	values []string
 	// sums are those since the start of a longer period.
@@ -63,16 +70,26 @@ func (w *walk) forget() {
 func (w *walk) to(period calendar.Period, row []cell.Value) []cell.Value {
 	start := len(row)
 	row = w.measures(period, row)
+	measuresEnd := len(row)
+	if w.result.hasBalances {
+		row = w.appendBalanceDays(period, row)
+	}
 	found, isLoaded, isCarried := w.found, w.isLoaded, w.carried
 	if w.result.operation.derives() {
-		measures := row[start:]
+		measures := row[start:measuresEnd]
 		row = w.derive(period, measures, row)
 		for i := range w.result.operation.Against {
 			row = w.compare(i, period, measures, row)
 		}
+		if w.result.operation.Budget != nil {
+			row = w.budget(period, measures, row)
+		}
 	}
 	if w.result.operation.ToDate {
 		row = append(row, cell.OfDay(w.result.operation.ThroughOf(period)))
+	}
+	if w.result.operation.Subtotals {
+		row = append(row, cell.OfBool(w.result.isTotal(w.series)))
 	}
 	for _, mark := range w.result.marks {
 		is := !found
@@ -96,6 +113,18 @@ func (w *walk) measures(period calendar.Period, row []cell.Value) []cell.Value {
 	at, found := w.result.tally.factsOf(w.series.group, number)
 	w.found, w.carried = found, false
 	switch {
+	case w.result.hasBalances && (found || w.isLoaded):
+		for i, measure := range w.result.operation.Measures {
+			switch {
+			case measure.Kind.IsBalance():
+				value, _, _ := w.balanceCell(i, period.First, w.result.operation.ThroughOf(period))
+				row = append(row, value)
+			case found:
+				row = append(row, w.value(i, at, w.result.tally.cells.record(at)))
+			default:
+				row = append(row, w.gap(i, number))
+			}
+		}
 	case found:
 		record := w.result.tally.cells.record(at)
 		for i := range w.known {
