@@ -179,7 +179,11 @@ func (w *walk) against(at int, period calendar.Period) compared {
 func (w *walk) againstDays(s *shifted, period calendar.Period) compared {
 	r := w.result
 	base := s.base(period.Number)
-	if base.count == 0 || base.last < r.operation.Grain.At(w.series.firstLow).First {
+	start := r.begin()
+	if r.operation.Span != SpanAll {
+		start = max(start, r.operation.Grain.At(w.series.firstLow).First)
+	}
+	if base.count == 0 || base.last < start {
 		return compared{}
 	}
 	isLoaded := w.series.loaded == nil || base.last <= *w.series.loaded
