@@ -38,16 +38,22 @@ func (t *Tally) inPeriods(o Operation) (*Tally, *byDays) {
 	}
 	own.summary = t.summary
 	own.summary.Rows = 0
+	var lastFuture civil.Day
 	t.eachDay(func(day civil.Day, rows int) {
 		switch _, ok := number(day); {
 		case ok:
 			own.summary.noteDay(day, rows)
 		case o.Future != KeepFuture && day > o.AsOf:
 			own.summary.Future += rows
+			lastFuture = max(lastFuture, day)
 		default:
 			own.summary.NotToDate += rows
 		}
 	})
+	if o.Future == FutureApart && own.summary.Rows > 0 && own.summary.Future > 0 {
+		own.summary.Last = max(own.summary.Last, lastFuture) // they have periods, too
+	}
+	d.regrouping.reach(t, func(day civil.Day) bool { return o.Future == KeepFuture || day <= o.AsOf })
 	d.regrouping.absorb(own, t, number)
 	if o.Budget != nil {
 		o.Budget.addGroups(d.regrouping)

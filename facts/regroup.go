@@ -193,6 +193,17 @@ func (g *regrouping) passes() int {
 	return 1
 }
 
+// reach makes the groups of facts by day known, of the days that count. A group is there even if none of its facts are in a period.
+func (g *regrouping) reach(days *Tally, counts func(day civil.Day) bool) {
+	for group := range days.groups.len() {
+		days.eachCell(group, func(number int, _ uint32) {
+			if counts(civil.Day(number)) {
+				g.of(days, group, civil.Day(number))
+			}
+		})
+	}
+}
+
 // absorb takes the facts of a tally by day into another with the groups of this one: those of each day into the period that numberOf says,
 // if any. It returns how many facts were left out.
 func (g *regrouping) absorb(into, days *Tally, numberOf func(day civil.Day) (int, bool)) (leftOut int) {

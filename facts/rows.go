@@ -165,12 +165,6 @@ func (t *Tally) locate(rows *Rows) {
 			cells = append(cells, outside)
 			continue
 		}
-		period := t.periods.number(day)
-		if period == notToDate {
-			t.summary.NotToDate++
-			cells = append(cells, outside)
-			continue
-		}
 		var number int
 		if rows.Coded != nil {
 			number = t.columns.codes.of(t, rows.Coded, rows.Coded.Codes[i])
@@ -179,6 +173,12 @@ func (t *Tally) locate(rows *Rows) {
 				group[g] = rows.Groups[g][i]
 			}
 			number = t.group(group)
+		}
+		period := t.periods.number(day)
+		if period == notToDate { // its group is there even if none of its facts are in a period
+			t.summary.NotToDate++
+			cells = append(cells, outside)
+			continue
 		}
 		if t.bySource {
 			t.note(number, 1<<t.source)

@@ -117,12 +117,11 @@ func (t *Tally) Add(day civil.Day, place Place, groups, values [][]byte) error {
 	if err := t.read(values); err != nil {
 		return err
 	}
-	number := t.periods.number(day)
+	number, group := t.periods.number(day), t.group(groups) // which is there even if none of its facts are in a period
 	if number == notToDate {
 		t.summary.NotToDate++
 		return nil
 	}
-	group := t.group(groups)
 	if t.bySource {
 		t.note(group, 1<<t.source)
 	}

@@ -39,7 +39,7 @@ type Facts struct {
 // resolve finds the columns of the operation.
 func (f *Facts) resolve() (err error) {
 	f.groups, f.measures = nil, nil
-	for _, name := range f.Operation.Groups {
+	for _, name := range f.Operation.SourceGroups() {
 		place, err := f.Source.Find(name)
 		if err != nil {
 			return err

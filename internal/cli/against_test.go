@@ -56,10 +56,10 @@ func TestTotalsPerDay(t *testing.T) {
 	assert.Contains(t, sites.out, "2026-02,2026-02-01,2026-02-28,B,10,5.00,2,false,false\n")
 	assert.Contains(t, sites.out, "2026-03,2026-03-01,2026-03-31,A,5,5.00,1,false,true\n")
 	for message, flags := range map[string]string{
-		"trading days are those of a site: --at SITE, or --at-column COLUMN": "--per-trading-day",
-		"--at-column shop must be a column of --by":                          "--per-trading-day --at-column shop",
-		`"C" is not a site of the plan`:                                      "--per-trading-day --at C",
-		"--at and --at-column go with --per-workday or --per-trading-day":    "--per-day --at A",
+		"trading days are those of a site: --at SITE, or --at-column COLUMN":             "--per-trading-day",
+		"--at-column shop must be a column of --by":                                      "--per-trading-day --at-column shop",
+		`"C" is not a site of the plan`:                                                  "--per-trading-day --at C",
+		"--at and --at-column go with --per-workday, --per-trading-day or --budget-over": "--per-day --at A",
 	} {
 		failed := run(t, folder, append(totals, strings.Fields(flags)...)...)
 		assert.Equal(t, 2, failed.code)
@@ -70,17 +70,17 @@ func TestTotalsPerDay(t *testing.T) {
 func TestCallsOfTotalsThatDoNotFit(t *testing.T) {
 	folder := folderWith(t, twoYears)
 	for message, flags := range map[string]string{
-		`--against: unknown comparison "budget"; use previous, year-ago, two-years-ago`: "--against budget",
-		"--against names previous twice":                                                "--against previous,previous",
-		`--share: unknown whole "shop"; use period or group`:                            "--share shop",
-		"--share names group twice":                                                     "--share group,group",
-		"--recent must be a number from 1, not 0":                                       "--recent 0",
-		"--rolling must be a number from 2 to 10000, not 1":                             "--rolling 1",
-		`--running must be month, quarter, half or year, not "week"`:                    "--running week",
-		"--running month needs a --grain that is finer than that, not month":            "--running month",
-		"--running half: the calendar of iso.week has no such periods":                  "--running half --grain iso.week",
-		"--to-date needs periods longer than a day":                                     "--to-date --grain day",
-		"--to-date cannot be combined with --running, --rolling or --complete-only":     "--to-date --running year",
+		`--against: unknown comparison "budget"; use previous, year-ago, two-years-ago`:            "--against budget",
+		"--against names previous twice":                                                           "--against previous,previous",
+		`--share: unknown whole "shop"; use period or group`:                                       "--share shop",
+		"--share names group twice":                                                                "--share group,group",
+		"--recent must be a number from 1, not 0":                                                  "--recent 0",
+		"--rolling must be a number of periods from 2 to 10000, or of days such as 28d, not \"1\"": "--rolling 1",
+		`--running must be month, quarter, half or year, not "week"`:                               "--running week",
+		"--running month needs a --grain that is finer than that, not month":                       "--running month",
+		"--running half: the calendar of iso.week has no such periods":                             "--running half --grain iso.week",
+		"--to-date needs periods longer than a day":                                                "--to-date --grain day",
+		"--to-date cannot be combined with --running, --rolling or --complete-only":                "--to-date --running year",
 		"unknown flag --gap": "--gap amount=zero",
 	} {
 		result := run(t, folder, append([]string{"totals", "s.csv", "--sum", "amount", "--no-plan"}, strings.Fields(flags)...)...)

@@ -8,20 +8,19 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/reading"
-	"roundyear/rows"
 )
 
 // checkCoarse refuses to lay facts of coarse periods on their first days, where
 // the periods wanted are not made of whole ones.
-func (p *plan) checkCoarse(source *rows.Source, dates *reading.Dates, of calendar.Grain, tally *app.Tallied) error {
+func (p *plan) checkCoarse(grain calendar.Grain, dates *reading.Dates, of calendar.Grain, tally *app.Tallied) error {
 	unit, cut := of.Unit, of.Calendar
 	if unit == calendar.Day {
 		return nil
 	}
 	summary := tally.Summary()
-	last := p.Operation.Grain.Locate(summary.Last)
-	for number := p.Operation.Grain.Locate(summary.First).Number; number <= last.Number; number++ {
-		period := p.Operation.Grain.At(number)
+	last := grain.Locate(summary.Last)
+	for number := grain.Locate(summary.First).Number; number <= last.Number; number++ {
+		period := grain.At(number)
 		first, end := cut.Locate(unit, period.First), cut.Locate(unit, period.Last)
 		whole := first.First == period.First && end.Last == period.Last
 		if whole {
@@ -31,8 +30,8 @@ func (p *plan) checkCoarse(source *rows.Source, dates *reading.Dates, of calenda
 		if first.First == period.First {
 			split = end
 		}
-		return &fault.Fault{File: source.Name(), Column: dates.Name,
-			What:   fmt.Sprintf("contains %ss, but %s (%s to %s) does not consist of whole ones: %s is only partly in it", unit, p.Operation.Grain.Label(period), period.First, period.Last, cut.Label(split)),
+		return &fault.Fault{File: p.Source.Name(), Column: dates.Name,
+			What:   fmt.Sprintf("contains %ss, but %s (%s to %s) does not consist of whole ones: %s is only partly in it", unit, grain.Label(period), period.First, period.Last, cut.Label(split)),
 			Remedy: fmt.Sprintf("Choose a --grain that consists of whole %ss, such as %s, or lay each %s over its days first, with roundyear allocate", unit, coarserGrains(of), unit)}
 	}
 	return nil

@@ -41,6 +41,16 @@ type factsFlags struct {
 	command   *cobra.Command
 	// isFill tells that rows can be filled without measures.
 	isFill bool
+	// balances are the columns of balances, by kind, and attribute finds an attribute of days to group by; nil for none.
+	balances  map[facts.Kind]*[]string
+	attribute func(y *app.Year, name string) (facts.DayAttribute, error)
+	// others are grains beside the first, and across is what stands across.
+	others []calendar.Grain
+	across *across
+	// told says how a figure came about, in place of writing the result.
+	told func(*plan, *facts.Result) error
+	// compared reports on what periods are compared with.
+	compared func(*plan, *facts.Result)
 }
 
 func (f *factsFlags) add(command *cobra.Command) {
@@ -88,8 +98,8 @@ func (f *factsFlags) plan(y *app.Year, open *openFacts) (_ *plan, err error) {
 	if f.date == "" && open.planned != nil && len(open.planned.Dates) == 1 {
 		f.date = open.planned.Dates[0].Column
 	}
-	if p.Operation.Grain, err = y.Set.Grain(f.grain); err != nil {
-		return nil, usageError{err}
+	if err := f.readGrains(y, p); err != nil {
+		return nil, err
 	}
 	if p.Operation.AsOf, err = asOf(f.asOf); err != nil {
 		return nil, err
@@ -101,18 +111,57 @@ func (f *factsFlags) plan(y *app.Year, open *openFacts) (_ *plan, err error) {
 	if err := f.readSpan(&p.Operation); err != nil {
 		return nil, err
 	}
-	for _, name := range f.by {
-		place, err := source.Find(name)
-		if err != nil {
-			return nil, err
-		}
-		p.Operation.Groups = append(p.Operation.Groups, source.Names()[place])
+	if err := f.readGroups(y, p); err != nil {
+		return nil, err
 	}
 	if err := f.readMeasures(source, p); err != nil {
 		return nil, err
 	}
 	p.Operation.Where, err = conditions(source, f.where)
 	return p, err
+}
+
+// readGrains reads --grain, of which totals may have several.
+func (f *factsFlags) readGrains(y *app.Year, p *plan) error {
+	for i, name := range strings.Split(f.grain, ",") {
+		grain, err := y.Set.Grain(strings.TrimSpace(name))
+		if err != nil {
+			return usageError{err}
+		}
+		switch {
+		case i == 0:
+			p.Operation.Grain = grain
+		case f.isFill:
+			return usageError{errors.New("fill takes one --grain")}
+		case grain == p.Operation.Grain || slices.Contains(f.others, grain):
+			return usageError{fmt.Errorf("--grain names %s twice", grain)}
+		default:
+			f.others = append(f.others, grain)
+			p.Operation.IsTold = true
+		}
+	}
+	return nil
+}
+
+// readGroups reads --by: columns of the facts, or attributes of their days.
+func (f *factsFlags) readGroups(y *app.Year, p *plan) error {
+	for _, name := range f.by {
+		place, err := p.Source.Find(name)
+		if err == nil {
+			p.Operation.Groups = append(p.Operation.Groups, p.Source.Names()[place])
+			continue
+		}
+		if f.attribute == nil {
+			return err
+		}
+		attribute, unknown := f.attribute(y, name)
+		if unknown != nil {
+			return err
+		}
+		p.Operation.Groups = append(p.Operation.Groups, attribute.Name)
+		p.Operation.Attributes = append(p.Operation.Attributes, attribute)
+	}
+	return nil
 }
 
 // conditions reads those of --where.
@@ -213,6 +262,15 @@ func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
 			return err
 		}
 	}
+	for _, kind := range []facts.Kind{facts.Closing, facts.Opening, facts.MeanOverDays} {
+		if names := f.balances[kind]; names != nil {
+			for _, name := range *names {
+				if err := add(name, facts.Measure{Kind: kind}); err != nil {
+					return err
+				}
+			}
+		}
+	}
 	for i := range p.Operation.Measures {
 		measure := &p.Operation.Measures[i]
 		measure.Name = measure.Column
@@ -224,7 +282,7 @@ func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
 		case measure.Kind == facts.Percentile:
 			measure.Name += "_p" + measure.Percent.String()
 		case uses[measure.Column] > 1 || measure.Kind == facts.Distinct:
-			measure.Name += "_" + measure.Kind.String()
+			measure.Name += "_" + strings.ReplaceAll(measure.Kind.String(), "-", "_")
 		}
 	}
 	if f.count {
@@ -325,47 +383,77 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 	if err := p.year.CheckKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
 		return err
 	}
-	if err := p.checkCoarse(source, dates, p.year.GrainOf(inputs, dates), tally); err != nil {
-		return err
+	of := p.year.GrainOf(inputs, dates)
+	for _, grain := range append([]calendar.Grain{p.Operation.Grain}, f.others...) {
+		if err := p.checkCoarse(grain, dates, of, tally); err != nil {
+			return err
+		}
 	}
 	if err := tally.CheckLoaded(p.Operation.Loaded); err != nil {
 		return usageError{fmt.Errorf("--loaded-through: %w", err)}
 	}
-	result, err := tally.Result()
-	var many *facts.TooManyRows
-	if errors.As(err, &many) {
-		remedy := "Limit the dates with --from and --to, choose a coarser --grain or --span own, or allow more with --max-rows"
-		switch placeholders, far := tally.ImplausibleDays(); {
-		case len(far) > 0:
-			remedy = fmt.Sprintf("%s (%s) is far outside the other dates: exclude it with --from or --to, or allow more rows with --max-rows", far[0].Day, report.Plural(far[0].Count, "row"))
-		case len(placeholders) > 0:
-			remedy = fmt.Sprintf("%s (%s) is a placeholder date: exclude it with --from or --to, or allow more rows with --max-rows", placeholders[0].Day, report.Plural(placeholders[0].Count, "row"))
-		}
-		return &fault.Fault{File: source.Name(), Column: dates.Name, What: many.Error(), Remedy: remedy}
-	}
+	results, err := f.results(p, tally)
 	if err != nil {
 		return err
 	}
-	if result.Len() == 0 {
-		return &fault.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("no complete period is left before %s, the as-of date", p.Operation.AsOf), Remedy: "Omit --complete-only, or change --as-of"}
+	if f.told != nil {
+		return f.told(p, results[0])
 	}
 	taken := map[string]bool{}
-	for _, column := range result.Columns() {
+	for _, column := range results[0].Columns() {
 		if taken[column.Name] {
 			return &fault.Fault{File: source.Name(), Column: column.Name, What: "would be in the result twice", Remedy: "Rename it with --rename, or choose other columns"}
 		}
 		taken[column.Name] = true
 	}
-	if len(p.Operation.Measures) == 0 {
-		err = f.writeFilled(ctx, p, tally, result)
-	} else {
-		err = f.write(ctx, p, result)
+	switch {
+	case len(p.Operation.Measures) == 0:
+		err = f.writeFilled(ctx, p, tally, results[0])
+	case f.across != nil || len(results) > 1:
+		err = f.writeOthers(ctx, p, results)
+	default:
+		err = f.write(ctx, p, results[0])
 	}
 	if err != nil {
 		return err
 	}
-	f.print(p, tally, result, unmatched)
+	f.print(p, tally, results, unmatched)
 	return nil
+}
+
+// results works out the periods of all grains.
+func (f *factsFlags) results(p *plan, tally *app.Tallied) ([]*facts.Result, error) {
+	source, dates := p.Source, tally.Dates
+	var results []*facts.Result
+	for i, grain := range append([]calendar.Grain{p.Operation.Grain}, f.others...) {
+		work := tally.Result
+		if i > 0 || p.Operation.IsTold {
+			work = func() (*facts.Result, error) { return tally.ResultBy(grain) }
+		}
+		result, err := work()
+		var many *facts.TooManyRows
+		if errors.As(err, &many) {
+			remedy := "Limit the dates with --from and --to, choose a coarser --grain or --span own, or allow more with --max-rows"
+			switch placeholders, far := tally.ImplausibleDays(); {
+			case len(far) > 0:
+				remedy = fmt.Sprintf("%s (%s) is far outside the other dates: exclude it with --from or --to, or allow more rows with --max-rows", far[0].Day, report.Plural(far[0].Count, "row"))
+			case len(placeholders) > 0:
+				remedy = fmt.Sprintf("%s (%s) is a placeholder date: exclude it with --from or --to, or allow more rows with --max-rows", placeholders[0].Day, report.Plural(placeholders[0].Count, "row"))
+			}
+			return nil, &fault.Fault{File: source.Name(), Column: dates.Name, What: many.Error(), Remedy: remedy}
+		}
+		if err != nil {
+			return nil, err
+		}
+		if result.Len() == 0 {
+			if result.Summary().Rows == 0 && result.Summary().Future > 0 {
+				return nil, &fault.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("all rows are after %s, the as-of date", p.Operation.AsOf), Remedy: "Omit --future, or change --as-of"}
+			}
+			return nil, &fault.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("no complete period is left before %s, the as-of date", p.Operation.AsOf), Remedy: "Omit --complete-only, or change --as-of"}
+		}
+		results = append(results, result)
+	}
+	return results, nil
 }
 
 // write writes the rows. Where people read them, the headline comes first.

@@ -5,15 +5,20 @@ import (
 	"slices"
 	"strings"
 
+	"roundyear/calendar"
 	"roundyear/facts"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
 )
 
 // headline says what was added up.
-func (f *factsFlags) headline(p *plan, result *facts.Result) {
+func (f *factsFlags) headline(p *plan, results ...*facts.Result) {
+	result := results[0]
 	summary := result.Summary()
 	text := report.Plural(result.Shown(), grainWords(p.Operation.Grain))
+	for i, other := range results[1:] {
+		text += ", " + report.Plural(other.Shown(), grainWords(f.others[i]))
+	}
 	if len(p.Operation.Groups) > 0 {
 		text += " and " + report.Plural(result.Groups(), "group")
 	}
@@ -43,7 +48,8 @@ func footer(p *plan, result *facts.Result) []string {
 }
 
 // print reports what was filled, and what is in no period.
-func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, unmatched []string) {
+func (f *factsFlags) print(p *plan, tally *app.Tallied, results []*facts.Result, unmatched []string) {
+	result := results[0]
 	r, summary := f.app.report(), result.Summary()
 	made := &facts.Made{}
 	// What only people read is not worked out for nobody.
@@ -68,9 +74,21 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, result *facts.Result, un
 	for _, period := range result.CutPeriods() {
 		r.Line("%s is incomplete: it runs from %s to %s, and --from or --to cuts it off", p.Operation.Grain.Label(period), period.First, period.Last)
 	}
-	if p.Operation.ToDate {
-		through := p.Operation.Grain.Locate(p.Operation.AsOf)
-		r.Line("To date: each %s counts up to the position of %s in %s; %s after it left out", grainWords(p.Operation.Grain), p.Operation.AsOf, p.Operation.Grain.Label(through), report.Plural(summary.NotToDate, "row"))
+	for i := range results {
+		if !p.Operation.ToDate {
+			break
+		}
+		grain := append([]calendar.Grain{p.Operation.Grain}, f.others...)[i]
+		r.Line("To date: each %s counts up to the position of %s in %s; %s after it left out", grainWords(grain), p.Operation.AsOf, grain.Label(grain.Locate(p.Operation.AsOf)), report.Plural(results[i].Summary().NotToDate, "row"))
+	}
+	switch o := p.Operation; {
+	case summary.Future > 0 && o.Future == facts.DropFuture:
+		r.Line("%s after %s left out", report.Plural(summary.Future, "row"), o.AsOf)
+	case summary.Future > 0 && o.Future == facts.FutureApart:
+		r.Line("%s after %s in columns of %s own", report.Plural(summary.Future, "row"), o.AsOf, verb(summary.Future, "its", "their"))
+	}
+	if f.compared != nil {
+		f.compared(p, result)
 	}
 	if summary.Outside+tally.Filtered > 0 {
 		r.Line("Excluded: %s", leftOut(tally))
