@@ -54,6 +54,21 @@ type factsFlags struct {
 }
 
 func (f *factsFlags) add(command *cobra.Command) {
+	f.addMeasures(command)
+	flags := command.Flags()
+	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
+	spans := "all, since-first, own, plan, or FROM/TO"
+	if command.Name() == "fill" {
+		spans = "all, since-first, own, lives, plan, or FROM/TO"
+	}
+	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: "+spans)
+	flags.StringArrayVar(&f.loaded, "loaded-through", nil, "last `DAY` for which data is loaded, or SOURCE=DAY for a file or group; later gaps are not filled (repeatable; default: the plan's)")
+	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
+	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
+}
+
+// addMeasures adds what says which facts are read, and what is measured.
+func (f *factsFlags) addMeasures(command *cobra.Command) {
 	f.command = command
 	flags := command.Flags()
 	flags.StringVar(&f.date, "date", "", "date `COLUMN` (default: the only date column)")
@@ -67,16 +82,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 	flags.StringSliceVar(&f.median, "median", nil, "median of `COLUMNS`, exact")
 	flags.StringArrayVar(&f.percents, "percentile", nil, "percentile of a column, `COLUMN=PERCENT` such as amount=90 (repeatable)")
 	flags.BoolVar(&f.count, "count", false, "count the rows")
-	flags.StringVar(&f.grain, "grain", "month", "one row per `GRAIN`: day, week, iso.week, month, quarter, half, year, fiscal.month, fiscal.quarter …")
-	spans := "all, since-first, own, plan, or FROM/TO"
-	if command.Name() == "fill" {
-		spans = "all, since-first, own, lives, plan, or FROM/TO"
-	}
-	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: "+spans)
-	flags.StringArrayVar(&f.loaded, "loaded-through", nil, "last `DAY` for which data is loaded, or SOURCE=DAY for a file or group; later gaps are not filled (repeatable; default: the plan's)")
 	flags.StringArrayVar(&f.where, "where", nil, "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)")
-	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
-	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	f.bounds.add(command, "the facts")
 	f.calendars.add(command)
 	f.input.add(f.app, command)
@@ -325,13 +331,13 @@ func (p *plan) names() []string {
 	return names
 }
 
-// run reads the facts, writes the result and reports on it.
-func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(context.Context, *plan) error) error {
+// prepare opens the facts, and works out what the flags ask of them. They are closed by done.
+func (f *factsFlags) prepare(ctx context.Context, inputs []string) (_ *plan, _ []string, done func(), err error) {
 	y, err := f.app.year(&f.calendars)
 	if err != nil {
-		return err
+		return nil, nil, nil, err
 	}
-	open, done, err := f.input.open(ctx, y, inputs, func(named app.Named) string {
+	open, end, err := f.input.open(ctx, y, inputs, func(named app.Named) string {
 		if f.date == "" {
 			f.date = named.Date()
 		}
@@ -341,25 +347,38 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 		return f.date
 	})
 	if err != nil {
-		return err
+		return nil, nil, nil, err
 	}
-	defer done()
-	inputs = open.inputs
-	source := open.source
+	defer func() {
+		if err != nil {
+			end()
+		}
+	}()
 	p, err := f.plan(y, open)
 	if err != nil {
-		return err
+		return nil, nil, nil, err
 	}
 	p.Operation.Date = f.date
 	p.Asked, p.Operation.Clock = open.reading.Asked, open.reading.Clock
 	if err := f.app.files.Check(f.out.outs...); err != nil {
-		return err
+		return nil, nil, nil, err
 	}
 	if f.out.describe {
 		if err := f.app.checkDescribed(f.out.outs); err != nil {
-			return err
+			return nil, nil, nil, err
 		}
 	}
+	return p, open.inputs, end, nil
+}
+
+// run reads the facts, writes the result and reports on it.
+func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(context.Context, *plan) error) error {
+	p, inputs, done, err := f.prepare(ctx, inputs)
+	if err != nil {
+		return err
+	}
+	defer done()
+	y, source := p.year, p.Source
 	if err := adjust(ctx, p); err != nil {
 		return err
 	}
