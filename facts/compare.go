@@ -96,10 +96,20 @@ func (r *Result) comparisonColumns() []cell.Column {
 	measures := r.measureColumns()
 	for _, comparison := range r.operation.Against {
 		name := comparison.column()
-		for _, measure := range measures {
+		for i, measure := range measures {
 			columns = append(columns, changeColumns(measure, name)...)
+			if !r.operation.Measures[i].Kind.addsUp() {
+				continue
+			}
+			measure.Name += "_" + name
+			for _, rate := range r.rateColumns(measure) {
+				columns = append(columns, rate, PercentColumn(rate.Name+"_percent"))
+			}
 		}
 		columns = append(append(columns, r.dayColumns("_"+name)...), cell.Column{Name: "is_" + name + "_comparable", Type: cell.Boolean})
+		if r.tellsLeapWeeks(comparison) {
+			columns = append(columns, cell.Column{Name: "is_" + name + "_leap_week", Type: cell.Boolean})
+		}
 	}
 	if budget := r.operation.Budget; budget != nil {
 		columns = append(append(columns, changeColumns(measures[budget.Measure], BudgetColumn)...), cell.Column{Name: "is_" + BudgetColumn + "_comparable", Type: cell.Boolean})
@@ -112,7 +122,7 @@ func changeColumns(measure cell.Column, name string) []cell.Column {
 	change := measure
 	measure.Name += "_" + name
 	change.Name += "_" + name + "_change"
-	return []cell.Column{measure, change, {Name: measure.Name + "_percent", Type: cell.Decimal, Scale: changeDecimals}}
+	return []cell.Column{measure, change, PercentColumn(measure.Name + "_percent")}
 }
 
 // compared is what a period is held against.
@@ -120,8 +130,16 @@ type compared struct {
 	// values are its measures; nil if there is no such period.
 	values []cell.Value
 	// days are those that can have facts, of which it has some only if there are values.
-	days         calendar.Period
-	isComparable bool
+	days calendar.Period
+	// isComparable tells that both can be compared, isBaseWhole that no facts of the other can be missing, and hasLeapWeek that one of the
+	// two has a week more.
+	isComparable, isBaseWhole, hasLeapWeek bool
+}
+
+// tellsLeapWeeks tells whether periods that a comparison holds against each other can have different numbers of weeks.
+func (r *Result) tellsLeapWeeks(c Comparison) bool {
+	grain := r.operation.Grain
+	return c != Previous && grain.Unit > calendar.Week && calendar.IsWeekBased(grain.Calendar)
 }
 
 // compare appends what a comparison has of a row whose measures are at the end of its values.
@@ -129,6 +147,9 @@ func (w *walk) compare(at int, period calendar.Period, measures []cell.Value, ro
 	against := w.against(at, period)
 	for i := range measures {
 		row = w.compareOne(i, measures[i], against, row)
+		if w.result.operation.Measures[i].Kind.addsUp() {
+			row = w.compareRates(i, measures[i], period, against, row)
+		}
 	}
 	for _, rate := range w.result.operation.Rates {
 		if against.values == nil {
@@ -137,7 +158,11 @@ func (w *walk) compare(at int, period calendar.Period, measures []cell.Value, ro
 		}
 		row = append(row, w.daysIn(rate, against.days))
 	}
-	return append(row, cell.OfBool(against.isComparable))
+	row = append(row, cell.OfBool(against.isComparable))
+	if w.result.tellsLeapWeeks(w.result.operation.Against[at]) {
+		row = append(row, cell.OfBool(against.hasLeapWeek))
+	}
+	return row
 }
 
 // compareOne appends what a comparison has of one measure.
@@ -172,7 +197,8 @@ func (w *walk) against(at int, period calendar.Period) compared {
 	w.bases[at].forget()
 	other := r.operation.Grain.At(number)
 	w.base = w.bases[at].measures(other, w.base[:0])
-	return compared{w.base, r.counted(other), r.isWhole(w.series, other) && r.isWhole(w.series, period)}
+	isWhole := r.isWhole(w.series, other)
+	return compared{w.base, r.counted(other), isWhole && r.isWhole(w.series, period), isWhole, period.Days() != other.Days()}
 }
 
 // againstDays returns the days that those of a period are held against.
@@ -196,7 +222,8 @@ func (w *walk) againstDays(s *shifted, period calendar.Period) compared {
 	hasBegun := base.first >= r.begin() || r.beginsIn(base.first, base.last)
 	days := period
 	days.First, days.Last = base.first, base.last
-	return compared{w.base, r.within(days), base.count == base.of && hasBegun && isLoaded && base.last < r.operation.AsOf && r.isWhole(w.series, period)}
+	isWhole := base.count == base.of && hasBegun && isLoaded && base.last < r.operation.AsOf
+	return compared{w.base, r.within(days), isWhole && r.isWhole(w.series, period), isWhole, base.count != base.of}
 }
 
 // budget appends what the budget has of a period.
@@ -221,15 +248,20 @@ func (w *walk) change(measure int, base, value cell.Value, row []cell.Value) []c
 		units, _ := difference.Units(0)
 		text = cell.OfInteger(int(units))
 	}
-	row = append(row, text)
+	return append(row, text, percentOf(before, after))
+}
+
+// percentOf is by how many percent of the first a number has changed, whatever its sign; blank of zero.
+func percentOf(before, after decimal.Decimal) cell.Value {
+	difference := after.Add(before.Neg())
 	if before.Sign() < 0 {
 		before = before.Neg()
 	}
 	percent, ok := difference.Mul(decimal.OfInt(100)).Quo(before, changeDecimals)
 	if !ok {
-		return append(row, cell.Blank)
+		return cell.Blank
 	}
-	return append(row, cell.OfDecimal(percent.Text(changeDecimals)))
+	return cell.OfDecimal(percent.Text(changeDecimals))
 }
 
 // numberOf returns the number of a value of a measure.

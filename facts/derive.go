@@ -124,6 +124,9 @@ func (w *walk) derive(period calendar.Period, measures, row []cell.Value) []cell
 			row = append(row, r.share(share, i, w.series, period.Number, measures[i]))
 		}
 		for _, rate := range o.Rates {
+			if rate.IsCountOnly {
+				continue
+			}
 			row = append(row, w.perDay(i, measures[i], w.daysIn(rate, r.counted(period))))
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/facts/decimal"
 )
 
 // Rate asks for sums and counts per day of a kind.
@@ -13,12 +14,17 @@ type Rate struct {
 	// Days returns how many of them a period has for a group, up to the as-of day and where the facts are bounded; it is false where
 	// that is not known.
 	Days func(group []string, period calendar.Period) (int, bool)
+	// IsCountOnly tells that days are only counted, and nothing is divided by them.
+	IsCountOnly bool
 }
 
 // rateColumns are those of the measures per day of each kind.
 func (r *Result) rateColumns(measure cell.Column) []cell.Column {
 	var columns []cell.Column
 	for _, rate := range r.operation.Rates {
+		if rate.IsCountOnly {
+			continue
+		}
 		columns = append(columns, cell.Column{Name: measure.Name + "_per_" + rate.Name, Type: cell.Decimal, Scale: uint8(min(int(measure.Scale)+extraDecimals, maxScale))})
 	}
 	return columns
@@ -108,6 +114,30 @@ func (w *walk) perDay(measure int, value, days cell.Value) cell.Value {
 	}
 	scale := w.result.scales[measure] + extraDecimals
 	return cell.OfDecimal(numberOf(value).Over(int(days.Int()), scale).Text(scale))
+}
+
+// compareRates appends what a measure of another period is per day, and by how many percent that has changed.
+func (w *walk) compareRates(measure int, value cell.Value, period calendar.Period, against compared, row []cell.Value) []cell.Value {
+	r := w.result
+	for _, rate := range r.operation.Rates {
+		if rate.IsCountOnly {
+			continue
+		}
+		if against.values == nil {
+			row = append(row, cell.Blank, cell.Blank)
+			continue
+		}
+		then, now := w.daysIn(rate, against.days), w.daysIn(rate, r.counted(period))
+		base := against.values[measure]
+		row = append(row, w.perDay(measure, base, then))
+		if !against.isBaseWhole || base.IsBlank() || value.IsBlank() || then.IsBlank() || now.IsBlank() || then.Int() < 1 || now.Int() < 1 {
+			row = append(row, cell.Blank)
+			continue
+		}
+		// Both are multiplied by the days of the other, so that nothing is rounded before.
+		row = append(row, percentOf(numberOf(base).Mul(decimal.OfInt(int(now.Int()))), numberOf(value).Mul(decimal.OfInt(int(then.Int())))))
+	}
+	return row
 }
 
 // appendDays appends how many days of each kind a period has.

@@ -59,13 +59,13 @@ type LatestRow struct {
 	IsTotal bool
 	Values  []cell.Value
 	// Count is how many facts the day has, and Last the last day of the group that has some.
-	Count    int
-	Last     civil.Day
-	Place    string
+	Count int
+	Last  civil.Day
+	Place string
 	// AreTrading tells that its workdays are the days on which a site is open.
 	AreTrading bool
-	Compared []LatestCompared
-	Recent   []RecentDay
+	Compared   []LatestCompared
+	Recent     []RecentDay
 }
 
 // RecentDay is one of the latest days of a group.

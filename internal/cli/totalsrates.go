@@ -22,9 +22,9 @@ func (f *totalsCommand) readRates(p *plan) error {
 		return usageError{errors.New("--at and --at-column cannot be combined")}
 	case f.perTrading && f.at == "" && f.atColumn == "":
 		return usageError{errors.New("trading days are those of a site: --at SITE, or --at-column COLUMN")}
-	case !f.perTrading && !f.perWorkday && f.budget.over == "days" && (f.at != "" || f.atColumn != ""):
-		return usageError{errors.New("--at and --at-column go with --per-workday, --per-trading-day or --budget-over")}
-	case !f.perTrading && !f.perWorkday:
+	case !f.perTrading && !f.perWorkday && f.budget.over == "days" && len(o.Against) == 0 && (f.at != "" || f.atColumn != ""):
+		return usageError{errors.New("--at and --at-column go with --per-workday, --per-trading-day, --against or --budget-over")}
+	case !f.perTrading && !f.perWorkday && len(o.Against) == 0:
 		return nil
 	}
 	place := -1
@@ -45,7 +45,8 @@ func (f *totalsCommand) readRates(p *plan) error {
 		isAsked   bool
 		name      string
 		onlySites bool
-	}{{f.perWorkday, "workday", false}, {f.perTrading, "trading_day", true}} {
+		countOnly bool
+	}{{f.perWorkday, "workday", false, false}, {f.perTrading, "trading_day", true, false}, {len(o.Against) > 0 && !f.perWorkday && !f.perTrading, "workday", false, true}} {
 		if !rate.isAsked {
 			continue
 		}
@@ -55,7 +56,7 @@ func (f *totalsCommand) readRates(p *plan) error {
 				return &fault.Fault{What: err.Error()}
 			}
 		}
-		o.Rates = append(o.Rates, facts.Rate{Name: rate.name, Days: func(group []string, period calendar.Period) (int, bool) {
+		o.Rates = append(o.Rates, facts.Rate{Name: rate.name, IsCountOnly: rate.countOnly, Days: func(group []string, period calendar.Period) (int, bool) {
 			name := f.at
 			if place >= 0 {
 				name = group[place]

@@ -52,7 +52,7 @@ func (f *totalsCommand) adjust(ctx context.Context, p *plan) error {
 		return err
 	}
 	adds := slices.ContainsFunc(o.Measures, func(m facts.Measure) bool { return m.Kind == facts.Sum || m.Kind == facts.Count })
-	if (o.Running != nil || o.Rolling+o.RollingDays > 0 || len(o.Shares)+len(o.Rates) > 0) && !adds {
+	if (o.Running != nil || o.Rolling+o.RollingDays > 0 || len(o.Shares) > 0 || f.perDay || f.perWorkday || f.perTrading) && !adds {
 		return usageError{errors.New("--running, --rolling, --share and --per-… are of sums and counts: add --sum COLUMN or --count")}
 	}
 	return f.budget.read(ctx, f, p)
