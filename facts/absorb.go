@@ -26,6 +26,11 @@ func (t *Tally) absorb(other *Tally, into func(group, number int) (ownGroup, own
 			joinCells(t.cells, t.measures, cells[cell], other.cells, other.measures, cell)
 		})
 	}
+	for m := range t.measures {
+		if other.measures[m].kind == Percentile && other.measures[m].listed == nil {
+			t.measures[m].listed = nil // it is settled, and its values are gone
+		}
+	}
 	joinValues(t.cells, t.measures, other.measures, cells)
 	return leftOut
 }

@@ -266,6 +266,18 @@ func TestGroupsByDayAgainstSQL(t *testing.T) {
 				assert.Equal(t, []string{"0", ""}, values[:2], key)
 			}
 		}
+		// The grand total is that of all facts of the periods that are shown.
+		for _, recent := range []int{0, 3} {
+			shown := o
+			shown.Recent = recent
+			var texts []string
+			for _, value := range result(t, w.tally(t, shown)).GrandTotals()[:3] {
+				texts = append(texts, value.String())
+			}
+			total := w.ask(t, fmt.Sprintf("SELECT 'all', SUM(amount), printf('%%.2f', AVG(amount)), COUNT(DISTINCT item) FROM facts f JOIN days d ON d.day = f.day WHERE f.day <= %d AND n > (SELECT MAX(n) FROM days) - %d",
+				until, map[int]int{0: 1 << 30, 3: 3}[recent]))
+			require.True(t, nearBy(strings.Join(total["all"], " "), strings.Join(texts, " "), 0.011), "%v by SQL, %v here", total["all"], texts)
+		}
 		// Ranks are of rows that have their own groups.
 		ranks := w.ask(t, fmt.Sprintf(`WITH g AS (SELECT DISTINCT shop, dept FROM facts), p AS (SELECT DISTINCT n FROM days),
 			s AS (SELECT n, shop, dept, COALESCE((SELECT SUM(amount) FROM facts f JOIN days d ON d.day = f.day WHERE d.n = p.n AND f.shop = g.shop AND f.dept = g.dept AND f.day <= %d), 0) AS sum FROM g, p)

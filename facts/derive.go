@@ -278,23 +278,6 @@ func (r *Result) cut(s *series) bool {
 	return s.low != low || s.high != high
 }
 
-// ShownTotal returns the sum of a Sum or Count measure over the facts of the periods that are shown; it is false for other kinds.
-func (r *Result) ShownTotal(measure int) (sum decimal.Decimal, ok bool) {
-	if !r.operation.CompleteOnly && r.operation.Recent == 0 {
-		sum, _, ok = r.Total(measure)
-		return sum, ok
-	}
-	if !r.operation.Measures[measure].Kind.addsUp() {
-		return sum, false
-	}
-	for i := range r.series {
-		if !r.isTotal(&r.series[i]) {
-			sum = sum.Add(r.shownSum(&r.series[i], measure))
-		}
-	}
-	return sum, true
-}
-
 // shownSum is the sum of a measure of a series over the periods that are shown.
 func (r *Result) shownSum(s *series, measure int) (sum decimal.Decimal) {
 	for number := s.low; number <= s.high; number++ {

@@ -301,6 +301,9 @@ func joinValues(own *cells, measures, others []accumulator, cells []uint32) {
 			at := measures[m].place + atCount
 			measures[m].distinct.join(others[m].distinct, cells, func(cell uint32) { own.record(cell)[at]++ })
 		case Percentile:
+			if measures[m].listed == nil || others[m].listed == nil {
+				continue
+			}
 			measures[m].scale = max(measures[m].scale, others[m].scale)
 			measures[m].listed.join(others[m].listed, cells)
 		}

@@ -56,9 +56,9 @@ func TestTotalsPerDay(t *testing.T) {
 	assert.Contains(t, sites.out, "2026-02,2026-02-01,2026-02-28,B,10,5.00,2,false,false\n")
 	assert.Contains(t, sites.out, "2026-03,2026-03-01,2026-03-31,A,5,5.00,1,false,true\n")
 	for message, flags := range map[string]string{
-		"trading days are those of a site: --at SITE, or --at-column COLUMN":             "--per-trading-day",
-		"--at-column shop must be a column of --by":                                      "--per-trading-day --at-column shop",
-		`"C" is not a site of the plan`:                                                  "--per-trading-day --at C",
+		"trading days are those of a site: --at SITE, or --at-column COLUMN":                        "--per-trading-day",
+		"--at-column shop must be a column of --by":                                                 "--per-trading-day --at-column shop",
+		`"C" is not a site of the plan`:                                                             "--per-trading-day --at C",
 		"--at and --at-column go with --per-workday, --per-trading-day, --against or --budget-over": "--per-day --at A",
 	} {
 		failed := run(t, folder, append(totals, strings.Fields(flags)...)...)

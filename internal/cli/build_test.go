@@ -187,8 +187,8 @@ func TestDemoRunsTheRoundTwice(t *testing.T) {
 	} {
 		assert.Contains(t, first.out, want)
 	}
-	assert.Regexp(t, `FY2025 P02 +2025-03-01 +2025-03-31 +0.00 +0 +yes`, first.out, "the month of the refitting is a filled zero")
-	assert.Regexp(t, `FY2026 Q1 +2026-02-01 +2026-04-30 .* yes`, first.out, "the last quarter is running")
+	assert.Regexp(t, `FY2025 P02 +2025-03-01 +2025-03-31 +0.00 +0 +○`, first.out, "the month of the refitting is a filled zero")
+	assert.Regexp(t, `FY2026 Q1 +2026-02-01 +2026-04-30 .* …`, first.out, "the last quarter is running")
 	assert.Equal(t, first, done(t, folder, "demo", "garden"), "the same every time")
 
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own.txt"), nil, 0o600))

@@ -482,6 +482,7 @@ func (f *factsFlags) write(ctx context.Context, p *plan, result *facts.Result) e
 		return err
 	}
 	defer sinks.abort()
+	sinks.periods(p.periods())
 	if sinks.forPeople() {
 		f.headline(p, result)
 	}
@@ -496,4 +497,18 @@ func (f *factsFlags) write(ctx context.Context, p *plan, result *facts.Result) e
 		f.headline(p, result)
 	}
 	return nil
+}
+
+// periods says how people are shown the result.
+func (p *plan) periods() (shown report.Periods) {
+	for _, measure := range p.Operation.Measures {
+		shown.Measures = append(shown.Measures, measure.Name)
+	}
+	for _, comparison := range p.Operation.Against {
+		shown.Others = append(shown.Others, strings.ReplaceAll(comparison.String(), "-", "_"))
+	}
+	if p.Operation.Budget != nil {
+		shown.Others = append(shown.Others, facts.BudgetColumn)
+	}
+	return shown
 }

@@ -34,14 +34,14 @@ func (a *App) tellManyGroups() {
 func footer(p *plan, result *facts.Result) []string {
 	texts := make([]string, len(result.Columns()))
 	texts[0] = "all"
-	summed := false
-	for i := range p.Operation.Measures {
-		if total, ok := result.ShownTotal(i); ok {
+	hasTotal := false
+	for i, total := range result.GrandTotals() {
+		if !total.IsBlank() {
 			texts[3+len(p.Operation.Groups)+i] = report.Grouped(total.String())
-			summed = true
+			hasTotal = true
 		}
 	}
-	if !summed {
+	if !hasTotal {
 		return nil
 	}
 	return texts

@@ -226,6 +226,15 @@ func (s *sinks) footer(texts []string) {
 	}
 }
 
+// periods says that tables for people are of periods.
+func (s *sinks) periods(p report.Periods) {
+	for _, writer := range s.writers {
+		if rows, ok := writer.(*report.Rows); ok {
+			rows.Periods(p)
+		}
+	}
+}
+
 // close ends the formats. The files are complete then, and not yet in place.
 func (s *sinks) close() error {
 	for _, writer := range s.writers {

@@ -71,6 +71,9 @@ func (f *factsFlags) writeOthers(ctx context.Context, p *plan, results []*facts.
 		return err
 	}
 	defer sinks.abort()
+	if f.across == nil {
+		sinks.periods(p.periods())
+	}
 	if sinks.forPeople() {
 		f.headline(p, results...)
 	}
