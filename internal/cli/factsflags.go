@@ -48,7 +48,7 @@ type factsFlags struct {
 	others []calendar.Grain
 	across *across
 	// told says how a figure came about, in place of writing the result.
-	told func(*plan, *facts.Result) error
+	told func(*plan, *app.Tallied, *facts.Result) error
 	// compared reports on what periods are compared with.
 	compared func(*plan, *facts.Result)
 }
@@ -416,7 +416,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 		return err
 	}
 	if f.told != nil {
-		return f.told(p, results[0])
+		return f.told(p, tally, results[0])
 	}
 	taken := map[string]bool{}
 	for _, column := range results[0].Columns() {

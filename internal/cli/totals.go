@@ -30,6 +30,11 @@ type totalsCommand struct {
 	perTrading   bool
 	at, atColumn string
 	recent       int
+	// explain is the period of a figure that is explained, picked the groups that it is of.
+	explain string
+	picked  []string
+	// place is the site that was picked.
+	place string
 }
 
 func (a *App) totalsCommand() *cobra.Command {
@@ -67,6 +72,9 @@ quarter of weeks; the column to_date says up to which day.
 add up over time. The values of one day are added up; a day without values has those
 of the last day before it that has some. …_day tells which day that is.
 
+--explain 2026-03 shop=Ballyfern says how a figure came about: which days the period has,
+on which of them there are rows, and what it is compared with and why.
+
 Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'.
 
 Grains: day week iso.week month quarter half year week.year iso.year, and those of
@@ -77,6 +85,7 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
   roundyear totals clean/sales.csv --sum amount --against year-ago --complete-only --recent 12 --as-of 2026-03-15
   roundyear totals clean/sales.csv --sum amount --grain fiscal.month --across year
   roundyear totals clean/sales.csv --sum amount --by shop --top 3 --rank --subtotals --recent 3
+  roundyear totals clean/sales.csv shop=Ballyfern --sum amount --against year-ago --explain 2026-03 --as-of 2026-03-15
   roundyear totals clean/sales.csv --mean amount --by shop,department --where shop=Ballyfern --grain iso.week -o out/weeks.csv`,
 		Args: arguments(1, -1, "the input file"),
 		RunE: func(command *cobra.Command, args []string) error { return f.runTotals(command.Context(), args) },
@@ -105,6 +114,7 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
 	flags.BoolVar(&f.completeOnly, "complete-only", false, "leave out the period that contains the as-of date")
 	flags.BoolVar(&f.toDate, "to-date", false, "count each period only up to the position that the as-of date has in its own, such as the 15th of each month")
 	flags.IntVar(&f.recent, "recent", 0, "show only the latest `N` periods")
+	flags.StringVar(&f.explain, "explain", "", "explain the figures of a `PERIOD`, such as 2026-03, step by step; COLUMN=VALUE behind the input picks a group")
 	f.add(command)
 	f.calendars.addWeekend(command)
 	return command
@@ -112,5 +122,5 @@ fiscal.year. For a calendar that the plan names retail: retail.week and so on.`,
 
 func (f *totalsCommand) runTotals(ctx context.Context, args []string) error {
 	defer func() { f.budget.close() }()
-	return f.run(ctx, args, f.adjust)
+	return f.run(ctx, f.picks(args), f.adjust)
 }

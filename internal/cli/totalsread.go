@@ -22,6 +22,9 @@ func (f *totalsCommand) adjust(ctx context.Context, p *plan) error {
 	if err := f.readRolling(o); err != nil {
 		return err
 	}
+	if err := f.readExplain(p); err != nil {
+		return err
+	}
 	for _, grain := range append([]calendar.Grain{o.Grain}, f.others...) {
 		if err := f.checkGrain(o, grain); err != nil {
 			return err

@@ -54,7 +54,7 @@ func (r *Rows) Footer(texts []string) { r.footer = texts }
 // Close writes the table.
 func (r *Rows) Close() error {
 	var headings []string
-	legend := ""
+	var legend string
 	switch {
 	case r.periods != nil:
 		headings, legend = r.setPeriods()
