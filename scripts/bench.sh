@@ -23,7 +23,7 @@ YAML
 go run ./scripts/bigfacts 200000 >"$work/sheet.csv"
 "$program" normalise "$work/sheet.csv" --no-plan -q -o "$work/sheet.xlsx"
 go run ./scripts/bigspans $((rows / 2)) >"$work/spans.csv"
-names=(floor-scan floor-copy survey normalise to-parquet partitions totals of-parquet of-xlsx fill build spans-scan spans-copy census lapse)
+names=(floor-scan floor-copy survey normalise to-parquet partitions totals totals-fiscal compared by-days latest of-parquet of-xlsx fill build spans-scan spans-copy census lapse)
 declare -A command=(
   [floor-scan]="$work/floor scan $work/facts.csv"
   [floor-copy]="$work/floor copy $work/facts.csv $work/copy.csv"
@@ -34,6 +34,10 @@ declare -A command=(
   [of-parquet]="$program totals $work/facts.parquet --date sold_at --sum amount --count --by store -q -o $work/totals.csv"
   [of-xlsx]="$program totals $work/sheet.xlsx --date sold_at_date --count --by store -q -o $work/totals.csv"
   [totals]="$program totals $work/facts.csv --sum amount --count --by store -q -o $work/totals.csv"
+  [totals-fiscal]="$program totals $work/facts.csv --sum amount --count --by store --grain fiscal.month --fiscal-start february --as-of 2026-03-15 -q -o $work/totals.csv"
+  [compared]="$program totals $work/facts.csv --sum amount --count --by store --grain fiscal.month --fiscal-start february --against previous,year-ago --to-date --share period --as-of 2026-03-15 -q -o $work/totals.csv"
+  [by-days]="$program totals $work/facts.csv --sum amount --count --by store --grain fiscal.month --fiscal-start february --against year-ago,same-weekday-year-ago --align easter --to-date --subtotals --rolling 28d --as-of 2026-03-15 -q -o $work/totals.csv"
+  [latest]="$program latest $work/facts.csv --sum amount --count --by store -q -o $work/latest.csv"
   [fill]="$program fill $work/facts.csv --sum amount --count --by store,department --grain day -q -o $work/fill.csv"
   [spans-scan]="$work/floor scan $work/spans.csv"
   [spans-copy]="$work/floor copy $work/spans.csv $work/copy.csv"
