@@ -24,11 +24,10 @@ type Told struct {
 	Budget  *ToldAgainst
 }
 
-// ToldDay is a day of a period.
+// ToldDay is a day of a period, and how many facts it has.
 type ToldDay struct {
-	Day    civil.Day
-	Rows   int
-	Values []cell.Value
+	Day  civil.Day
+	Rows int
 }
 
 // ToldAgainst is what a period is held against.
@@ -43,6 +42,8 @@ type ToldAgainst struct {
 	Values      []cell.Value
 	Changes     []cell.Value
 	Percents    []cell.Value
+	// Days are those from First to Last.
+	Days []ToldDay
 	// IsComparable tells that both can be compared; Why not otherwise.
 	IsComparable bool
 	Why          []Unfair
@@ -76,25 +77,17 @@ func (r *Result) Tell(number int) (*Told, bool) {
 	told := &Told{Period: period, Label: r.operation.Grain.Label(period), Last: r.counted(period).Last, IsRunning: period.Contains(r.operation.AsOf), ToDate: r.operation.ToDate}
 	told.Values = w.measures(period, nil)
 	told.IsLoaded, told.Filled = w.isLoaded, !w.found
-	for day := r.within(period).First; day <= told.Last; day++ {
-		one := ToldDay{Day: day}
-		if at, found := r.days.days.factsOf(s.group, int(day)); found {
-			one.Rows = int(r.days.days.cells.record(at)[0])
-			for i := range r.operation.Measures {
-				if r.days.days.measures[i].values(r.days.days.cells.record(at)) == 0 {
-					one.Values = append(one.Values, cell.Blank)
-					continue
-				}
-				one.Values = append(one.Values, w.written(i, r.days.days.number(i, at, r.scales[i])))
-			}
-		}
-		told.Rows += one.Rows
-		told.Days = append(told.Days, one)
+	told.Days = r.daysBetween(s.group, r.within(period).First, told.Last)
+	for _, day := range told.Days {
+		told.Rows += day.Rows
 	}
 	for at, comparison := range r.operation.Against {
 		against := w.against(at, period)
 		one := w.tellAgainst(period, told.Values, against)
 		one.Comparison = comparison
+		if one.Found {
+			one.Days = r.daysBetween(s.group, one.First, one.Last)
+		}
 		if r.days.against[at] != nil {
 			base := r.days.against[at].base(number)
 			one.Count, one.Of = base.count, base.of
@@ -116,6 +109,18 @@ func (r *Result) Tell(number int) (*Told, bool) {
 		told.Budget = &one
 	}
 	return told, true
+}
+
+// daysBetween returns the days from one to another.
+func (r *Result) daysBetween(group int, first, last civil.Day) (days []ToldDay) {
+	for day := first; day <= last; day++ {
+		one := ToldDay{Day: day}
+		if at, found := r.days.days.factsOf(group, int(day)); found {
+			one.Rows = int(r.days.days.cells.record(at)[0])
+		}
+		days = append(days, one)
+	}
+	return days
 }
 
 // tellAgainst says what a period is held against, and why it cannot be compared.

@@ -53,6 +53,18 @@ var demoSteps = []struct{ title, line string }{
 		"roundyear totals clean/sales.csv --sum amount --count --grain fiscal.quarter --as-of 2026-03-15 --format table"},
 	{"Totals: Cloghvale by month; it was closed for refitting in March 2025, which shows as zero",
 		"roundyear totals clean/sales.csv --where shop=Cloghvale --sum amount --count --grain fiscal.month --as-of 2026-03-15 --from 2024-11-01 --format table"},
+	{"Totals: is this spring better than the last? It is still running, so no change is given",
+		"roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter --against year-ago --recent 1 --as-of 2026-03-15 --format table"},
+	{"Totals: both springs up to the same day, by shop; two shops were not open last spring",
+		"roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter --against year-ago --to-date --by shop --subtotals --at-column shop --per-trading-day --recent 1 --as-of 2026-03-15 --format table"},
+	{"Totals: the four shops that were open in both springs",
+		"roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter --against year-ago --to-date --where shop=Ballyfern,Lindewolde,Tullybrack,Varenoord --recent 1 --as-of 2026-03-15 --format table"},
+	{"Totals: how one of these figures came about",
+		"roundyear totals clean/sales.csv shop=Cloghvale --sum amount --grain fiscal.quarter --against year-ago --to-date --explain 2026-03-15 --as-of 2026-03-15"},
+	{"Totals: sales and budget to date",
+		"roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter --budget budget:budget --to-date --by shop --subtotals --recent 1 --as-of 2026-03-15 --format table"},
+	{"Latest: the last day beside the days that compare with it",
+		"roundyear latest clean/sales.csv --sum amount --by shop --money EUR --format table"},
 }
 
 func (a *App) demoCommand() *cobra.Command {

@@ -33,8 +33,6 @@ type totalsCommand struct {
 	// explain is the period of a figure that is explained, picked the groups that it is of.
 	explain string
 	picked  []string
-	// place is the site that was picked.
-	place string
 }
 
 func (a *App) totalsCommand() *cobra.Command {

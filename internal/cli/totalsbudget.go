@@ -113,7 +113,7 @@ func (b *budgetFlags) print(r *report.Report, result *facts.Result) {
 		r.Note("not in the budget: %s", shortList(names))
 	}
 	if b.budgeted.Unplaced > 0 {
-		r.Note("%s of the budget fall in periods without a day that counts, and are laid over all their days", report.Plural(b.budgeted.Unplaced, "amount"))
+		r.Note("%s of the budget without a %s in the period, laid over all its days", report.Plural(b.budgeted.Unplaced, "amount"), strings.TrimSuffix(strings.ReplaceAll(b.over, "-", " "), "s"))
 	}
 	if b.budgeted.Undated > 0 {
 		r.Attention("%s of the budget without a date, not compared", report.Plural(b.budgeted.Undated, "row"))

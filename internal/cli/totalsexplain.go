@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 
 	"roundyear/cell"
@@ -11,6 +12,7 @@ import (
 	"roundyear/internal/app"
 	"roundyear/internal/report"
 	"roundyear/internal/terminal"
+	"roundyear/yearplan"
 )
 
 // picks takes what picks a group, COLUMN=VALUE, out of the arguments of --explain. A file of that name wins.
@@ -55,10 +57,8 @@ func (f *totalsCommand) readExplain(p *plan) error {
 			return err
 		}
 		o.Where, f.where = append(o.Where, found...), append(f.where, text)
-		for _, site := range p.year.Plan.Sites {
-			if site.Name == value {
-				f.place = value
-			}
+		if f.at == "" && f.atColumn == "" && p.isSite(value) {
+			f.at = value
 		}
 		if f.atColumn != "" && strings.EqualFold(f.atColumn, name) {
 			f.at, f.atColumn = value, ""
@@ -88,10 +88,7 @@ func (f *totalsCommand) tellFigure(p *plan, tally *app.Tallied, result *facts.Re
 	if err != nil {
 		return err
 	}
-	e := &figure{told: told, plan: p, places: app.NewPlaces(p.year, sets, false), place: f.place}
-	if f.at != "" {
-		e.place = f.at
-	}
+	e := &figure{told: told, plan: p, places: app.NewPlaces(p.year, sets, false), place: f.at}
 	e.write(f)
 	out, err := f.app.createPainted("-")
 	if err != nil {
@@ -200,25 +197,30 @@ func (e *figure) tellDays() {
 	default:
 		e.say("%s on %d of %s, from %s to %s: %s", report.Plural(t.Rows, "row"), with, report.Plural(len(t.Days), "day"), first, last, e.values(t.Values))
 	}
-	if with > 0 {
-		e.tellGaps()
+	if count, lines := e.gaps(t.Days); with > 0 && count > 0 {
+		e.say("%s without rows", report.Plural(count, "day"))
+		for _, line := range lines {
+			e.further("%s", line)
+		}
 	}
 }
 
-// tellGaps says on which days there are no facts, those of one reason together.
-func (e *figure) tellGaps() {
+// gaps returns how many of some days have no facts, and which, those of one reason together.
+func (e *figure) gaps(days []facts.ToldDay) (total int, lines []string) {
 	const most = 5
 	var order []string
 	gaps, count := map[string][]string{}, map[string]int{}
-	var before civil.Day
-	total := 0
-	for _, day := range e.told.Days {
+	last := map[string]civil.Day{}
+	for _, day := range days {
 		if day.Rows > 0 {
 			continue
 		}
 		counts, reason, _ := e.places.Why(e.place, day.Day)
 		if counts {
 			reason = "a workday"
+			if e.plan.isSite(e.place) {
+				reason = "a trading day"
+			}
 		}
 		if count[reason] == 0 {
 			order = append(order, reason)
@@ -226,26 +228,28 @@ func (e *figure) tellGaps() {
 		total++
 		count[reason]++
 		texts := gaps[reason]
-		if last := len(texts) - 1; last >= 0 && before == day.Day-1 && strings.HasSuffix(texts[last], before.String()) {
-			first, _, _ := strings.Cut(texts[last], " to ")
-			texts[last] = first + " to " + day.Day.String()
+		if end := len(texts) - 1; end >= 0 && last[reason] == day.Day-1 {
+			first, _, _ := strings.Cut(texts[end], " to ")
+			texts[end] = first + " to " + day.Day.String()
 		} else {
 			texts = append(texts, day.Day.String())
 		}
-		gaps[reason], before = texts, day.Day
+		gaps[reason], last[reason] = texts, day.Day
 	}
-	if total == 0 {
-		return
-	}
-	e.say("%s without rows", report.Plural(total, "day"))
 	for _, reason := range order {
 		texts, more := gaps[reason], ""
 		if len(texts) > most {
 			more = fmt.Sprintf(" and %s", report.Plural(len(texts)-most, "other gap"))
 			texts = texts[:most]
 		}
-		e.further("%s: %s%s", reason, strings.Join(texts, ", "), more)
+		lines = append(lines, fmt.Sprintf("%s: %s%s", reason, strings.Join(texts, ", "), more))
 	}
+	return total, lines
+}
+
+// isSite tells whether a place is a site of the plan.
+func (p *plan) isSite(name string) bool {
+	return slices.ContainsFunc(p.year.Plan.Sites, func(site yearplan.Site) bool { return site.Name == name })
 }
 
 // unfairWords say why two periods cannot be compared.
@@ -279,6 +283,9 @@ func (e *figure) tellAgainst(name string, a *facts.ToldAgainst) {
 				e.further("Days are matched by their distance from %s: %s is beside %s", o.Align.Name, on, before)
 			}
 		}
+	}
+	if count, lines := e.gaps(a.Days); count > 0 && count < len(a.Days) {
+		e.further("%s without rows: %s", report.Plural(count, "day"), strings.Join(lines, "; "))
 	}
 	for _, rate := range e.plan.Operation.Rates {
 		now, then := e.told.Period, e.told.Period

@@ -41,12 +41,16 @@ func (f *totalsCommand) readRates(p *plan) error {
 	if err != nil {
 		return err
 	}
+	counted := "workday"
+	if p.isSite(f.at) {
+		counted = "trading_day"
+	}
 	for _, rate := range []struct {
 		isAsked   bool
 		name      string
 		onlySites bool
 		countOnly bool
-	}{{f.perWorkday, "workday", false, false}, {f.perTrading, "trading_day", true, false}, {len(o.Against) > 0 && !f.perWorkday && !f.perTrading, "workday", false, true}} {
+	}{{f.perWorkday, "workday", false, false}, {f.perTrading, "trading_day", true, false}, {len(o.Against) > 0 && !f.perWorkday && !f.perTrading, counted, false, true}} {
 		if !rate.isAsked {
 			continue
 		}

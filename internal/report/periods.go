@@ -1,9 +1,11 @@
 package report
 
 import (
+	"cmp"
 	"strings"
 
 	"roundyear/cell"
+	"roundyear/facts/decimal"
 )
 
 // Periods says how people are shown a table of measures by period.
@@ -12,6 +14,8 @@ type Periods struct {
 	Measures []string
 	// Others are what the names of the columns of other periods have behind the measure: year_ago, budget.
 	Others []string
+	// dayWord is what the days of both sides are called.
+	dayWord string
 }
 
 // sign is what stands in a row in place of a column of true and false.
@@ -28,7 +32,7 @@ func (p *Periods) signs() []sign {
 	for _, other := range p.Others {
 		all = append(all, sign{"is_" + other + "_comparable", true, "×", "change left out: one of the two is incomplete"}, sign{"is_" + other + "_leap_week", false, "±", "one of the two has a leap week"})
 	}
-	return append(all, sign{"", false, "≠", "different number of workdays"})
+	return append(all, sign{"", false, "≠", "different number of " + cmp.Or(p.dayWord, "workdays")})
 }
 
 const (
@@ -81,6 +85,13 @@ func (r *Rows) setPeriods() (headings []string, legend string) {
 			row[i] = percentText(row[i], !strings.Contains(column.Name, "_percent_of_"))
 		}
 	}
+	for i, column := range r.columns {
+		if p.isRate(column) {
+			for _, row := range r.rows {
+				row[i] = shorter(row[i])
+			}
+		}
+	}
 	r.bars = r.barValues(places)
 	var kept []int
 	for i := range r.columns {
@@ -109,7 +120,7 @@ func (r *Rows) setPeriods() (headings []string, legend string) {
 		r.footer = append(r.footer, "")
 	}
 	var texts []string
-	for _, s := range all {
+	for _, s := range p.signs() {
 		if used[s.sign] {
 			texts = append(texts, s.sign+" "+s.legend)
 			used[s.sign] = false
@@ -155,6 +166,7 @@ func (p *Periods) setDays(r *Rows, places map[string]int, gone map[int]bool, dif
 				}
 				anyDiffers, gone[at] = true, false
 				if days != "days" {
+					p.dayWord = strings.ReplaceAll(days, "_", " ")
 					differs(i)
 				}
 			}
@@ -166,6 +178,20 @@ func (p *Periods) setDays(r *Rows, places map[string]int, gone map[int]bool, dif
 
 func (p *Periods) isPercent(column cell.Column) bool {
 	return column.Type == cell.Decimal && (strings.HasSuffix(column.Name, "_percent") || strings.Contains(column.Name, "_percent_of_"))
+}
+
+// isRate tells whether a column is of what a measure is per day.
+func (p *Periods) isRate(column cell.Column) bool {
+	return column.Type == cell.Decimal && strings.Contains(column.Name, "_per_") && !p.isPercent(column)
+}
+
+// shorter rounds a number with two decimals more than people need.
+func shorter(text string) string {
+	number, err := decimal.Parse([]byte(strings.ReplaceAll(text, ",", "")))
+	if err != nil || number.Scale() <= 2 {
+		return text
+	}
+	return Grouped(number.Round(number.Scale() - 2).Text(number.Scale() - 2))
 }
 
 // percentText writes a percentage, a change with its sign.

@@ -280,7 +280,7 @@ func writeBudget(w io.Writer) {
 			if first.AddMonths(1) <= s.opened {
 				continue
 			}
-			fmt.Fprintf(w, "%s,%d,%d,%d,%d00.00\n", s.name, year, month, dayOfMonth, s.trade*season[month-1]/10)
+			fmt.Fprintf(w, "%s,%d,%d,%d,%d00.00\n", s.name, year, month, dayOfMonth, s.trade*season[month-1]/70)
 		}
 	}
 }
