@@ -308,7 +308,7 @@ func (r *Result) firstDay() civil.Day {
 	if r.days != nil {
 		return r.days.facts.summary.First
 	}
-	return r.tally.summary.First
+	return r.tally.summary.begin()
 }
 
 // beginsIn tells whether facts begin among some days so early that nothing of them need be missing: in the first few, of which several are

@@ -12,7 +12,7 @@ const allMembers = -1
 
 // GrandTotals returns the measures of all groups and all periods that are shown, each by its kind: means and distinct counts are those of
 // all facts, and balances those at the end or the start of the shown periods, or the mean over all their days. Percentiles are blank, since
-// they cannot be made of those of periods.
+// they cannot be made of those of periods, and so are the first and the last value, which say nothing of several groups.
 func (r *Result) GrandTotals() []cell.Value {
 	totals := slices.Repeat([]cell.Value{cell.Blank}, len(r.operation.Measures))
 	if len(r.series) == 0 {
@@ -53,7 +53,7 @@ func (r *Result) GrandTotals() []cell.Value {
 			if sum, _, ok := total.balanceIn(allMembers, i, r.operation.Grain.At(low).First, r.operation.ThroughOf(r.operation.Grain.At(high))); ok {
 				totals[i] = w.written(i, sum)
 			}
-		case measure.Kind == Percentile:
+		case measure.Kind == Percentile, measure.Kind == First, measure.Kind == Last:
 		case found:
 			totals[i] = w.value(i, at, all.cells.record(at))
 		case measure.Gap == Zero:

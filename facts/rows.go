@@ -176,7 +176,7 @@ func (t *Tally) locate(rows *Rows) {
 		}
 		period := t.periods.number(day)
 		if period == notToDate { // its group is there even if none of its facts are in a period
-			t.summary.NotToDate++
+			t.summary.noteNotToDate(day)
 			cells = append(cells, outside)
 			continue
 		}

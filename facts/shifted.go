@@ -55,7 +55,10 @@ func (d *byDays) shift(c Comparison, periods *periodTable) *shifted {
 	}
 	low, high := d.regrouping.own.bounds()
 	s.low, s.bases = low, make([]baseDays, high-low+1)
-	into := map[civil.Day]int{}
+	// into are the periods that days before are held against, from a day on that is before all of them.
+	const reach = 2*longestYear + 366
+	start := o.Grain.At(low).First - reach
+	into := make([]int32, o.Grain.At(high).Last-start+1)
 	for number := low; number <= high; number++ {
 		period, base := o.Grain.At(number), &s.bases[number-low]
 		for day := period.First; day <= o.ThroughOf(period); day++ {
@@ -64,7 +67,10 @@ func (d *byDays) shift(c Comparison, periods *periodTable) *shifted {
 			if !ok {
 				continue
 			}
-			if into[before] = number; base.count == 0 || before < base.first {
+			if at := before - start; at >= 0 && int(at) < len(into) {
+				into[at] = int32(number-low) + 1
+			}
+			if base.count == 0 || before < base.first {
 				base.first = before
 			}
 			if base.count == 0 || before > base.last {
@@ -74,8 +80,11 @@ func (d *byDays) shift(c Comparison, periods *periodTable) *shifted {
 		}
 	}
 	d.regrouping.absorb(s.tally, d.facts, func(day civil.Day) (int, bool) {
-		number, ok := into[day]
-		return number, ok && (o.Future == KeepFuture || day <= o.AsOf)
+		at := day - start
+		if at < 0 || int(at) >= len(into) || into[at] == 0 {
+			return 0, false
+		}
+		return low + int(into[at]) - 1, (o.Future == KeepFuture || day <= o.AsOf)
 	})
 	return s
 }

@@ -42,6 +42,27 @@ type Summary struct {
 	// First and Last are the earliest and the latest day of the facts in
 	// periods; they mean nothing when Rows is 0.
 	First, Last civil.Day
+	// FirstNotToDate is the earliest day of those behind the position of the as-of day, if there are some.
+	FirstNotToDate civil.Day
+}
+
+// noteNotToDate counts a fact behind the position of the as-of day.
+func (s *Summary) noteNotToDate(day civil.Day) {
+	if s.NotToDate == 0 || day < s.FirstNotToDate {
+		s.FirstNotToDate = day
+	}
+	s.NotToDate++
+}
+
+// begin returns the first day with facts, in a period or not.
+func (s *Summary) begin() civil.Day {
+	switch {
+	case s.NotToDate == 0:
+		return s.First
+	case s.Rows == 0:
+		return s.FirstNotToDate
+	}
+	return min(s.First, s.FirstNotToDate)
 }
 
 // Place is where a fact stands among all facts: at which moment, and of those of
@@ -119,7 +140,7 @@ func (t *Tally) Add(day civil.Day, place Place, groups, values [][]byte) error {
 	}
 	number, group := t.periods.number(day), t.group(groups) // which is there even if none of its facts are in a period
 	if number == notToDate {
-		t.summary.NotToDate++
+		t.summary.noteNotToDate(day)
 		return nil
 	}
 	if t.bySource {
@@ -278,7 +299,10 @@ func (t *Tally) Join(other *Tally) {
 	t.summary.Rows += other.summary.Rows
 	t.summary.Undated += other.summary.Undated
 	t.summary.Outside += other.summary.Outside
-	t.summary.NotToDate += other.summary.NotToDate
+	if other.summary.NotToDate > 0 {
+		t.summary.noteNotToDate(other.summary.FirstNotToDate)
+		t.summary.NotToDate += other.summary.NotToDate - 1
+	}
 }
 
 // joinCells takes one cell into another.

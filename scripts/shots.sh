@@ -22,7 +22,8 @@ shot build "roundyear build; echo; roundyear build --from 2026-01-26 --to 2026-0
 grep -v '^2026021' dates.csv | sed -e 's/^20250704,/20250407,/' -e '/^20241225,/p' -e 's/,R2025 W31,/,R2025 W13,/' >holes.csv
 SIZE=9 GEOMETRY=158x52 shot check 'roundyear check dates.csv; echo; roundyear check holes.csv'
 shot totals "roundyear totals clean/sales.csv --sum amount --count --by shop --grain fiscal.year --as-of 2026-03-15"
-shot against "roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter --against year-ago --recent 5 --as-of 2026-03-14; echo; roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter --against year-ago --to-date --per-workday --recent 5 --as-of 2026-03-14"
+shot against "roundyear totals clean/sales.csv --sum amount --against year-ago --recent 14 --as-of 2026-03-15; roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter,fiscal.year --against year-ago --to-date --recent 1 --as-of 2026-03-15"
+shot latest "roundyear latest clean/sales.csv --sum amount --by shop --money EUR"
 shot fill 'roundyear fill clean/orders.csv --date ordered_date --by plant --sum units --last cost --gap cost=carry --grain week --from 2026-01-01 --to 2026-02-15 --where "plant=Marsh iris,Ivory heather" --as-of 2026-03-15'
 shot census 'roundyear census clean/orders.csv --opened ordered_date --closed delivered_date --from 2025-07-01 --median-age --as-of 2026-03-15; echo; roundyear census clean/orders.csv --opened ordered_date --closed delivered_date --cohort --from 2025-07-01 --as-of 2026-03-15'
 shot lapse 'roundyear lapse clean/orders.csv --start ordered_date --end delivered_date --in workdays --bands 5,10,20 -o deliveries.csv; echo; head -4 deliveries.csv | cut -d, -f1-3,8,10,12-; echo; roundyear lapse clean/orders.csv --start ordered_date --end delivered_date --band "in time=..14" --band "late=15.." --distribution --by shop --where shop=Ballyfern,Varenoord'

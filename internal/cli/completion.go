@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"roundyear/internal/app"
 	"roundyear/internal/delimited"
 	"roundyear/internal/table"
 )
@@ -26,8 +27,9 @@ func (a *App) completeAll(command *cobra.Command) {
 	}
 	for names, complete := range map[string]completer{
 		"grain of": a.completeGrains, "at": a.completePlaces, "region": completeRegions, "columns": a.completeAttributes,
-		"date by sum mean min max first last distinct median order-per opened closed start end id site at-column keep": completeColumns,
-		"in": choices(lapse.Units()...), "over": choices("days", "workdays", "trading-days"), "against": choices("previous", "year-ago", "two-years-ago"),
+		"date by sum mean min max first last distinct median order-per opened closed start end id site at-column keep closing opening mean-over-days budget-date across": completeColumns,
+		"in": choices(lapse.Units()...), "over": choices("days", "workdays", "trading-days"), "budget-of": a.completeGrains, "budget-over": choices("days", "workdays", "trading-days"),
+		"future": choices("keep", "drop", "apart"), "align": choices("easter", "orthodox-easter"),
 		"share": choices("period", "group"), "running": choices("month", "quarter", "half", "year"), "combine": choices("seen", "all"),
 		"map": a.completeMap, "cover": completeCover,
 	} {
@@ -38,6 +40,12 @@ func (a *App) completeAll(command *cobra.Command) {
 			if err := command.RegisterFlagCompletionFunc(name, complete); err != nil {
 				panic(err) // a flag has one list of completions
 			}
+		}
+	}
+	against := map[string][]string{"totals": {"previous", "year-ago", "two-years-ago", "year-ago-restated", "same-weekday-year-ago"}, "latest": app.LatestNames()}[command.Name()]
+	if against != nil {
+		if err := command.RegisterFlagCompletionFunc("against", choices(against...)); err != nil {
+			panic(err)
 		}
 	}
 	if command.Name() == "days-off" {

@@ -46,6 +46,9 @@ var specimens = []specimen{
 		[][]string{
 			{"survey", "IN"}, {"survey", "IN", "--json"}, {"normalise", "IN", "-o", "OUT/x.csv"}, {"normalise", "IN", "--zone", "Europe/Dublin", "--to-zone", "UTC", "--day-starts", "04:00"},
 			{"normalise", "IN", "-o", "OUT/parts", "--partition-by", "month_label"}, {"totals", "IN", "--sum", "amount", "--grain", "iso.week", "--as-of", "2026-06-01"},
+			{"totals", "IN", "--sum", "amount", "--closing", "amount", "--by", "shop,day_name", "--max-rows", "100000"}, {"latest", "IN", "--sum", "amount", "--by", "shop", "--align", "easter"},
+			{"totals", "IN", "--sum", "amount", "--closing", "amount", "--distinct", "shop", "--by", "shop", "--against", "year-ago,same-weekday-year-ago", "--align", "easter", "--top", "1", "--rank", "--subtotals", "--rolling", "9d", "--future", "apart", "--recent", "3", "--to-date", "--as-of", "2026-06-01", "--max-rows", "100000"},
+			{"totals", "IN", "--sum", "amount", "--by", "day_name", "--across", "year", "--budget", "IN:amount", "--as-of", "2026-06-01", "--max-rows", "100000"}, {"totals", "IN", "--count", "--explain", "2026-01", "--against", "previous"},
 			{"totals", "IN", "--sum", "amount", "--by", "shop", "--against", "previous,year-ago", "--running", "year", "--rolling", "2", "--share", "period,group", "--recent", "3", "--as-of", "2026-06-01", "--max-rows", "100000"},
 			{"fill", "IN", "--by", "shop", "--last", "amount", "--gap", "amount=linear", "--as-of", "2026-06-01", "--max-rows", "100000"},
 			{"build", "--cover", "IN:sold", "--columns", "date,date_key,week", "-o", "OUT/d.csv"}, {"plan", "new", "IN", "-o", "OUT/p.yaml"},
@@ -54,6 +57,7 @@ var specimens = []specimen{
 		[][]string{{"survey", "IN"}, {"normalise", "IN", "--order", "day", "-o", "OUT/x.jsonl"}, {"totals", "IN", "--count", "--date", "tag"}}, ""},
 	{"s.jsonl", "{\"sold\":\"2026-01-05 10:15\",\"shop\":\"Kil\",\"amount\":10.10}\n{\"shop\":\"a \\\"b\\\"\\n\",\"sold\":null,\"amount\":-2.5e1}\n{\"sold\":\"2026-03-29 02:30\",\"more\":[1,{\"x\":true}]}\n",
 		[][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.jsonl"}, {"normalise", "IN", "--date", "sold", "--drop-original", "-o", "OUT/x.jsonl.gz"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv.zst"},
+			{"latest", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--days", "5", "--json"},
 			{"totals", "IN", "--date", "sold", "--sum", "amount", "--median", "amount", "--by", "shop", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
 	{"s.json", "[{\"sold\":\"2026-01-05 10:15\",\"shop\":\"Kil\",\"amount\":10.10},\n {\"shop\":\"a \\\"b\\\"\",\"sold\":null,\"amount\":\"1.234,50 €\"},{\"sold\":\"2026-03-29 02:30\",\"more\":[1,{\"x\":true}]}]\n",
 		[][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "--number", "amount", "-o", "OUT/x.jsonl"}, {"totals", "IN", "--date", "sold", "--count", "--as-of", "2026-06-01", "-o", "OUT/t.json", "--max-rows", "100000"}}, ""},

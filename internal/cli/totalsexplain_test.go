@@ -25,6 +25,7 @@ func TestTotalsExplainAFigure(t *testing.T) {
    Stocktaking: 2026-03-04
    a workday: 2026-03-05 to 2026-03-06, 2026-03-09, 2026-03-11
 5. Against year-ago: 2025-03, 2025-03-01 to 2025-03-11, 11 days
+   9 days without rows: weekend: 2025-03-01 to 2025-03-02, 2025-03-08 to 2025-03-09; a workday: 2025-03-05 to 2025-03-07, 2025-03-10 to 2025-03-11
    workdays: 7, and 7 in the other
    amount: 49.50 − 30.00 = 19.50, which is 65.0% of 30.00
    count: 4 − 2 = 2, which is 100.0% of 2

@@ -25,7 +25,7 @@ func (r *Rows) barValues(places map[string]int) []bar {
 		return nil
 	}
 	at, ok := places[r.periods.Measures[0]]
-	if !ok {
+	if _, areSeveral := places["grain"]; !ok || areSeveral { // a year dwarfs its months
 		return nil
 	}
 	isSet := func(row []string, name string) bool {

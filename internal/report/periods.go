@@ -28,7 +28,7 @@ type sign struct {
 
 // signsOf are the signs of periods.
 func (p *Periods) signs() []sign {
-	all := []sign{{"is_running", false, runningSign, "running"}, {"is_filled", false, "○", "no rows"}, {"is_loaded", true, "?", "not loaded yet"}, {"is_carried", false, "←", "value of an earlier day"}}
+	all := []sign{{"is_running", false, runningSign, "running"}, {"is_filled", false, "○", "no rows"}, {"is_loaded", true, "?", "not loaded yet"}, {"is_carried", false, "←", "from other periods"}}
 	for _, other := range p.Others {
 		all = append(all, sign{"is_" + other + "_comparable", true, "×", "change left out: one of the two is incomplete"}, sign{"is_" + other + "_leap_week", false, "±", "one of the two has a leap week"})
 	}
