@@ -391,8 +391,18 @@ func (r *Result) Summary() Summary { return r.tally.summary }
 // Filled returns the number of rows made up for periods without facts.
 func (r *Result) Filled() int { return r.rows - r.withFacts }
 
-// Groups returns the number of groups.
-func (r *Result) Groups() int { return len(r.series) }
+// Groups returns the number of groups, without those that are made of others.
+func (r *Result) Groups() int { return len(r.series) - r.totalCount() }
+
+// totalCount returns how many series are of several groups that have their own.
+func (r *Result) totalCount() (count int) {
+	for i := range r.series {
+		if r.isTotal(&r.series[i]) {
+			count++
+		}
+	}
+	return count
+}
 
 // Shown returns the number of periods that have rows.
 func (r *Result) Shown() int {

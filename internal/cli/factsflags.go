@@ -397,6 +397,9 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 		if len(unmatched) > 0 {
 			return &fault.Fault{File: source.Name(), What: strings.Join(unmatched, "; ")}
 		}
+		if tally.Summary().NotToDate > 0 {
+			return &fault.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("all rows are behind the position of %s in its %s", p.Operation.AsOf, grainWords(p.Operation.Grain)), Remedy: "Choose a later --as-of, or omit --to-date"}
+		}
 		return &fault.Fault{File: source.Name(), Column: dates.Name, What: "no rows are left: " + leftOut(tally) + " are excluded", Remedy: widen(tally)}
 	}
 	if err := p.year.CheckKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
@@ -465,6 +468,9 @@ func (f *factsFlags) results(p *plan, tally *app.Tallied) ([]*facts.Result, erro
 			return nil, err
 		}
 		if result.Len() == 0 {
+			if result.Summary().Rows == 0 && result.Summary().NotToDate > 0 {
+				return nil, &fault.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("all rows are behind the position of %s in its %s", p.Operation.AsOf, grainWords(grain)), Remedy: "Choose a later --as-of, or omit --to-date"}
+			}
 			if result.Summary().Rows == 0 && result.Summary().Future > 0 {
 				return nil, &fault.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("all rows are after %s, the as-of date", p.Operation.AsOf), Remedy: "Omit --future, or change --as-of"}
 			}

@@ -101,7 +101,11 @@ func (l *latestCommand) runLatest(ctx context.Context, args []string) error {
 		if len(found.Unmatched) > 0 {
 			what = strings.Join(found.Unmatched, "; ")
 		}
-		return &fault.Fault{File: p.Source.Name(), Column: found.Dates.Name, What: what, Remedy: widen(found.Tallied)}
+		remedy := widen(found.Tallied)
+		if request.AsOf != nil && found.Tallied.Tally.Summary().Outside > 0 && l.bounds.from == "" {
+			what, remedy = fmt.Sprintf("no rows up to %s", *request.AsOf), "Choose a later --as-of"
+		}
+		return &fault.Fault{File: p.Source.Name(), Column: found.Dates.Name, What: what, Remedy: remedy}
 	}
 	view.found, view.align = found, request.Align
 	if err := l.write(ctx, view); err != nil {

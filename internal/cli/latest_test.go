@@ -144,8 +144,8 @@ func TestCallsOfLatestThatDoNotFit(t *testing.T) {
 		"\"IEE\" is neither a site, a prefix of days off nor a region":          "--sum amount --at IEE",
 		"\"A\" is neither a site, a prefix of days off nor a region":            "--sum amount --by shop --at-column shop",
 		"--json cannot be combined with --out or --format":                      "--sum amount --json --format csv",
-		"no rows are left":        "--sum amount --as-of 2020-01-01",
-		"no row has shop = \"Z\"": "--sum amount --where shop=Z",
+		"no rows up to 2020-01-01. Choose a later --as-of":                      "--sum amount --as-of 2020-01-01",
+		"no row has shop = \"Z\"":                                               "--sum amount --where shop=Z",
 	} {
 		result := run(t, folder, append([]string{"latest", "s.csv", "--no-plan"}, strings.Fields(flags)...)...)
 		assert.Equal(t, 2, result.code, "%s: %s", message, result.err)

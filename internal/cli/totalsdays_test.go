@@ -1,10 +1,13 @@
 package cli_test
 
 import (
+	"encoding/csv"
+	"strconv"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // threeShops are sales, a budget by month and stock, of which all figures can be added up by hand.
@@ -32,6 +35,28 @@ func TestTotalsAlignedByEaster(t *testing.T) {
 	assert.Contains(t, weekday.out, ",is_same_weekday_year_ago_comparable,")
 	named := done(t, folder, append(totals, "--align", "saint patrick's day", "--region", "IE")...)
 	assert.Contains(t, named.err, "distance from Saint Patrick's Day: 2026-03-17 is beside 2025-03-17\n")
+}
+
+// A budget is the same to the cent at every grain.
+func TestTotalsAgainstABudgetAddUp(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,shop,amount\n2026-01-01,A,1\n2026-12-31,B,2\n", "b.csv": "month,shop,plan\n2026-01-01,A,100.01\n2026-02-01,A,0.03\n2026-07-01,B,77.77\n2026-12-01,B,9\n"})
+	for _, grain := range []string{"day", "week", "month", "quarter", "fiscal.month", "year"} {
+		for _, over := range []string{"days", "workdays"} {
+			budget := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2027-02-01", "--by", "shop", "--budget", "b.csv:plan", "--budget-of", "month", "--budget-over", over, "--grain", grain, "--fiscal-start", "november", "--from", "2026-01-01", "--to", "2026-12-31")
+			rows, err := csv.NewReader(strings.NewReader(budget.out)).ReadAll()
+			require.NoError(t, err)
+			cents := 0
+			for _, row := range rows[1:] {
+				if row[5] == "" {
+					continue
+				}
+				amount, err := strconv.Atoi(strings.Replace(row[5], ".", "", 1))
+				require.NoError(t, err)
+				cents += amount
+			}
+			assert.Equal(t, 18681, cents, "by %s over %s", grain, over)
+		}
+	}
 }
 
 // A budget of months is laid over days, so that it can be compared to date, by any calendar and group.
@@ -154,6 +179,11 @@ func TestTotalsOfTheGreatestGroups(t *testing.T) {
 	none := run(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2024-04-05", "--future", "drop")
 	assert.Equal(t, 2, none.code)
 	assert.Contains(t, none.err, "all rows are after 2024-04-05, the as-of date")
+	behind := run(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-04-01", "--to-date")
+	assert.Equal(t, 2, behind.code)
+	assert.Contains(t, behind.err, "column day: all rows are behind the position of 2026-04-01 in its month. Choose a later --as-of, or omit --to-date")
+	early := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2020-04-01", "--against", "previous")
+	assert.Contains(t, early.err, "note: the as-of date is before all rows, so no period is over and none is compared\n")
 	windows := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2025-06-01", "--rolling", "3", "--partial-windows", "--to", "2025-04-30")
 	assert.Contains(t, windows.out, "2025-03,2025-03-01,2025-03-31,30,30,")
 }

@@ -201,6 +201,9 @@ func (f *totalsCommand) findAttribute(y *app.Year, name string) (facts.DayAttrib
 // tellCompared reports on what periods are compared with.
 func (f *totalsCommand) tellCompared(p *plan, result *facts.Result) {
 	r, o := f.app.report(), &p.Operation
+	if o.AsOf < result.Summary().First && (len(o.Against) > 0 || o.Budget != nil) {
+		r.Note("the as-of date is before all rows, so no period is over and none is compared")
+	}
 	if o.Align != nil {
 		last := min(result.Summary().Last, o.AsOf)
 		on, ok := o.Align.On(last)
