@@ -2,20 +2,14 @@ package dimension_test
 
 import (
 	"bufio"
-	"fmt"
-	"os"
-	"os/exec"
-	"os/user"
-	"path/filepath"
-	"strconv"
 	"strings"
-	"syscall"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/internal/servers"
 )
 
 // postgres runs a query on a PostgreSQL server that is started for the test,
@@ -23,42 +17,8 @@ import (
 // server to start.
 func postgres(t *testing.T, query string) *bufio.Scanner {
 	t.Helper()
-	if _, err := exec.LookPath("initdb"); err != nil {
-		// Debian keeps the programs of the server apart.
-		found, err := filepath.Glob("/usr/lib/postgresql/*/bin/initdb")
-		require.NoError(t, err)
-		if len(found) == 0 {
-			t.Skip("there is no PostgreSQL on this machine")
-		}
-		t.Setenv("PATH", filepath.Dir(found[len(found)-1])+string(os.PathListSeparator)+os.Getenv("PATH"))
-	}
-	folder, err := os.MkdirTemp("/tmp", "roundyear-pg-")
-	require.NoError(t, err)
-	t.Cleanup(func() { os.RemoveAll(folder) })
-	run := func(name string, args ...string) []byte {
-		command := exec.Command(name, args...)
-		command.Dir = folder
-		if os.Getuid() == 0 {
-			// The server does not run as root.
-			owner, err := user.Lookup("postgres")
-			if err != nil {
-				t.Skip("there is no user to run PostgreSQL")
-			}
-			uid, _ := strconv.Atoi(owner.Uid)
-			gid, _ := strconv.Atoi(owner.Gid)
-			require.NoError(t, os.Chown(folder, uid, gid))
-			command.SysProcAttr = &syscall.SysProcAttr{Credential: &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}}
-		}
-		output, err := command.CombinedOutput()
-		require.NoError(t, err, "%s: %s", name, output)
-		return output
-	}
-	data := filepath.Join(folder, "data")
-	run("initdb", "-D", data, "-A", "trust", "-U", "test", "--no-sync")
-	run("pg_ctl", "-D", data, "-w", "-l", filepath.Join(folder, "log"), "-o", fmt.Sprintf("-k %s -c listen_addresses='' -c fsync=off", folder), "start")
-	defer run("pg_ctl", "-D", data, "-m", "immediate", "stop")
-	output := run("psql", "-X", "-q", "-h", folder, "-U", "test", "-d", "postgres", "-c", "COPY ("+query+") TO STDOUT (DELIMITER '|')")
-	return bufio.NewScanner(strings.NewReader(string(output)))
+	output := servers.StartPostgreSQL(t).SQL(t, "COPY ("+query+") TO STDOUT (DELIMITER '|')")
+	return bufio.NewScanner(strings.NewReader(output))
 }
 
 // PostgreSQL's date functions as a witness, for every day of 1900 to 2200.

@@ -11,6 +11,7 @@ import (
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/fault"
+	"roundyear/internal/database"
 	"roundyear/internal/input"
 	"roundyear/internal/output"
 	"roundyear/yearplan"
@@ -44,9 +45,9 @@ func (y *Year) UnknownKey() int {
 	return dimension.Unknown.Key
 }
 
-// Path returns a path of the plan, which is relative to the plan's folder.
+// Path returns a path of the plan, which is relative to the plan's folder; the address of a database stays as it is.
 func (y *Year) Path(path string) string {
-	if filepath.IsAbs(path) || y.Folder == "" {
+	if filepath.IsAbs(path) || y.Folder == "" || database.IsAddress(path) {
 		return path
 	}
 	return filepath.Join(y.Folder, path)
@@ -67,6 +68,9 @@ func (y *Year) FactsOf(inputs []string) *yearplan.Facts {
 func (y *Year) Holds(facts *yearplan.Facts, name string) bool {
 	if name == "-" {
 		return false
+	}
+	if database.IsAddress(name) {
+		return slices.Contains(facts.Files, name)
 	}
 	paths, err := input.Paths(name)
 	if err != nil {

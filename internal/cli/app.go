@@ -18,6 +18,7 @@ import (
 	"golang.org/x/term"
 
 	"roundyear/fault"
+	"roundyear/internal/database"
 	"roundyear/internal/delimited"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
@@ -65,6 +66,8 @@ type App struct {
 	said map[string]bool
 	// attention is set by a report that has an attention line.
 	attention bool
+	// hadPassword tells that an argument had a password in it.
+	hadPassword bool
 	// normalised are the facts of the plan that normalise writes.
 	normalised []string
 }
@@ -143,6 +146,7 @@ func (a *App) Run(ctx context.Context, args []string) (code int) {
 		a.files = output.NewRun(ctx)
 	}
 	a.said = map[string]bool{}
+	args = a.conceal(args)
 	root := a.root()
 	root.SetArgs(args)
 	root.SetIn(a.stdin)
@@ -295,9 +299,33 @@ func arguments(least, most int, what string) cobra.PositionalArgs {
 // longRead is the size in bytes from which reading shows its progress.
 const longRead = 64 << 20
 
+// conceal takes passwords out of addresses in arguments, so that nothing shows them.
+func (a *App) conceal(args []string) []string {
+	var own []string
+	for _, arg := range args {
+		flag, address, isFlag := strings.Cut(arg, "=")
+		if isFlag = isFlag && strings.HasPrefix(arg, "--"); !isFlag {
+			flag, address = "", arg
+		}
+		shown, had := database.Conceal(address)
+		if had {
+			a.hadPassword = true
+		}
+		if isFlag {
+			shown = flag + "=" + shown
+		}
+		own = append(own, shown)
+	}
+	return own
+}
+
 // open opens the inputs and shows progress while they are read so many times.
 // The function it returns ends both.
 func (a *App) open(ctx context.Context, inputs []string, times int, form delimited.Form) (*rows.Source, func(), error) {
+	if a.hadPassword {
+		a.report().Note("the password in the address can be seen by other users while the program runs; %s", "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf cannot")
+		a.hadPassword = false
+	}
 	source, err := table.Open(ctx, inputs, a.stdin, form)
 	if err != nil {
 		return nil, nil, err

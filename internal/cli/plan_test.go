@@ -430,7 +430,7 @@ func TestCompletion(t *testing.T) {
 	assert.Equal(t, []string{"s.csv:sold", "s.csv:shop", "s.csv:amount"}, complete("build", "--cover", "s.csv:"))
 	assert.Equal(t, []string{"s.csv:shop"}, complete("build", "--cover", "s.csv:sh"))
 	assert.Contains(t, complete("check", "s.csv", "--map", "shop=hol"), "shop=holiday_name")
-	assert.Equal(t, []string{"previous,year-ago"}, complete("totals", "s.csv", "--against", "previous,y"))
+	assert.Equal(t, []string{"previous,year-ago", "previous,year-ago-restated"}, complete("totals", "s.csv", "--against", "previous,y"))
 	assert.Equal(t, []string{"workdays", "weeks"}, complete("lapse", "s.csv", "--in", "w"))
 	assert.Equal(t, []string{"sold", "shop"}, complete("census", "s.csv", "--opened", "s"))
 	assert.Equal(t, []string{"ZA"}, complete("allocate", "s.csv", "--at", "ZA"))

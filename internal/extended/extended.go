@@ -54,7 +54,7 @@ func (f *Form) Fields() []publish.Field {
 // FormatName returns the name of the format that rows are written in.
 func (f *Form) FormatName() string {
 	if f.Format == "" {
-		return table.FormatOf(f.Source.Parts[0]).Name
+		return table.WrittenAs(f.Source.Parts[0])
 	}
 	return f.Format
 }

@@ -294,7 +294,7 @@ func Paths(input string) ([]string, error) {
 	if IsFolder(input) {
 		return filesIn(input)
 	}
-	if _, err := os.Lstat(input); err == nil || !strings.ContainsAny(input, "*?[") {
+	if _, err := os.Lstat(input); err == nil || !strings.ContainsAny(input, "*?[") || strings.Contains(input, "://") { // the last is an address
 		return []string{input}, nil
 	}
 	paths, err := filepath.Glob(input)

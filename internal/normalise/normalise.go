@@ -94,7 +94,7 @@ const maxScale = 30
 // FormatOf returns the format that the rows of a source are written in.
 func (o Options) FormatOf(source *rows.Source) string {
 	if o.Format == "" {
-		return table.FormatOf(source.Parts[0]).Name
+		return table.WrittenAs(source.Parts[0])
 	}
 	return o.Format
 }

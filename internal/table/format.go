@@ -1,6 +1,7 @@
 package table
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -11,6 +12,7 @@ import (
 	"roundyear/cell"
 	"roundyear/fault"
 	"roundyear/internal/compress"
+	"roundyear/internal/database"
 	"roundyear/internal/delimited"
 	"roundyear/internal/input"
 	"roundyear/internal/jsonlines"
@@ -108,6 +110,9 @@ var formats = []*Format{
 	{Name: "html", Title: "a page for browsers", Endings: []string{"htm"}, writer: newPage},
 }
 
+// ofDatabase is that of tables of servers.
+var ofDatabase = &Format{Name: "database", Title: "a table of a database"}
+
 // written is the order in which formats are named.
 var written = []string{"csv", "tsv", "jsonl", "json", "parquet", "xlsx", "sqlite", "md", "html"}
 
@@ -132,8 +137,25 @@ const startSize = 4 << 20
 
 // FormatOf returns the format that a part is read in.
 func FormatOf(part *rows.Part) *Format {
+	if _, ok := part.Unlabelled().(*database.Table); ok {
+		return ofDatabase
+	}
 	i := slices.IndexFunc(formats, func(f *Format) bool { return f.decodes != nil && f.decodes(part.Unlabelled()) })
 	return formats[i]
+}
+
+// unwritten returns the format that rows of a format are written in that is only read; empty for others.
+func (f *Format) unwritten() string {
+	if f == ofDatabase {
+		return "csv"
+	}
+	return ""
+}
+
+// WrittenAs returns the name of the format in which rows of a part are written if nothing says another.
+func WrittenAs(part *rows.Part) string {
+	of := FormatOf(part)
+	return cmp.Or(of.unwritten(), of.Name)
 }
 
 func named(name string) *Format {
@@ -213,6 +235,9 @@ type Formulas struct{ Kept, Added delimited.Formulas }
 // format, in that of the source. It is false for a format that rows are not written in.
 func NewExtender(format string, extension rows.Extension, formulas Formulas) (rows.Extender, bool) {
 	source := FormatOf(extension.Source.Parts[0])
+	if format == "" {
+		format = source.unwritten()
+	}
 	found := named(format)
 	switch {
 	case format == "" && source.Name == "csv":

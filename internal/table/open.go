@@ -9,6 +9,7 @@ import (
 	"io/fs"
 
 	"roundyear/fault"
+	"roundyear/internal/database"
 	"roundyear/internal/delimited"
 	"roundyear/internal/input"
 	"roundyear/internal/jsonlines"
@@ -43,6 +44,12 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 				return nil, err
 			}
 			if err := add(ctx, s, content, form, nil); err != nil {
+				return nil, err
+			}
+			continue
+		}
+		if database.IsAddress(name) {
+			if err := addTable(ctx, s, name); err != nil {
 				return nil, err
 			}
 			continue
@@ -127,7 +134,7 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 		return err
 	}
 	for _, other := range s.Parts {
-		if other.Unlabelled().(stored).Stored().IsSame(content) {
+		if of, ok := other.Unlabelled().(stored); ok && of.Stored().IsSame(content) {
 			return &fault.Fault{File: content.Name, What: "is given twice; its rows would count twice"}
 		}
 	}
@@ -150,5 +157,33 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 // Path returns the path of the file that a part is of, if it is there to be read again, and how
 // it was when it was opened; nothing for standard input and pipes.
 func Path(part *rows.Part) (string, fs.FileInfo) {
-	return part.Unlabelled().(stored).Stored().File()
+	if of, ok := part.Unlabelled().(stored); ok {
+		return of.Stored().File()
+	}
+	return "", nil // a table of a server
+}
+
+// addTable takes in a table of a server, or a query.
+func addTable(ctx context.Context, s *rows.Source, address string) error {
+	part, err := database.Open(ctx, address)
+	if err != nil {
+		return err
+	}
+	own := part.Decoder.(*database.Table)
+	for _, other := range s.Parts {
+		of, ok := other.Unlabelled().(*database.Table)
+		switch {
+		case !ok:
+			err = &fault.Fault{File: part.Name, What: fmt.Sprintf("is %s, but %s is %s", ofDatabase.Title, other.Name, FormatOf(other).Title), Remedy: "What is read together must have the same format"}
+		case own.IsSame(of):
+			err = &fault.Fault{File: part.Name, What: "is given twice; its rows would count twice"}
+		}
+	}
+	if err == nil {
+		err = s.Add(part)
+	}
+	if err != nil {
+		_ = own.Close()
+	}
+	return err
 }
