@@ -28,12 +28,16 @@ func TestTablesOfServers(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": strings.Join(lines, "\n") + "\n"})
 	t.Run("PostgreSQL", func(t *testing.T) {
 		s := servers.StartPostgreSQL(t)
-		s.SQL(t, "CREATE TABLE sales(shop text, sold timestamp, opened date, closed date, amount numeric(12,2)); "+insert)
+		s.SQL(t, "CREATE TABLE sales(shop text, sold timestamp, opened date, closed date, amount numeric(12,2)); "+insert+`
+			CREATE TABLE dates AS SELECT d::date AS date, extract(year FROM d)::int AS year, extract(month FROM d)::int AS month, extract(isodow FROM d)::int AS day_of_week FROM generate_series(date '2026-01-01', date '2026-12-31', '1 day') d;
+			CREATE TABLE holes AS SELECT * FROM dates WHERE date <> '2026-03-05';`)
 		tryTable(t, folder, fmt.Sprintf("postgres:///test?host=%s&port=%d&user=test", s.Socket, s.Port))
 	})
 	t.Run("MariaDB", func(t *testing.T) {
 		s := servers.StartMariaDB(t)
-		s.SQL(t, "CREATE TABLE sales(shop varchar(9), sold datetime, opened date, closed date, amount decimal(12,2)); "+insert)
+		s.SQL(t, "CREATE TABLE sales(shop varchar(9), sold datetime, opened date, closed date, amount decimal(12,2)); "+insert+`
+			CREATE TABLE dates AS SELECT date, year(date) AS year, month(date) AS month, weekday(date) + 1 AS day_of_week FROM (SELECT date '2025-12-31' + INTERVAL seq DAY AS date FROM seq_1_to_365) AS q;
+			CREATE TABLE holes AS SELECT * FROM dates WHERE date <> '2026-03-05';`)
 		tryTable(t, folder, "mysql://root@local/test?socket="+s.Socket)
 	})
 }
@@ -71,6 +75,10 @@ func tryTable(t *testing.T, folder, database string) {
 	build := done(t, folder, "build", "-o", "dates.csv", "--columns", "date", "--force")
 	assert.Contains(t, build.err, "365 ")
 	assert.Contains(t, done(t, folder, "plan", "check", "--as-of", "2026-04-10").err, "Facts tills: dates sold in ")
+	proved := done(t, folder, "check", database+"#dates", "--no-plan")
+	assert.Contains(t, proved.err, "2026-01-01 to 2026-12-31")
+	holes := attended(t, folder, "check", database+"#holes", "--no-plan")
+	assert.Contains(t, holes.err, "2026-03-05")
 	// Faults.
 	missing := run(t, folder, "totals", database+"#sale", "--count", "--no-plan")
 	assert.Equal(t, 3, missing.code)
