@@ -361,3 +361,58 @@ func TestBalancesAgainstSQL(t *testing.T) {
 		}
 	}
 }
+
+// Facts that are kept by day make the same periods as those that are added up by period at once: of all kinds, gaps and spans, with
+// comparisons, running and rolling sums, and shares.
+func TestByDayIsByPeriod(t *testing.T) {
+	random := rand.New(rand.NewPCG(14, 9))
+	compared := 0
+	for range 400 {
+		c := newCase(t, random)
+		o := c.operation
+		for i := range o.Measures {
+			switch random.IntN(5) {
+			case 0:
+				o.Measures[i].Kind, o.Measures[i].Percent, o.Measures[i].Gap = facts.Percentile, decimal.OfInt(random.IntN(101)), facts.Gap(random.IntN(4))
+			case 1:
+				o.Measures[i].Kind, o.Measures[i].Gap = facts.Distinct, facts.Zero
+			}
+		}
+		if o.Grain.Unit != calendar.Day && random.IntN(2) == 0 {
+			o.ToDate = true
+		}
+		o.CompleteOnly, o.Recent = !o.ToDate && random.IntN(4) == 0, random.IntN(3)*2
+		o.Against = []facts.Comparison{facts.Previous, facts.YearAgo, facts.TwoYearsAgo}[:random.IntN(4)]
+		o.Shares, o.Rolling = []facts.Share{facts.OfPeriod, facts.OfGroup}[:random.IntN(3)], random.IntN(3)
+		lines := func(isByDay bool) (lines []string, summary facts.Summary) {
+			own := o
+			own.IsTold = isByDay
+			parts := []*facts.Tally{facts.NewTally(own), facts.NewTally(own), facts.NewTally(own)}
+			for n, f := range c.facts {
+				values := make([][]byte, len(own.Measures))
+				for i := range values {
+					values[i] = []byte(f.amount)
+				}
+				require.NoError(t, parts[n%3].Add(f.day, facts.Place{Day: f.day, Nanos: f.nanos, Row: int64(n)}, [][]byte{[]byte(f.shop), []byte(f.kind)}, values))
+			}
+			parts[0].Join(parts[1])
+			parts[0].Join(parts[2])
+			r := result(t, parts[0])
+			columns := r.Columns()
+			for row := range r.Rows() {
+				var texts []string
+				for i, value := range row {
+					texts = append(texts, columns[i].Name+"="+value.String())
+				}
+				lines = append(lines, strings.Join(texts, " "))
+			}
+			return lines, r.Summary()
+		}
+		want, summary := lines(false)
+		got, other := lines(true)
+		require.Equal(t, want, got, "%+v", o)
+		assert.Equal(t, [4]int{summary.Rows, summary.NotToDate, summary.Outside, summary.Undated}, [4]int{other.Rows, other.NotToDate, other.Outside, other.Undated})
+		compared += len(want)
+	}
+	assert.Greater(t, compared, 10000)
+}

@@ -59,7 +59,7 @@ func (l *Loaded) through(values []string, sources uint64) *civil.Day {
 // loadedThrough returns the day up to which a group of the result is loaded: the earliest of those of the groups in it.
 func (r *Result) loadedThrough(g numberedGroup) *civil.Day {
 	loaded := r.operation.Loaded
-	if r.days == nil || loaded == nil {
+	if r.days == nil || loaded == nil || len(r.days.members[g.number]) == 0 { // the last is a combination that does not occur
 		return loaded.through(g.values[:len(r.operation.Groups)], r.tally.sourcesOf(g.number))
 	}
 	var earliest *civil.Day

@@ -108,7 +108,7 @@ func (t *Tally) ResultBy(grain calendar.Grain) (*Result, error) {
 func (t *Tally) result(days *byDays) (*Result, error) {
 	r := &Result{tally: t, operation: t.operation, low: 0, high: -1, marks: t.operation.marks(), days: days, hasBalances: t.operation.hasBalances()}
 	r.settle()
-	if t.groups.len() == 0 {
+	if t.groups.len() == 0 || t.summary.Rows == 0 {
 		return r, nil
 	}
 	r.low, r.high = t.bounds()
@@ -164,8 +164,8 @@ func (t *Tally) result(days *byDays) (*Result, error) {
 // settle works out the percentiles, and with how many decimals measures are written.
 func (r *Result) settle() {
 	all := []*Tally{r.tally}
-	if r.days != nil {
-		all = append(all, r.days.tallies()...)
+	if r.days != nil { // those of single days are added up, of which percentiles are none
+		all = append(all, slices.DeleteFunc(r.days.tallies(), func(t *Tally) bool { return t == r.days.days })...)
 	}
 	for i, measure := range r.operation.Measures {
 		scale := r.tally.undated[i].scale
