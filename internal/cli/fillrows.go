@@ -11,6 +11,7 @@ import (
 	"roundyear/facts"
 	"roundyear/fault"
 	"roundyear/internal/app"
+	"roundyear/internal/database"
 	"roundyear/internal/extended"
 	"roundyear/internal/output"
 	"roundyear/internal/publish"
@@ -26,6 +27,11 @@ type rowOutputs struct {
 	outs  []string
 	files []*output.File
 	forms []*extended.Form
+}
+
+// errRowsIntoServer is the fault of rows of facts that would be written into a table of a server.
+func errRowsIntoServer(address string) error {
+	return &fault.Fault{File: address, What: "only results are written into tables of servers, and not rows of facts", Remedy: "Write them to a file, such as facts.parquet"}
 }
 
 // openRows opens the outputs for rows of a source.
@@ -49,6 +55,9 @@ func (f *outputFlags) openRows(a *App, source *rows.Source) (_ *rowOutputs, err 
 		}
 	}()
 	for _, out := range o.outs {
+		if database.IsAddress(out) {
+			return nil, errRowsIntoServer(out)
+		}
 		form := &extended.Form{Source: source, Format: f.format, Formulas: formulas(f.guard)}
 		switch {
 		case out != "-" && !output.IsStream(out):

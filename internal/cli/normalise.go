@@ -13,6 +13,7 @@ import (
 
 	"roundyear/fault"
 	"roundyear/internal/app"
+	"roundyear/internal/database"
 	"roundyear/internal/extended"
 	"roundyear/internal/normalise"
 	"roundyear/internal/output"
@@ -289,6 +290,11 @@ func (n *normaliseCommand) describeOut(source *rows.Source, fields []publish.Fie
 
 // checkOut refuses outputs that would not hold what they say.
 func (n *normaliseCommand) checkOut(source *rows.Source) error {
+	for _, out := range []string{n.out, n.rejects} {
+		if database.IsAddress(out) {
+			return errRowsIntoServer(out)
+		}
+	}
 	if n.partitionBy == "" {
 		if err := n.app.files.Check(n.out); err != nil {
 			return err

@@ -8,11 +8,14 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/cell"
+	"roundyear/fault"
+	"roundyear/internal/database"
 	"roundyear/internal/delimited"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/internal/terminal"
+	"roundyear/rows"
 )
 
 // outputFlags say where a result goes and in which format.
@@ -31,7 +34,7 @@ func (f *outputFlags) add(command *cobra.Command) {
 }
 
 func (f *outputFlags) addOut(command *cobra.Command) {
-	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its extension sets the format, "+table.PackedEndings()+" after it compresses; - is standard output (repeatable)")
+	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its extension sets the format, "+table.PackedEndings()+" after it compresses; - is standard output, and postgres://…#table or mysql://…#table a table of a server (repeatable)")
 	addForce(command, &f.force)
 	addGuard(command, &f.guard)
 }
@@ -98,6 +101,12 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 		outs = []string{"-"}
 	}
 	for _, out := range outs {
+		if database.IsAddress(out) {
+			if err := s.addTable(out, f.force); err != nil {
+				return nil, err
+			}
+			continue
+		}
 		format, err := f.formatOf(a, out, short)
 		if err != nil {
 			return nil, err
@@ -126,6 +135,23 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 		s.writers = append(s.writers, writer)
 	}
 	return s, nil
+}
+
+// tableFormat is the format of what is written into a table of a server.
+const tableFormat = "database"
+
+// addTable adds a table of a server, which is not one that is read.
+func (s *sinks) addTable(address string, force bool) error {
+	if slices.Contains(s.app.tables, address) {
+		return &fault.Fault{File: address, What: "is an input and an output of the same run", Remedy: "Write to another table"}
+	}
+	writer, err := database.NewWriter(s.run.Context(), address, rows.OfCells(s.columns), force)
+	if err != nil {
+		return err
+	}
+	s.run.Join(writer)
+	s.writers, s.formats = append(s.writers, table.NewTableWriter(writer, s.columns)), append(s.formats, tableFormat)
+	return nil
 }
 
 func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {

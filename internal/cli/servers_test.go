@@ -2,10 +2,13 @@ package cli_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -86,6 +89,67 @@ func tryTable(t *testing.T, folder, database string) {
 	twice := run(t, folder, "totals", table, table, "--count", "--date", "sold", "--no-plan")
 	assert.Contains(t, twice.err, "is given twice; its rows would count twice")
 	assert.Contains(t, run(t, folder, "totals", "s.csv", table, "--count", "--date", "sold", "--no-plan").err, "is a table of a database, but s.csv is delimited text")
+}
+
+// Results are written into tables of servers: whole or not at all, whenever the program is killed, and the next run clears up.
+func TestResultsIntoServers(t *testing.T) {
+	t.Run("PostgreSQL", func(t *testing.T) {
+		s := servers.StartPostgreSQL(t)
+		tryResults(t, s, fmt.Sprintf("postgres:///test?host=%s&port=%d&user=test", s.Socket, s.Port), `"`)
+	})
+	t.Run("MariaDB", func(t *testing.T) {
+		s := servers.StartMariaDB(t)
+		tryResults(t, s, "mysql://root@local/test?socket="+s.Socket, "`")
+	})
+}
+
+func tryResults(t *testing.T, s *servers.Server, database, quote string) {
+	folder := folderWith(t, map[string]string{"s.csv": "day,shop,amount\n2026-01-05,A,1.50\n2026-02-06,B,-2\n"})
+	build := []string{"build", "--from", "2020-01-01", "--no-plan", "-q", "-o", database + "#dates"}
+	done(t, folder, append(build, "--to", "2020-12-31")...)
+	assert.Equal(t, "366", s.SQL(t, "SELECT count(*) FROM dates"))
+	assert.Contains(t, done(t, folder, "check", database+"#dates", "--no-plan").err, "366 rows, one per day from 2020-01-01 to 2020-12-31")
+	totals := done(t, folder, "totals", "s.csv", "--sum", "amount", "--by", "shop", "--no-plan", "--as-of", "2026-03-01", "-o", database+"#Totals by month", "-o", "t.csv")
+	assert.Contains(t, totals.err, ", written to "+database+"#Totals by month and t.csv\n")
+	sum := s.SQL(t, "SELECT sum(amount) FROM "+quote+"Totals by month"+quote+" WHERE shop = 'B' AND NOT is_filled")
+	assert.Equal(t, "-2.00", sum)
+	back := done(t, folder, "totals", database+"#Totals by month", "--date", "period_start", "--sum", "amount", "--grain", "year", "--no-plan", "--as-of", "2027-01-01")
+	assert.Contains(t, back.out, "2026,2026-01-01,2026-12-31,-0.50,false,false\n")
+	// Neither is there if one of them cannot be.
+	failed := run(t, folder, "totals", "s.csv", "--count", "--no-plan", "-o", database+"#new", "-o", "s.csv/t.csv")
+	assert.NotEqual(t, 0, failed.code)
+	assert.NotContains(t, s.SQL(t, "SELECT table_name FROM information_schema.tables WHERE table_schema IN ('public', 'test')"), "new")
+	same := run(t, folder, "totals", database+"#dates", "--date", "date", "--count", "--no-plan", "-o", database+"#dates")
+	assert.Equal(t, 2, same.code)
+	assert.Contains(t, same.err, "is an input and an output of the same run. Write to another table")
+	rows := run(t, folder, "normalise", "s.csv", "--no-plan", "-o", database+"#clean")
+	assert.Equal(t, 2, rows.code)
+	assert.Contains(t, rows.err, "only results are written into tables of servers, and not rows of facts. Write them to a file, such as facts.parquet")
+	s.SQL(t, "CREATE TABLE theirs(a int)")
+	theirs := run(t, folder, append(build[:len(build)-1:len(build)-1], database+"#theirs", "--to", "2020-01-09")...)
+	assert.Equal(t, 2, theirs.code)
+	assert.Contains(t, theirs.err, "is a table that Round Year has not written. Choose another name, or replace it with --force")
+	// Killed at any moment.
+	random := rand.New(rand.NewPCG(15, 1))
+	long := append(build, "--to", "2049-12-31")
+	started := time.Now()
+	whole := exec.Command(plain, long...)
+	whole.Dir = folder
+	require.NoError(t, whole.Run())
+	took := time.Since(started)
+	done(t, folder, append(build, "--to", "2020-12-31")...)
+	for range 5 {
+		killed := exec.Command(plain, long...)
+		killed.Dir = folder
+		require.NoError(t, killed.Start())
+		time.Sleep(time.Duration(random.Float64() * 1.1 * float64(took)))
+		_ = killed.Process.Kill()
+		_ = killed.Wait()
+		assert.Contains(t, []string{"366", "10958"}, s.SQL(t, "SELECT count(*) FROM dates"), "the old table or the new one")
+	}
+	done(t, folder, append(build, "--to", "2020-12-31")...)
+	assert.Equal(t, "366", s.SQL(t, "SELECT count(*) FROM dates"))
+	assert.NotRegexp(t, "new|old", s.SQL(t, "SELECT table_name FROM information_schema.tables WHERE table_schema IN ('public', 'test')"), "nothing is left behind")
 }
 
 // A password in an address is in no message, and no output.

@@ -239,6 +239,24 @@ func TestServers(t *testing.T) {
 				require.ErrorContains(t, err, "is locked by another session. Try again when that has finished")
 				<-done
 			})
+			t.Run("a run that is interrupted", func(t *testing.T) {
+				ctx, cancel := context.WithCancel(context.Background())
+				wait := map[string]string{"postgres": "pg_sleep(60)::text", "mariadb": "SLEEP(60)"}[e.name]
+				part, err := database.Open(ctx, e.address+"#SELECT k, "+wait+" AS s FROM n")
+				require.NoError(t, err)
+				s := &rows.Source{}
+				require.NoError(t, s.Add(part))
+				defer s.Close()
+				time.AfterFunc(300*time.Millisecond, cancel)
+				started := time.Now()
+				err = rows.Process(ctx, s, func() func(*rows.Batch) (int, error) {
+					return func(b *rows.Batch) (int, error) { return b.Len(), b.Err() }
+				}, func(int) error { return nil })
+				require.ErrorIs(t, err, context.Canceled)
+				assert.Less(t, time.Since(started), 20*time.Second, "it does not wait for the query")
+				running := map[string]string{"postgres": "SELECT count(*) FROM pg_stat_activity WHERE query LIKE '%sleep(60)%' AND state = 'active' AND pid <> pg_backend_pid()", "mariadb": "SELECT count(*) FROM information_schema.processlist WHERE info LIKE '%SLEEP(60)%' AND id <> CONNECTION_ID()"}[e.name]
+				assert.Eventually(t, func() bool { return e.SQL(t, running) == "0" }, 5*time.Second, 100*time.Millisecond, "the server goes on")
+			})
 			t.Run("a server that goes away", func(t *testing.T) {
 				s := open(t, e.address+"#n")
 				s.BatchSize = 1000

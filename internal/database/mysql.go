@@ -14,6 +14,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/go-sql-driver/mysql"
 
@@ -25,6 +26,9 @@ import (
 type mariaDB struct {
 	address    *Address
 	connection driver.Conn
+	connector  driver.Connector
+	// id is the number that the server has given the connection.
+	id string
 }
 
 // connectMySQL connects to a server, and begins a transaction that only reads. The password comes from the address, MYSQL_PWD or the section
@@ -39,8 +43,8 @@ func connectMySQL(ctx context.Context, address *Address) (server, error) {
 	if err != nil {
 		return nil, m.cannot(err)
 	}
-	if m.connection, err = connector.Connect(ctx); err != nil {
-		return nil, m.cannot(err)
+	if err := m.connect(ctx, connector); err != nil {
+		return nil, err
 	}
 	for _, statement := range []string{
 		"SET SESSION time_zone = '+00:00'", fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), "SET SESSION net_write_timeout = 600",
@@ -52,6 +56,31 @@ func connectMySQL(ctx context.Context, address *Address) (server, error) {
 		}
 	}
 	return m, nil
+}
+
+// connect opens the connection.
+func (m *mariaDB) connect(ctx context.Context, connector driver.Connector) (err error) {
+	m.connector = connector
+	if m.connection, err = connector.Connect(ctx); err != nil {
+		return m.cannot(err)
+	}
+	return m.each(ctx, "SELECT CONNECTION_ID()", func(_ driver.Rows, values []driver.Value) error {
+		m.id = string(textOf(nil, values[0]))
+		return nil
+	})
+}
+
+// quit ends what the server is still doing for the connection, which goes on after that is closed otherwise.
+func (m *mariaDB) quit() {
+	const wait = 500 * time.Millisecond // an interrupted run ends within a second
+	ctx, cancel := context.WithTimeout(context.Background(), wait)
+	defer cancel()
+	other, err := m.connector.Connect(ctx)
+	if err != nil {
+		return
+	}
+	defer func() { _ = other.Close() }()
+	_, _ = other.(driver.ExecerContext).ExecContext(ctx, "KILL "+m.id, nil)
 }
 
 // mysqlConfig returns the settings of an address.
@@ -118,6 +147,11 @@ func (m *mariaDB) close() { _ = m.connection.Close() }
 
 // each calls give with the values of the rows of a query.
 func (m *mariaDB) each(ctx context.Context, query string, give func(driver.Rows, []driver.Value) error) error {
+	defer func() {
+		if ctx.Err() != nil && m.id != "" {
+			m.quit()
+		}
+	}()
 	found, err := m.connection.(driver.QueryerContext).QueryContext(ctx, query, nil)
 	if err != nil {
 		return m.cannot(err)

@@ -34,12 +34,10 @@ var patience = 10 * time.Second
 // connectPostgres connects to a server, and begins a transaction that only reads. The password comes from the address, PGPASSWORD or the
 // password file.
 func connectPostgres(ctx context.Context, address *Address) (server, error) {
-	config, err := pgconn.ParseConfig(address.url.String())
+	config, err := postgresConfig(address)
 	if err != nil {
-		return nil, &fault.Fault{File: address.String(), What: "is not an address of PostgreSQL", Cause: errors.New(withoutAddress(err)), Remedy: "Write it as postgres://user@host:5432/database#table"}
+		return nil, err
 	}
-	config.ConnectTimeout = cmp.Or(config.ConnectTimeout, patience)
-	config.RuntimeParams["application_name"] = "roundyear"
 	p := &postgres{address: address, config: config}
 	if p.connection, err = p.begin(ctx, ""); err != nil {
 		return nil, err
@@ -54,6 +52,17 @@ func connectPostgres(ctx context.Context, address *Address) (server, error) {
 		}
 	}
 	return p, nil
+}
+
+// postgresConfig returns the settings of an address.
+func postgresConfig(address *Address) (*pgconn.Config, error) {
+	config, err := pgconn.ParseConfig(address.url.String())
+	if err != nil {
+		return nil, &fault.Fault{File: address.String(), What: "is not an address of PostgreSQL", Cause: errors.New(withoutAddress(err)), Remedy: "Write it as postgres://user@host:5432/database#table"}
+	}
+	config.ConnectTimeout = cmp.Or(config.ConnectTimeout, patience)
+	config.RuntimeParams["application_name"] = "roundyear"
+	return config, nil
 }
 
 // withoutAddress is an error without the address that it repeats, which may have a password in it.

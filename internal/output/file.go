@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 	"syscall"
 
 	"golang.org/x/term"
@@ -103,7 +104,7 @@ func (r *Run) Create(path string) (*File, error) {
 // IsStream tells whether a path is a device or a pipe, which is written
 // straight. So are the names of the program's own open files, whatever they are.
 func IsStream(path string) bool {
-	if isOwnStream(path) {
+	if isOwnStream(path) || strings.Contains(path, "://") {
 		return true
 	}
 	info, err := os.Stat(path)

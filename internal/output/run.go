@@ -33,8 +33,23 @@ type Run struct {
 	inputs  []readFile
 	pending []result
 	streams []*File
+	tables  []Transaction
 	notes   []string
 	aborted bool
+}
+
+// Transaction is a table of a server that is going to be in place.
+type Transaction interface {
+	// Commit puts it in place; Abort leaves all as it was.
+	Commit() error
+	Abort()
+}
+
+// Join makes a table appear together with the files of the run: before them, since it is the one that may still fail.
+func (r *Run) Join(table Transaction) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.tables = append(r.tables, table)
 }
 
 // readFile is a file that the run reads.
@@ -316,6 +331,13 @@ func (r *Run) commit() error {
 	if r.ctx.Err() != nil {
 		return r.ctx.Err()
 	}
+	for len(r.tables) > 0 {
+		table := r.tables[0]
+		r.tables = r.tables[1:]
+		if err := table.Commit(); err != nil {
+			return err
+		}
+	}
 	for i := len(r.pending) - 1; i >= 0; i-- {
 		if err := r.pending[i].put(len(r.pending) > 1); err != nil {
 			for _, placed := range r.pending[i+1:] {
@@ -348,6 +370,10 @@ func (r *Run) abort() {
 		p.abort()
 	}
 	r.pending = nil
+	for _, table := range r.tables {
+		table.Abort()
+	}
+	r.tables = nil
 }
 
 // realPath is a path without links, from the root.

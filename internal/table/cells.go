@@ -12,6 +12,11 @@ type sinkWriter struct {
 	block   rows.Block
 }
 
+// NewTableWriter writes typed rows into a table of a server. It appears once to is committed.
+func NewTableWriter(to rows.Sink, columns []cell.Column) RowWriter {
+	return &sinkWriter{to: to, columns: rows.OfCells(columns)}
+}
+
 // cellRows is how many rows are handed on at a time.
 const cellRows = 8 << 10
 

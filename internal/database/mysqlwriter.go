@@ -1,0 +1,234 @@
+package database
+
+import (
+	"context"
+	"database/sql/driver"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/go-sql-driver/mysql"
+
+	"roundyear/fault"
+	"roundyear/rows"
+)
+
+// mysqlTable is a table that is filled beside the old one, and takes its place by one statement.
+type mysqlTable struct {
+	ctx       context.Context
+	server    *mariaDB
+	columns   []rows.Column
+	temporary string
+	hasOld    bool
+	statement []byte
+	isGone    bool
+}
+
+// mysqlTypeOf returns the type that a column gets.
+func mysqlTypeOf(c rows.Column) string {
+	switch c.Type {
+	case rows.Day:
+		return "date"
+	case rows.Moment, rows.Instant:
+		return "datetime(6)"
+	case rows.Integer:
+		return "bigint"
+	case rows.Decimal:
+		if c.Wide {
+			return fmt.Sprintf("decimal(38,%d)", c.Scale)
+		}
+		return fmt.Sprintf("decimal(%d,%d)", mostDigits, c.Scale)
+	case rows.Bool:
+		return "boolean"
+	case rows.Float:
+		return "double"
+	case rows.Clock:
+		return "time(6)"
+	}
+	return "text"
+}
+
+// backquoted writes a name as MariaDB and MySQL have it in any mode.
+func backquoted(name string) string { return "`" + strings.ReplaceAll(name, "`", "``") + "`" }
+
+// intoMySQL begins a table.
+func intoMySQL(ctx context.Context, address *Address, columns []rows.Column, force bool) (target, error) {
+	config, err := mysqlConfig(address)
+	if err != nil {
+		return nil, &fault.Fault{File: address.String(), What: "is not an address of MariaDB or MySQL", Cause: err, Remedy: "Write it as mysql://user@host:3306/database#table"}
+	}
+	t := &mysqlTable{ctx: ctx, server: &mariaDB{address: address}, columns: columns, temporary: address.Table + " (new)"}
+	connector, err := mysql.NewConnector(config)
+	if err != nil {
+		return nil, t.server.cannot(err)
+	}
+	if err := t.server.connect(ctx, connector); err != nil {
+		return nil, err
+	}
+	if err := t.begin(force); err != nil {
+		t.abort()
+		return nil, err
+	}
+	return t, nil
+}
+
+// do carries a statement out.
+func (t *mysqlTable) do(statement string) error {
+	if _, err := t.server.connection.(driver.ExecerContext).ExecContext(t.ctx, statement, nil); err != nil {
+		return t.cannot(err)
+	}
+	return nil
+}
+
+func (t *mysqlTable) begin(force bool) error {
+	name := t.server.address.Table
+	got := ""
+	// Two runs that write one table take turns.
+	err := t.server.each(t.ctx, fmt.Sprintf("SELECT GET_LOCK(CONCAT('roundyear.', LEFT(SHA1(CONCAT(DATABASE(), '.', %s)), 40)), %d)", mysqlLiteral(name), int(patience.Seconds())), func(_ driver.Rows, values []driver.Value) error {
+		got = string(textOf(nil, values[0]))
+		return nil
+	})
+	switch {
+	case err != nil:
+		return err
+	case got != "1":
+		t.isGone = true // the new table is that of the other run
+		t.server.close()
+		return beingWritten(t.server.address)
+	}
+	kind, comment := "", ""
+	err = t.server.each(t.ctx, "SELECT table_type, table_comment FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = "+mysqlLiteral(name), func(_ driver.Rows, values []driver.Value) error {
+		kind, comment = string(textOf(nil, values[0])), string(textOf(nil, values[1]))
+		return nil
+	})
+	switch {
+	case err != nil:
+		return err
+	case kind == "":
+	case kind != "BASE TABLE":
+		return &fault.Fault{File: t.server.address.String(), What: "is a view or something else that is no table", Remedy: "Choose another name"}
+	case !strings.HasPrefix(comment, ours) && !force:
+		return notOurs(t.server.address)
+	}
+	t.hasOld = kind != ""
+	var definitions, keys []string
+	for _, column := range t.columns {
+		if column.Key && column.Type != rows.Text {
+			keys = append(keys, backquoted(column.Name))
+		}
+		definitions = append(definitions, backquoted(column.Name)+" "+mysqlTypeOf(column))
+	}
+	if len(keys) == 1 {
+		definitions = append(definitions, "PRIMARY KEY ("+keys[0]+")")
+	}
+	for _, statement := range []string{
+		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), "SET SESSION sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES')", "SET SESSION time_zone = '+00:00'",
+		"DROP TABLE IF EXISTS " + backquoted(t.temporary), // one that a run has left that was killed
+		"CREATE TABLE " + backquoted(t.temporary) + " (\n  " + strings.Join(definitions, ",\n  ") + "\n) CHARACTER SET utf8mb4 COMMENT " + mysqlLiteral(ours), "START TRANSACTION",
+	} {
+		if err := t.do(statement); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// mostStatement is how many bytes of rows one statement has.
+const mostStatement = 512 << 10
+
+func (t *mysqlTable) write(block rows.Block) error {
+	for row := range block.Count {
+		if len(t.statement) == 0 {
+			t.statement = append(t.statement, "INSERT INTO "+backquoted(t.temporary)+" VALUES "...)
+		} else {
+			t.statement = append(t.statement, ',')
+		}
+		t.statement = append(t.statement, '(')
+		for i := range block.Vectors {
+			if i > 0 {
+				t.statement = append(t.statement, ',')
+			}
+			v := &block.Vectors[i]
+			switch {
+			case !v.IsValid(row):
+				t.statement = append(t.statement, "NULL"...)
+			case v.Type == rows.Bool || v.Type == rows.Integer || v.Type == rows.Decimal:
+				t.statement = v.AppendText(t.statement, row)
+			case v.Type == rows.Moment || v.Type == rows.Instant:
+				t.statement = append(t.statement, mysqlLiteral(strings.TrimSuffix(strings.Replace(string(v.AppendText(nil, row)), "T", " ", 1), "Z"))...)
+			default:
+				t.statement = append(t.statement, mysqlLiteral(string(v.AppendText(nil, row)))...)
+			}
+		}
+		t.statement = append(t.statement, ')')
+		if len(t.statement) >= mostStatement {
+			if err := t.flush(); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (t *mysqlTable) flush() error {
+	if len(t.statement) == 0 {
+		return nil
+	}
+	err := t.do(string(t.statement))
+	t.statement = t.statement[:0]
+	return err
+}
+
+func (t *mysqlTable) end() error { return t.flush() }
+
+func (t *mysqlTable) commit() error {
+	name, old := t.server.address.Table, t.server.address.Table+" (old)"
+	statements := []string{"COMMIT"}
+	if t.hasOld {
+		statements = append(statements, "DROP TABLE IF EXISTS "+backquoted(old), "RENAME TABLE "+backquoted(name)+" TO "+backquoted(old)+", "+backquoted(t.temporary)+" TO "+backquoted(name), "DROP TABLE "+backquoted(old))
+	} else {
+		statements = append(statements, "RENAME TABLE "+backquoted(t.temporary)+" TO "+backquoted(name))
+	}
+	for _, statement := range statements {
+		if err := t.do(statement); err != nil {
+			t.abort()
+			return err
+		}
+	}
+	t.isGone = true
+	t.server.close()
+	return nil
+}
+
+func (t *mysqlTable) abort() {
+	if t.isGone {
+		return
+	}
+	t.isGone = true
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(t.ctx), patience)
+	defer cancel()
+	_, _ = t.server.connection.(driver.ExecerContext).ExecContext(ctx, "DROP TABLE IF EXISTS "+backquoted(t.temporary), nil)
+	t.server.close()
+}
+
+// cannot is the fault of an error of the server while something is written.
+func (t *mysqlTable) cannot(err error) error {
+	name := t.server.address.String()
+	var of *mysql.MySQLError
+	if !errors.As(err, &of) {
+		return t.server.cannot(err)
+	}
+	switch of.Number {
+	case 1142, 1044, 1227:
+		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to create tables", Kind: fault.Unusable}
+	case 1217, 1451, 1701:
+		return &fault.Fault{File: name, What: "cannot be replaced, since other tables lean on it: " + of.Message, Remedy: "Drop their foreign keys first, or write to another table", Kind: fault.Unusable}
+	case 1062:
+		return &fault.Fault{File: name, What: "two rows have the same key: " + of.Message}
+	case 1114, 1021:
+		return &fault.Fault{File: name, What: "the disk of the server is full", Kind: fault.Unusable}
+	case 1205:
+		return t.server.cannot(err)
+	}
+	return &fault.Fault{File: name, What: "cannot be written", Cause: errors.New(of.Message), Kind: fault.Unusable}
+}

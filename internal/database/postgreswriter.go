@@ -1,0 +1,249 @@
+package database
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/jackc/pgx/v5/pgconn"
+
+	"roundyear/fault"
+	"roundyear/rows"
+)
+
+// postgresTable is a table that is written in one transaction: a new one is filled, and takes the place of the old one.
+type postgresTable struct {
+	ctx        context.Context
+	server     *postgres
+	schema     string
+	name       string
+	temporary  string
+	pipe       *io.PipeWriter
+	done       chan error
+	isEnded    bool
+	connection *pgconn.PgConn
+	line       []byte
+}
+
+// postgresTypes are the types that columns get.
+func postgresTypeOf(c rows.Column) string {
+	switch c.Type {
+	case rows.Day:
+		return "date"
+	case rows.Moment:
+		return "timestamp"
+	case rows.Instant:
+		return "timestamptz"
+	case rows.Integer:
+		return "bigint"
+	case rows.Decimal:
+		if c.Wide {
+			return "numeric"
+		}
+		return fmt.Sprintf("numeric(%d,%d)", mostDigits, c.Scale)
+	case rows.Bool:
+		return "boolean"
+	case rows.Float:
+		return "double precision"
+	case rows.Clock:
+		return "time"
+	}
+	return "text"
+}
+
+// intoPostgres begins a table.
+func intoPostgres(ctx context.Context, address *Address, columns []rows.Column, force bool) (target, error) {
+	config, err := postgresConfig(address)
+	if err != nil {
+		return nil, err
+	}
+	t := &postgresTable{ctx: ctx, server: &postgres{address: address, config: config}}
+	if t.connection, err = pgconn.ConnectConfig(ctx, config); err != nil {
+		return nil, t.server.cannot(err)
+	}
+	t.server.connection = t.connection
+	if err := t.begin(columns, force); err != nil {
+		t.abort()
+		return nil, err
+	}
+	reader, writer := io.Pipe()
+	t.pipe, t.done = writer, make(chan error, 1)
+	go func() {
+		_, err := t.connection.CopyFrom(ctx, reader, "COPY "+t.quoted(t.temporary)+" FROM STDIN")
+		_ = reader.CloseWithError(errors.Join(io.ErrClosedPipe, err)) // whoever writes sees that nobody reads any more
+		t.done <- err
+	}()
+	return t, nil
+}
+
+func (t *postgresTable) quoted(name string) string { return quoted(t.schema) + "." + quoted(name) }
+
+// begin makes the new table, and finds out whether it may take the place of another one.
+func (t *postgresTable) begin(columns []rows.Column, force bool) error {
+	setup := fmt.Sprintf("SET datestyle = 'ISO, YMD'; SET client_encoding = 'UTF8'; SET timezone = 'UTC'; SET lock_timeout = %d; BEGIN", patience.Milliseconds())
+	if _, err := t.server.ask(t.ctx, setup); err != nil {
+		return err
+	}
+	found, err := t.server.ask(t.ctx, "SELECT current_schema()")
+	if err != nil {
+		return err
+	}
+	t.schema, t.name = string(found[0][0]), t.server.address.Table
+	if schema, name, isQualified := strings.Cut(t.name, "."); isQualified {
+		t.schema, t.name = schema, name
+	}
+	t.temporary = t.name + " (new)"
+	// Two runs that write one table take turns.
+	if _, err := t.connection.Exec(t.ctx, "SELECT pg_advisory_xact_lock(hashtext("+literal("roundyear."+t.schema+"."+t.name)+"))").ReadAll(); err != nil {
+		var of *pgconn.PgError
+		if errors.As(err, &of) && of.Code == "55P03" {
+			return beingWritten(t.server.address)
+		}
+		return t.server.cannotWrite(err)
+	}
+	old, err := t.server.ask(t.ctx, "SELECT c.relkind, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = "+literal(t.schema)+" AND c.relname = "+literal(t.name))
+	switch {
+	case err != nil:
+		return err
+	case len(old) == 0:
+	case string(old[0][0]) != "r":
+		return &fault.Fault{File: t.server.address.String(), What: "is a view or something else that is no table", Remedy: "Choose another name"}
+	case !strings.HasPrefix(string(old[0][1]), ours) && !force:
+		return notOurs(t.server.address)
+	}
+	var definitions, keys []string
+	for _, column := range columns {
+		definition := quoted(column.Name) + " " + postgresTypeOf(column)
+		if column.Key {
+			keys = append(keys, quoted(column.Name))
+		}
+		definitions = append(definitions, definition)
+	}
+	if len(keys) == 1 {
+		definitions = append(definitions, "PRIMARY KEY ("+keys[0]+")")
+	}
+	if _, err := t.connection.Exec(t.ctx, "CREATE TABLE "+t.quoted(t.temporary)+" (\n  "+strings.Join(definitions, ",\n  ")+"\n)").ReadAll(); err != nil {
+		return t.server.cannotWrite(err)
+	}
+	return nil
+}
+
+func (t *postgresTable) write(block rows.Block) error {
+	for row := range block.Count {
+		t.line = t.line[:0]
+		for i := range block.Vectors {
+			if i > 0 {
+				t.line = append(t.line, '\t')
+			}
+			v := &block.Vectors[i]
+			if !v.IsValid(row) {
+				t.line = append(t.line, '\\', 'N')
+				continue
+			}
+			start := len(t.line)
+			t.line = v.AppendText(t.line, row)
+			if v.Type == rows.Text {
+				t.line = escaped(t.line, start)
+			}
+		}
+		if _, err := t.pipe.Write(append(t.line, '\n')); err != nil {
+			return t.failed(err)
+		}
+	}
+	return nil
+}
+
+// escaped writes what COPY would mistake behind a backslash, from a place on.
+func escaped(line []byte, start int) []byte {
+	text := string(line[start:])
+	if !strings.ContainsAny(text, "\\\t\n\r") {
+		return line
+	}
+	line = line[:start]
+	for i := range len(text) {
+		switch c := text[i]; c {
+		case '\\':
+			line = append(line, '\\', '\\')
+		case '\t':
+			line = append(line, '\\', 't')
+		case '\n':
+			line = append(line, '\\', 'n')
+		case '\r':
+			line = append(line, '\\', 'r')
+		default:
+			line = append(line, c)
+		}
+	}
+	return line
+}
+
+// failed returns why the server has stopped reading.
+func (t *postgresTable) failed(err error) error {
+	if !t.isEnded {
+		t.isEnded = true
+		_ = t.pipe.CloseWithError(err)
+		if own := <-t.done; own != nil {
+			err = own
+		}
+	}
+	return t.server.cannotWrite(err)
+}
+
+func (t *postgresTable) end() error {
+	if t.isEnded {
+		return nil
+	}
+	t.isEnded = true
+	_ = t.pipe.Close()
+	if err := <-t.done; err != nil {
+		return t.server.cannotWrite(err)
+	}
+	return nil
+}
+
+func (t *postgresTable) commit() error {
+	defer t.server.close()
+	statements := []string{
+		"DROP TABLE IF EXISTS " + t.quoted(t.name), "ALTER TABLE " + t.quoted(t.temporary) + " RENAME TO " + quoted(t.name),
+		"COMMENT ON TABLE " + t.quoted(t.name) + " IS " + literal(ours), "COMMIT",
+	}
+	for _, statement := range statements {
+		if _, err := t.connection.Exec(t.ctx, statement).ReadAll(); err != nil {
+			return t.server.cannotWrite(err)
+		}
+	}
+	return nil
+}
+
+func (t *postgresTable) abort() {
+	if t.pipe != nil && !t.isEnded {
+		t.isEnded = true
+		_ = t.pipe.CloseWithError(context.Canceled)
+		<-t.done
+	}
+	t.server.close() // the transaction ends with the connection
+}
+
+// cannotWrite is the fault of an error of the server while something is written.
+func (p *postgres) cannotWrite(err error) error {
+	name := p.address.String()
+	var of *pgconn.PgError
+	if !errors.As(err, &of) {
+		return unreachable(p.address, err)
+	}
+	switch of.Code {
+	case "42501":
+		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to create tables", Kind: fault.Unusable}
+	case "2BP01":
+		return &fault.Fault{File: name, What: "cannot be replaced, since views or other tables lean on it: " + of.Message, Remedy: "Drop them first, or write to another table", Kind: fault.Unusable}
+	case "23505":
+		return &fault.Fault{File: name, What: "two rows have the same key: " + of.Detail}
+	case "55P03":
+		return &fault.Fault{File: name, What: "is locked by another session", Remedy: "Try again when that has finished", Kind: fault.Unusable}
+	case "53100":
+		return &fault.Fault{File: name, What: "the disk of the server is full", Kind: fault.Unusable}
+	}
+	return &fault.Fault{File: name, What: "cannot be written", Cause: errors.New(of.Message), Kind: fault.Unusable}
+}
