@@ -321,13 +321,18 @@ func (a *App) conceal(args []string) []string {
 	return own
 }
 
+// notePassword says once that an address had a password in it.
+func (a *App) notePassword() {
+	if a.hadPassword {
+		a.report().Note("the password in the address can be seen by other users while the program runs; %s", "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf cannot")
+	}
+	a.hadPassword = false
+}
+
 // open opens the inputs and shows progress while they are read so many times.
 // The function it returns ends both.
 func (a *App) open(ctx context.Context, inputs []string, times int, form delimited.Form) (*rows.Source, func(), error) {
-	if a.hadPassword {
-		a.report().Note("the password in the address can be seen by other users while the program runs; %s", "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf cannot")
-		a.hadPassword = false
-	}
+	a.notePassword()
 	source, err := table.Open(ctx, inputs, a.stdin, form)
 	if err != nil {
 		return nil, nil, err

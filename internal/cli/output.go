@@ -145,6 +145,7 @@ func (s *sinks) addTable(address string, force bool) error {
 	if slices.Contains(s.app.tables, address) {
 		return &fault.Fault{File: address, What: "is an input and an output of the same run", Remedy: "Write to another table"}
 	}
+	s.app.notePassword()
 	writer, err := database.NewWriter(s.run.Context(), address, rows.OfCells(s.columns), force)
 	if err != nil {
 		return err

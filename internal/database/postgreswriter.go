@@ -221,7 +221,7 @@ func (t *postgresTable) abort() {
 	if t.pipe != nil && !t.isEnded {
 		t.isEnded = true
 		_ = t.pipe.CloseWithError(context.Canceled)
-		<-t.done
+		_ = <-t.done
 	}
 	t.server.close() // the transaction ends with the connection
 }
