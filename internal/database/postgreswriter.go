@@ -15,13 +15,15 @@ import (
 
 // postgresTable is a table that is written in one transaction: a new one is filled, and takes the place of the old one.
 type postgresTable struct {
-	ctx        context.Context
-	server     *postgres
-	schema     string
-	name       string
-	temporary  string
-	pipe       *io.PipeWriter
-	done       chan error
+	ctx       context.Context
+	server    *postgres
+	schema    string
+	name      string
+	temporary string
+	pipe      *io.PipeWriter
+	done      chan struct{}
+	// copied is why copying has ended, once that is done.
+	copied     error
 	isEnded    bool
 	connection *pgconn.PgConn
 	line       []byte
@@ -69,11 +71,12 @@ func intoPostgres(ctx context.Context, address *Address, columns []rows.Column, 
 		return nil, err
 	}
 	reader, writer := io.Pipe()
-	t.pipe, t.done = writer, make(chan error, 1)
+	t.pipe, t.done = writer, make(chan struct{})
 	go func() {
 		_, err := t.connection.CopyFrom(ctx, reader, "COPY "+t.quoted(t.temporary)+" FROM STDIN")
 		_ = reader.CloseWithError(errors.Join(io.ErrClosedPipe, err)) // whoever writes sees that nobody reads any more
-		t.done <- err
+		t.copied = err
+		close(t.done)
 	}()
 	return t, nil
 }
@@ -184,8 +187,8 @@ func (t *postgresTable) failed(err error) error {
 	if !t.isEnded {
 		t.isEnded = true
 		_ = t.pipe.CloseWithError(err)
-		if own := <-t.done; own != nil {
-			err = own
+		if <-t.done; t.copied != nil {
+			err = t.copied
 		}
 	}
 	return t.server.cannotWrite(err)
@@ -197,8 +200,8 @@ func (t *postgresTable) end() error {
 	}
 	t.isEnded = true
 	_ = t.pipe.Close()
-	if err := <-t.done; err != nil {
-		return t.server.cannotWrite(err)
+	if <-t.done; t.copied != nil {
+		return t.server.cannotWrite(t.copied)
 	}
 	return nil
 }
@@ -221,7 +224,7 @@ func (t *postgresTable) abort() {
 	if t.pipe != nil && !t.isEnded {
 		t.isEnded = true
 		_ = t.pipe.CloseWithError(context.Canceled)
-		_ = <-t.done
+		<-t.done
 	}
 	t.server.close() // the transaction ends with the connection
 }
