@@ -137,6 +137,9 @@ func (r *Result) sideBySide(group string) (names []string) {
 		column.ranks[0] = r.tally.ranks[at]
 	}
 	for i := range r.series {
+		if !r.hasRows(&r.series[i]) {
+			continue
+		}
 		number, isNew := column.groups.number([][]byte{[]byte(r.series[i].values[at].String())})
 		if made, ok := r.tally.made[r.series[i].group]; isNew && ok && at >= made.from {
 			column.made[number] = madeGroup{made.isTotal, 0}
@@ -146,6 +149,16 @@ func (r *Result) sideBySide(group string) (names []string) {
 		names = append(names, g.values[0])
 	}
 	return names
+}
+
+// hasRows tells whether a series has a row in one of its periods.
+func (r *Result) hasRows(s *series) bool {
+	for number := s.low; number <= s.high; number++ {
+		if !r.sparse || !r.isLeftOut(s, number) {
+			return true
+		}
+	}
+	return false
 }
 
 // yearLabel names the year of its calendar that a period belongs to.

@@ -163,13 +163,16 @@ func (r *Result) openPeriods(values []string, life *Life) []bool {
 
 // isAway tells that a group is not there in a period, or does not trade in it.
 func (r *Result) isAway(s *series, number int) bool {
+	if s.open != nil && !s.open[number-r.low] {
+		return true
+	}
 	if s.life == nil {
 		return false
 	}
 	if r.operation.Span == SpanLives && (number < s.liveLow || number > s.liveHigh) {
 		return true
 	}
-	return s.open != nil && !s.open[number-r.low]
+	return false
 }
 
 // isLeftOut tells that a group has no row in one of its periods.

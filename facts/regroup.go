@@ -227,3 +227,51 @@ func (g *regrouping) absorb(into, days *Tally, numberOf func(day civil.Day) (int
 	}
 	return leftOut
 }
+
+// limitToAttributes leaves out the periods of a series in which no day has its attributes, such as a year in a month of another one.
+func (r *Result) limitToAttributes(s *series, values []string) {
+	o := &r.operation
+	if len(o.Attributes) == 0 {
+		return
+	}
+	made, isMade := r.tally.made[s.group]
+	var wanted []int // the columns that are attributes of days
+	for column, name := range o.Groups {
+		if o.attribute(name) >= 0 && (!isMade || column < made.from) {
+			wanted = append(wanted, column)
+		}
+	}
+	if len(wanted) == 0 {
+		return
+	}
+	if r.attributed == nil {
+		r.attributed = r.periodsOfAttributes()
+	}
+	s.open = make([]bool, r.Periods())
+	for tuple, periods := range r.attributed {
+		labels := r.days.regrouping.values[tuple]
+		if slices.ContainsFunc(wanted, func(column int) bool { return labels[o.attribute(o.Groups[column])] != values[column] }) {
+			continue
+		}
+		for at, has := range periods {
+			s.open[at] = s.open[at] || has
+		}
+	}
+	r.sparse = true
+}
+
+// periodsOfAttributes tells of each combination of attributes which periods have a day with it.
+func (r *Result) periodsOfAttributes() [][]bool {
+	var periods [][]bool
+	for number := r.low; number <= r.high; number++ {
+		period := r.operation.Grain.At(number)
+		for day := period.First; day <= period.Last; day++ {
+			tuple := r.days.regrouping.tupleOf(day)
+			for len(periods) <= tuple {
+				periods = append(periods, make([]bool, r.Periods()))
+			}
+			periods[tuple][number-r.low] = true
+		}
+	}
+	return periods
+}

@@ -46,6 +46,8 @@ type Result struct {
 	marks []mark
 	// days is what there is of facts that are known by day; nil for others.
 	days *byDays
+	// attributed are the periods that have days with each combination of attributes.
+	attributed [][]bool
 	// hasBalances tells that some measures are balances, and ranks are the ranks of groups by period, from the first one on.
 	hasBalances bool
 	ranks       []map[int]int
@@ -138,6 +140,7 @@ func (t *Tally) result(days *byDays) (*Result, error) {
 			s.high = last
 		}
 		r.live(&s, values, first, last)
+		r.limitToAttributes(&s, values)
 		if s.firstLow = s.low; r.cut(&s) {
 			withFacts = r.countFacts(&s)
 		}

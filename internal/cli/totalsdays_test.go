@@ -125,6 +125,11 @@ func TestTotalsByAttributesOfDays(t *testing.T) {
 		"2026,2026-01-01,2026-12-31,Sunday,A,150,8.82,17,false,true\n", weekdays.out)
 	workdays := done(t, folder, "totals", "s.csv", "--count", "--no-plan", "--as-of", "2026-04-30", "--by", "is_workday", "--grain", "quarter", "--recent", "1")
 	assert.Contains(t, workdays.out, "2026 Q2,2026-04-01,2026-06-30,true,1,false,true\n2026 Q2,2026-04-01,2026-06-30,false,1,false,true\n")
+	months := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-04-30", "--by", "year,shop", "--from", "2025-11-01", "--subtotals", "--recent", "5")
+	assert.Contains(t, months.out, "2026-03,2026-03-01,2026-03-31,2026,B,7,false,false,false\n2026-03,2026-03-01,2026-03-31,2026,C,0,false,true,false\n")
+	assert.NotContains(t, months.out, "2026-03,2026-03-01,2026-03-31,2025,", "no day of the month is in that year")
+	across := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-04-30", "--across", "day_name", "--grain", "day", "--from", "2026-04-05")
+	assert.Equal(t, "period,period_start,period_end,Monday,Sunday\n2026-04-05,2026-04-05,2026-04-05,,150\n2026-04-06,2026-04-06,2026-04-06,1,\n", across.out)
 	both := done(t, folder, "totals", "s.csv", "--sum", "amount", "--no-plan", "--as-of", "2026-04-30", "--by", "dept", "--grain", "quarter,year", "--recent", "1")
 	assert.Equal(t, "grain,period,period_start,period_end,dept,amount,is_filled,is_running\n"+
 		"quarter,2026 Q2,2026-04-01,2026-06-30,x,150,false,true\nquarter,2026 Q2,2026-04-01,2026-06-30,y,1,false,true\n"+
