@@ -8,3 +8,11 @@ func SetPatience(wait time.Duration) func() {
 	patience = wait
 	return func() { patience = before }
 }
+
+// What reads values as servers write them.
+var (
+	Moment  = moment
+	Fixed   = fixed
+	Integer = integer
+	Clock   = clock
+)
