@@ -13,6 +13,7 @@ import (
 	"roundyear/dimension"
 	"roundyear/fault"
 	"roundyear/internal/app"
+	"roundyear/internal/database"
 	"roundyear/internal/daylist"
 	"roundyear/internal/input"
 	"roundyear/internal/report"
@@ -45,6 +46,19 @@ func (a *App) findPlan() (string, error) {
 	}
 }
 
+// concealIn takes passwords out of the addresses of a plan, so that nothing shows them.
+func (a *App) concealIn(plan *yearplan.Plan) {
+	for i := range plan.Facts {
+		for k, file := range plan.Facts[i].Files {
+			shown, had := database.Conceal(file)
+			if had {
+				a.report().Note("%s: the password of facts %s can be read by whoever reads the plan; %s", plan.File, plan.Facts[i].Name, "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf are safer")
+			}
+			plan.Facts[i].Files[k] = shown
+		}
+	}
+}
+
 // readPlan reads the plan, or returns the one that holds where there is none.
 func (a *App) readPlan(adjust ...func(*yearplan.Plan)) (*yearplan.Plan, error) {
 	path, err := a.findPlan()
@@ -69,7 +83,11 @@ func (a *App) readPlan(adjust ...func(*yearplan.Plan)) (*yearplan.Plan, error) {
 		}
 		return nil, problem
 	}
-	return yearplan.Read(path, content, adjust...)
+	plan, err := yearplan.Read(path, content, adjust...)
+	if plan != nil {
+		a.concealIn(plan)
+	}
+	return plan, err
 }
 
 // year reads the plan and lets the flags win over it. Flags may be nil.
