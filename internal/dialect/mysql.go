@@ -1,0 +1,67 @@
+package dialect
+
+import (
+	"fmt"
+	"strings"
+
+	"roundyear/rows"
+)
+
+// MySQL is the SQL of MariaDB and MySQL.
+var MySQL = &Dialect{
+	Name: "mysql", Title: "MariaDB and MySQL",
+	quote: func(name string) string { return doubled("`", name) }, text: mysqlText,
+	truth: [2]string{"FALSE", "TRUE"},
+	dayOf: func(expression string) string { return "CAST(" + expression + " AS date)" },
+	typeOf: func(c Column) string {
+		switch c.Type {
+		case rows.Day:
+			return "date"
+		case rows.Moment, rows.Instant:
+			return "datetime(6)"
+		case rows.Integer:
+			if c.Small {
+				return "int"
+			}
+			return "bigint"
+		case rows.Decimal:
+			if c.Wide {
+				return fmt.Sprintf("decimal(38,%d)", c.Scale)
+			}
+			return fmt.Sprintf("decimal(%d,%d)", mostDigits, c.Scale)
+		case rows.Bool:
+			return "boolean"
+		case rows.Float:
+			return "double"
+		case rows.Clock:
+			return "time(6)"
+		}
+		if c.Key {
+			return "varchar(190)" // a text of any length cannot have an index
+		}
+		return "text"
+	},
+	columnComment: func(text string) string { return " COMMENT " + mysqlText(cut(text, 1024)) },
+	options: func(comment string) string {
+		options := " CHARACTER SET utf8mb4"
+		if comment != "" {
+			options += " COMMENT " + mysqlText(cut(comment, 2048))
+		}
+		return options
+	},
+	before: []string{"SET NAMES utf8mb4"},
+	drop:   dropIfExists,
+}
+
+// mysqlText writes a text as a literal of MariaDB and MySQL.
+func mysqlText(text string) string {
+	return "'" + strings.NewReplacer(`\`, `\\`, "'", "''").Replace(text) + "'"
+}
+
+// cut shortens a text to so many characters.
+func cut(text string, most int) string {
+	if runes := []rune(text); len(runes) > most {
+		return string(runes[:most-1]) + "…"
+	}
+	return text
+}

@@ -1,0 +1,65 @@
+package dialect
+
+import (
+	"fmt"
+
+	"roundyear/rows"
+)
+
+// mostDigits is how many digits a number has that surely fits 64 bits.
+const mostDigits = 18
+
+// Postgres is the SQL of PostgreSQL.
+var Postgres = &Dialect{
+	Name: "postgres", Title: "PostgreSQL",
+	quote: standardName, text: standardText, truth: [2]string{"false", "true"}, dated: "DATE ", timed: "TIMESTAMP ", clocked: "TIME ",
+	dayOf: func(expression string) string { return "CAST(" + expression + " AS date)" },
+	typeOf: func(c Column) string {
+		switch c.Type {
+		case rows.Day:
+			return "date"
+		case rows.Moment:
+			return "timestamp"
+		case rows.Instant:
+			return "timestamptz"
+		case rows.Integer:
+			if c.Small {
+				return "integer"
+			}
+			return "bigint"
+		case rows.Decimal:
+			if c.Wide {
+				return "numeric"
+			}
+			return fmt.Sprintf("numeric(%d,%d)", mostDigits, c.Scale)
+		case rows.Bool:
+			return "boolean"
+		case rows.Float:
+			return "double precision"
+		case rows.Clock:
+			return "time"
+		}
+		return "text"
+	},
+	comments:    standardComments,
+	viewComment: standardViewComment,
+	before:      []string{"BEGIN"}, after: []string{"COMMIT"},
+	drop: dropIfExists,
+}
+
+// standardComments describes a table and its columns by statements that most databases have.
+func standardComments(d *Dialect, t *Table) (statements []string) {
+	if t.Comment != "" {
+		statements = append(statements, "COMMENT ON TABLE "+d.quote(t.Name)+" IS "+d.text(t.Comment))
+	}
+	for _, c := range t.Columns {
+		if c.Comment != "" {
+			statements = append(statements, "COMMENT ON COLUMN "+d.quote(t.Name)+"."+d.quote(c.Name)+" IS "+d.text(c.Comment))
+		}
+	}
+	return statements
+}
+
+func standardViewComment(d *Dialect, v *View) string {
+	return "COMMENT ON VIEW " + d.quote(v.Name) + " IS " + d.text(v.Comment)
+}

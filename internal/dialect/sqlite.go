@@ -1,0 +1,33 @@
+package dialect
+
+import "roundyear/rows"
+
+// SQLite is the SQL of SQLite. It has no types for dates and times: they are text by ISO 8601, which sorts and compares as they do. What
+// tables and columns mean stands in the text of their definition, which the database keeps.
+var SQLite = &Dialect{
+	Name: "sqlite", Title: "SQLite",
+	quote: standardName, text: standardText, truth: [2]string{"0", "1"},
+	dayOf: func(expression string) string { return "date(" + expression + ")" },
+	typeOf: func(c Column) string {
+		switch c.Type {
+		case rows.Integer:
+			return "INTEGER"
+		case rows.Decimal:
+			return "NUMERIC"
+		case rows.Float:
+			return "REAL"
+		case rows.Bool:
+			return "BOOLEAN"
+		case rows.Day:
+			return "DATE"
+		case rows.Moment, rows.Instant:
+			return "DATETIME"
+		case rows.Clock:
+			return "TIME"
+		}
+		return "TEXT"
+	},
+	before: []string{"BEGIN"}, after: []string{"COMMIT"},
+	drop:   dropIfExists,
+	placed: true,
+}

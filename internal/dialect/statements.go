@@ -1,0 +1,271 @@
+package dialect
+
+import (
+	"fmt"
+	"strings"
+
+	"roundyear/rows"
+)
+
+// CreateTable returns the statement that makes a table, under a name that may be another one for the time being. Without keys it has
+// neither its primary key nor its unique columns, which come with AddKeys.
+func (d *Dialect) CreateTable(t *Table, name string, withKeys bool) string {
+	var b strings.Builder
+	if d.columnComment == nil && d.comments == nil && t.Comment != "" {
+		// The text of the definition is all that there is to describe a table.
+		fmt.Fprintf(&b, "CREATE TABLE %s ( -- %s\n", d.quote(name), oneLine(t.Comment))
+	} else {
+		fmt.Fprintf(&b, "CREATE TABLE %s (\n", d.quote(name))
+	}
+	var constraints []string
+	if withKeys {
+		constraints = append(constraints, d.keys(t)...)
+	}
+	if d.placed {
+		for _, foreign := range t.Foreign {
+			constraints = append(constraints, d.foreign(foreign))
+		}
+	}
+	for i, c := range t.Columns {
+		line := "  " + d.definition(c)
+		if i < len(t.Columns)-1 || len(constraints) > 0 {
+			line += ","
+		}
+		if d.columnComment == nil && d.comments == nil && c.Comment != "" {
+			line += " -- " + oneLine(c.Comment)
+		}
+		b.WriteString(line + "\n")
+	}
+	if len(constraints) > 0 {
+		b.WriteString("  " + strings.Join(constraints, ",\n  ") + "\n")
+	}
+	b.WriteString(")")
+	if d.options != nil {
+		b.WriteString(d.options(t.Comment))
+	}
+	return b.String()
+}
+
+// oneLine makes a text fit for a comment behind two dashes.
+func oneLine(text string) string { return strings.Join(strings.Fields(text), " ") }
+
+// definition is a column as the definition of a table has it.
+func (d *Dialect) definition(c Column) string {
+	text := d.quote(c.Name) + " " + d.typeOf(c)
+	if c.Required {
+		text += " NOT NULL"
+	}
+	if d.columnComment != nil && c.Comment != "" {
+		text += d.columnComment(c.Comment)
+	}
+	return text
+}
+
+// keys are the primary key and the unique columns of a table.
+func (d *Dialect) keys(t *Table) (constraints []string) {
+	if len(t.Key) > 0 {
+		constraints = append(constraints, "PRIMARY KEY ("+d.list(t, t.Key)+")")
+	}
+	for _, place := range t.Unique {
+		constraints = append(constraints, "UNIQUE ("+d.quote(t.Columns[place].Name)+")")
+	}
+	return constraints
+}
+
+// list are columns by their places.
+func (d *Dialect) list(t *Table, places []int) string {
+	var names []string
+	for _, place := range places {
+		names = append(names, d.quote(t.Columns[place].Name))
+	}
+	return strings.Join(names, ", ")
+}
+
+// AddKeys returns the statement that adds the primary key and the unique columns to a table; empty if it has none.
+func (d *Dialect) AddKeys(t *Table) string {
+	constraints := d.keys(t)
+	if len(constraints) == 0 {
+		return ""
+	}
+	return "ALTER TABLE " + d.quote(t.Name) + "\n  ADD " + strings.Join(constraints, ",\n  ADD ")
+}
+
+// CreateIndexes returns the statements that make the indexes of a table.
+func (d *Dialect) CreateIndexes(t *Table) (statements []string) {
+	for _, place := range t.Indexes {
+		column := t.Columns[place].Name
+		statements = append(statements, fmt.Sprintf("CREATE INDEX %s ON %s (%s)", d.quote(IndexName(t.Name, column)), d.quote(t.Name), d.quote(column)))
+	}
+	return statements
+}
+
+// IndexName is the name of the index of a column.
+func IndexName(table, column string) string { return table + "_" + column + "_idx" }
+
+// foreign is a foreign key as the definition of a table has it.
+func (d *Dialect) foreign(f Foreign) string {
+	return fmt.Sprintf("FOREIGN KEY (%s) REFERENCES %s (%s)", d.quote(f.Column), d.quote(f.Table), d.quote(f.To))
+}
+
+// AddForeign returns the statement that adds a foreign key to a table.
+func (d *Dialect) AddForeign(table string, f Foreign) string {
+	return "ALTER TABLE " + d.quote(table) + " ADD " + d.foreign(f)
+}
+
+// Comments returns the statements that describe a table and its columns, where those are not part of its definition.
+func (d *Dialect) Comments(t *Table) []string {
+	if d.comments == nil {
+		return nil
+	}
+	return d.comments(d, t)
+}
+
+// Drop returns the statement that removes a table if it is there.
+func (d *Dialect) Drop(name string) string { return d.drop("TABLE", d.quote(name)) }
+
+// DropView returns the statement that removes a view if it is there.
+func (d *Dialect) DropView(name string) string { return d.drop("VIEW", d.quote(name)) }
+
+// CreateView returns the statement that makes a view.
+func (d *Dialect) CreateView(v *View) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "CREATE VIEW %s AS\nSELECT\n", d.quote(v.Name))
+	for i, c := range v.Columns {
+		line := "  " + c.Of + "." + d.quote(c.Name)
+		if c.As != "" && c.As != c.Name {
+			line += " AS " + d.quote(c.As)
+		}
+		if i < len(v.Columns)-1 {
+			line += ","
+		}
+		b.WriteString(line + "\n")
+	}
+	fmt.Fprintf(&b, "FROM %s %s", d.quote(v.From), v.As)
+	for _, join := range v.Joins {
+		from := v.As + "." + d.quote(join.From)
+		if join.IsMoment {
+			from = d.dayOf(from)
+		}
+		fmt.Fprintf(&b, "\nLEFT JOIN %s %s ON %s.%s = %s", d.quote(join.Table), join.As, join.As, d.quote(join.Column), from)
+	}
+	return b.String()
+}
+
+// ViewComment returns the statement that describes a view; empty where there is none.
+func (d *Dialect) ViewComment(v *View) string {
+	if d.viewComment == nil || v.Comment == "" {
+		return ""
+	}
+	return d.viewComment(d, v)
+}
+
+// Update returns the statement that gives columns of the row of a key the values of a row of a block.
+func (d *Dialect) Update(t *Table, block rows.Block, row int, places []int) string {
+	text := []byte("UPDATE " + d.quote(t.Name) + " SET ")
+	for i, place := range places {
+		if i > 0 {
+			text = append(text, ", "...)
+		}
+		text = append(text, d.quote(t.Columns[place].Name)+" = "...)
+		text = d.appendValue(text, &t.Columns[place], &block.Vectors[place], row)
+	}
+	return string(d.appendKey(append(text, " WHERE "...), t, block, row))
+}
+
+// Delete returns the statement that removes the row with the key of a row of a block.
+func (d *Dialect) Delete(t *Table, block rows.Block, row int) string {
+	return string(d.appendKey([]byte("DELETE FROM "+d.quote(t.Name)+" WHERE "), t, block, row))
+}
+
+// appendKey appends the condition that holds for the row of a key.
+func (d *Dialect) appendKey(text []byte, t *Table, block rows.Block, row int) []byte {
+	for i, place := range t.Key {
+		if i > 0 {
+			text = append(text, " AND "...)
+		}
+		text = append(text, d.quote(t.Columns[place].Name)+" = "...)
+		text = d.appendValue(text, &t.Columns[place], &block.Vectors[place], row)
+	}
+	return text
+}
+
+// The most rows and about the most bytes of one statement that inserts rows.
+const (
+	mostRows  = 500
+	mostBytes = 256 << 10
+)
+
+// Inserts writes statements that insert rows, many at a time.
+type Inserts struct {
+	d     *Dialect
+	table *Table
+	head  string
+	text  []byte
+	rows  int
+	give  func(statement []byte) error
+}
+
+// NewInserts returns what inserts rows into a table under a name; give takes each statement, which it must not keep.
+func (d *Dialect) NewInserts(t *Table, name string, give func(statement []byte) error) *Inserts {
+	var names []string
+	for _, c := range t.Columns {
+		names = append(names, d.quote(c.Name))
+	}
+	head := "INSERT INTO " + d.quote(name) + " (" + strings.Join(names, ", ") + ")"
+	if d.union == "" {
+		head += " VALUES"
+	}
+	return &Inserts{d: d, table: t, head: head, give: give}
+}
+
+// Write takes rows.
+func (n *Inserts) Write(block rows.Block) error {
+	for row := range block.Count {
+		if err := n.writeRow(block, row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// WriteRow takes one row of a block.
+func (n *Inserts) writeRow(block rows.Block, row int) error {
+	switch {
+	case n.rows == 0:
+		n.text = append(append(n.text, n.head...), "\n  "...)
+	case n.d.union != "":
+		n.text = append(n.text, "\n  UNION ALL "...)
+	default:
+		n.text = append(n.text, ",\n  "...)
+	}
+	if n.d.union != "" {
+		n.text = append(n.text, "SELECT "...)
+	} else {
+		n.text = append(n.text, '(')
+	}
+	for i := range block.Vectors {
+		if i > 0 {
+			n.text = append(n.text, ", "...)
+		}
+		n.text = n.d.appendValue(n.text, &n.table.Columns[i], &block.Vectors[i], row)
+	}
+	if n.d.union != "" {
+		n.text = append(n.text, n.d.union...)
+	} else {
+		n.text = append(n.text, ')')
+	}
+	if n.rows++; n.rows >= mostRows || len(n.text) >= mostBytes {
+		return n.Flush()
+	}
+	return nil
+}
+
+// Flush gives what there is.
+func (n *Inserts) Flush() error {
+	if n.rows == 0 {
+		return nil
+	}
+	err := n.give(n.text)
+	n.text, n.rows = n.text[:0], 0
+	return err
+}
