@@ -43,6 +43,15 @@ var form = shape{doc: "How the year of a business runs, and where its facts and 
 		}}},
 		{"joins", shape{doc: "Date columns of facts that join to the dimension, as FACTS.COLUMN; the main date of each comes first.", list: &shape{scalar: anyText}, single: true}},
 	}}},
+	{"publish", shape{doc: "Where the model is published, and what belongs to it.", fields: []field{
+		{"out", shape{doc: "Databases and scripts (default: model.db next to the plan).", list: &shape{scalar: anyText}, single: true}},
+		{"dialect", shape{doc: "SQL of scripts.", scalar: oneOf("postgres", "mysql", "sqlite", "sqlserver", "oracle")}},
+		{"grains", shape{doc: "Tables of periods, such as month or fiscal.quarter.", list: &shape{scalar: anyText}, single: true}},
+		{"facts", shape{doc: "Facts whose files are loaded (default: those of model.joins).", list: &shape{scalar: anyText}, single: true}},
+		{"join", shape{doc: "Tables that the database has already, as TABLE.COLUMN with the column of the date or key.", list: &shape{scalar: anyText}, single: true}},
+		{"indexes", shape{doc: "Whether the date columns of facts get an index.", scalar: oneOf("true", "false")}},
+		{"foreign_keys", shape{doc: "Whether the date columns of facts get a foreign key.", scalar: oneOf("true", "false")}},
+	}}},
 }}
 
 var labelFields = []struct {

@@ -32,6 +32,8 @@ type Plan struct {
 	Hours *lapse.OpeningHours
 	Facts []Facts
 	Model Model
+	// Publish is where the model is published.
+	Publish Publish
 }
 
 // Range is which days the dimension has.
@@ -115,6 +117,21 @@ type Model struct {
 	Naming  Naming
 	Out     []string
 	Joins   []Join
+}
+
+// Publish is where the model is published, and what belongs to it.
+type Publish struct {
+	// Out are databases and scripts, from the plan's folder, and Dialect is the SQL of scripts.
+	Out     []string
+	Dialect string
+	// Grains are tables of periods.
+	Grains []string
+	// Facts are those whose files are loaded.
+	Facts []string
+	// Join are tables that the databases have already, as TABLE.COLUMN.
+	Join []string
+	// Indexes and ForeignKeys tell what the date columns of facts get.
+	Indexes, ForeignKeys bool
 }
 
 // Default returns the plan that holds where there is none: calendar years,

@@ -158,6 +158,7 @@ func (r *reader) read(root *yaml.Node) {
 	r.readDaysOff(below(root, "days_off"))
 	r.readRange(below(root, "range"))
 	r.readModel(below(root, "model"))
+	r.readPublish(below(root, "publish"))
 }
 
 // Set returns the calendars of the plan, side by side.

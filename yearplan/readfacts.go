@@ -144,17 +144,7 @@ func (r *reader) joins(node *yaml.Node) []Join {
 		}
 		facts := r.plan.FactsNamed(name)
 		if facts == nil {
-			var names []string
-			for _, f := range r.plan.Facts {
-				names = append(names, f.Name)
-			}
-			remedy := "Add them under facts"
-			if near := nearest.Name(name, names); near != "" {
-				remedy = fmt.Sprintf("Did you mean %s?", near)
-			} else if len(names) > 0 {
-				remedy += "; there are " + strings.Join(names, ", ")
-			}
-			r.add(item, remedy, "there are no facts named %q", name)
+			r.noFacts(item, name)
 			continue
 		}
 		if facts.DatesOf(column) == nil && r.soundFacts {

@@ -258,7 +258,7 @@ interrupted.`,
 	root.SetFlagErrorFunc(flagFault)
 	a.setHelp(root)
 	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.daysOffCommand(), a.buildCommand(), a.columnsCommand(),
-		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.censusCommand(), a.lapseCommand(), a.allocateCommand(), a.totalsCommand(), a.latestCommand())
+		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.censusCommand(), a.lapseCommand(), a.allocateCommand(), a.totalsCommand(), a.latestCommand(), a.publishCommand())
 	a.completeAll(root)
 	root.InitDefaultCompletionCmd()
 	completion, _, _ := root.Find([]string{"completion"})

@@ -19,6 +19,7 @@ import (
 	"github.com/go-sql-driver/mysql"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
 
@@ -174,23 +175,18 @@ func (m *mariaDB) each(ctx context.Context, query string, give func(driver.Rows,
 func (m *mariaDB) tables(ctx context.Context) (names []tableName, err error) {
 	err = m.each(ctx, "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() ORDER BY table_name", func(_ driver.Rows, values []driver.Value) error {
 		name := string(textOf(nil, values[0]))
-		names = append(names, tableName{name, quoted(name)})
+		names = append(names, tableName{name, dialect.MySQL.Quote(name)})
 		return nil
 	})
 	return names, err
 }
 
 func (m *mariaDB) size(ctx context.Context, table tableName) (bytes int64) {
-	_ = m.each(ctx, "SELECT data_length FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = "+mysqlLiteral(table.name), func(_ driver.Rows, values []driver.Value) error {
+	_ = m.each(ctx, "SELECT data_length FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = "+dialect.MySQL.Text(table.name), func(_ driver.Rows, values []driver.Value) error {
 		bytes, _ = strconv.ParseInt(string(textOf(nil, values[0])), 10, 64)
 		return nil
 	})
 	return bytes
-}
-
-// mysqlLiteral writes a text as MariaDB and MySQL have it, where a backslash hides what is behind it.
-func mysqlLiteral(text string) string {
-	return "'" + strings.NewReplacer(`\`, `\\`, "'", "''").Replace(text) + "'"
 }
 
 func (m *mariaDB) columns(ctx context.Context, from string) (columns []column, err error) {
@@ -240,7 +236,7 @@ var zeroDate = []byte("0000-00-00")
 func (m *mariaDB) scan(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, first *rows.Batch) error {
 	var columns []string
 	for _, i := range wanted {
-		columns = append(columns, quoted(t.names[i]))
+		columns = append(columns, dialect.MySQL.Quote(t.names[i]))
 	}
 	if len(columns) == 0 {
 		columns = []string{"NULL"} // rows are only counted
@@ -329,7 +325,7 @@ func (m *mariaDB) decode(t *Table, b *rows.Batch) {
 				v.AppendMissing()
 				continue
 			}
-			if !appendValue(v, field) && b.Fault == nil {
+			if !AppendValue(v, field) && b.Fault == nil {
 				b.Fault = t.unusable(b.Line+b.Count, i, field)
 			}
 		}

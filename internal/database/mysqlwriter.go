@@ -10,6 +10,7 @@ import (
 	"github.com/go-sql-driver/mysql"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
 
@@ -23,33 +24,6 @@ type mysqlTable struct {
 	statement []byte
 	isGone    bool
 }
-
-// mysqlTypeOf returns the type that a column gets.
-func mysqlTypeOf(c rows.Column) string {
-	switch c.Type {
-	case rows.Day:
-		return "date"
-	case rows.Moment, rows.Instant:
-		return "datetime(6)"
-	case rows.Integer:
-		return "bigint"
-	case rows.Decimal:
-		if c.Wide {
-			return fmt.Sprintf("decimal(38,%d)", c.Scale)
-		}
-		return fmt.Sprintf("decimal(%d,%d)", mostDigits, c.Scale)
-	case rows.Bool:
-		return "boolean"
-	case rows.Float:
-		return "double"
-	case rows.Clock:
-		return "time(6)"
-	}
-	return "text"
-}
-
-// backquoted writes a name as MariaDB and MySQL have it in any mode.
-func backquoted(name string) string { return "`" + strings.ReplaceAll(name, "`", "``") + "`" }
 
 // intoMySQL begins a table.
 func intoMySQL(ctx context.Context, address *Address, columns []rows.Column, force bool) (target, error) {
@@ -84,7 +58,7 @@ func (t *mysqlTable) begin(force bool) error {
 	name := t.server.address.Table
 	got := ""
 	// Two runs that write one table take turns.
-	err := t.server.each(t.ctx, fmt.Sprintf("SELECT GET_LOCK(CONCAT('roundyear.', LEFT(SHA1(CONCAT(DATABASE(), '.', %s)), 40)), %d)", mysqlLiteral(name), int(patience.Seconds())), func(_ driver.Rows, values []driver.Value) error {
+	err := t.server.each(t.ctx, fmt.Sprintf("SELECT GET_LOCK(CONCAT('roundyear.', LEFT(SHA1(CONCAT(DATABASE(), '.', %s)), 40)), %d)", dialect.MySQL.Text(name), int(patience.Seconds())), func(_ driver.Rows, values []driver.Value) error {
 		got = string(textOf(nil, values[0]))
 		return nil
 	})
@@ -97,7 +71,7 @@ func (t *mysqlTable) begin(force bool) error {
 		return beingWritten(t.server.address)
 	}
 	kind, comment := "", ""
-	err = t.server.each(t.ctx, "SELECT table_type, table_comment FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = "+mysqlLiteral(name), func(_ driver.Rows, values []driver.Value) error {
+	err = t.server.each(t.ctx, "SELECT table_type, table_comment FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = "+dialect.MySQL.Text(name), func(_ driver.Rows, values []driver.Value) error {
 		kind, comment = string(textOf(nil, values[0])), string(textOf(nil, values[1]))
 		return nil
 	})
@@ -114,17 +88,20 @@ func (t *mysqlTable) begin(force bool) error {
 	var definitions, keys []string
 	for _, column := range t.columns {
 		if column.Key && column.Type != rows.Text {
-			keys = append(keys, backquoted(column.Name))
+			keys = append(keys, dialect.MySQL.Quote(column.Name))
 		}
-		definitions = append(definitions, backquoted(column.Name)+" "+mysqlTypeOf(column))
+		if column.Type == rows.Text {
+			column.Key = false // one of any length
+		}
+		definitions = append(definitions, dialect.MySQL.Quote(column.Name)+" "+dialect.MySQL.TypeOf(dialect.Column{Column: column}))
 	}
 	if len(keys) == 1 {
 		definitions = append(definitions, "PRIMARY KEY ("+keys[0]+")")
 	}
 	for _, statement := range []string{
 		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), "SET SESSION sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES')", "SET SESSION time_zone = '+00:00'",
-		"DROP TABLE IF EXISTS " + backquoted(t.temporary), // one that a run has left that was killed
-		"CREATE TABLE " + backquoted(t.temporary) + " (\n  " + strings.Join(definitions, ",\n  ") + "\n) CHARACTER SET utf8mb4 COMMENT " + mysqlLiteral(ours), "START TRANSACTION",
+		"DROP TABLE IF EXISTS " + dialect.MySQL.Quote(t.temporary), // one that a run has left that was killed
+		"CREATE TABLE " + dialect.MySQL.Quote(t.temporary) + " (\n  " + strings.Join(definitions, ",\n  ") + "\n) CHARACTER SET utf8mb4 COMMENT " + dialect.MySQL.Text(ours), "START TRANSACTION",
 	} {
 		if err := t.do(statement); err != nil {
 			return err
@@ -139,7 +116,7 @@ const mostStatement = 512 << 10
 func (t *mysqlTable) write(block rows.Block) error {
 	for row := range block.Count {
 		if len(t.statement) == 0 {
-			t.statement = append(t.statement, "INSERT INTO "+backquoted(t.temporary)+" VALUES "...)
+			t.statement = append(t.statement, "INSERT INTO "+dialect.MySQL.Quote(t.temporary)+" VALUES "...)
 		} else {
 			t.statement = append(t.statement, ',')
 		}
@@ -155,9 +132,9 @@ func (t *mysqlTable) write(block rows.Block) error {
 			case v.Type == rows.Bool || v.Type == rows.Integer || v.Type == rows.Decimal:
 				t.statement = v.AppendText(t.statement, row)
 			case v.Type == rows.Moment || v.Type == rows.Instant:
-				t.statement = append(t.statement, mysqlLiteral(strings.TrimSuffix(strings.Replace(string(v.AppendText(nil, row)), "T", " ", 1), "Z"))...)
+				t.statement = append(t.statement, dialect.MySQL.Text(strings.TrimSuffix(strings.Replace(string(v.AppendText(nil, row)), "T", " ", 1), "Z"))...)
 			default:
-				t.statement = append(t.statement, mysqlLiteral(string(v.AppendText(nil, row)))...)
+				t.statement = append(t.statement, dialect.MySQL.Text(string(v.AppendText(nil, row)))...)
 			}
 		}
 		t.statement = append(t.statement, ')')
@@ -185,9 +162,9 @@ func (t *mysqlTable) commit() error {
 	name, old := t.server.address.Table, t.server.address.Table+" (old)"
 	statements := []string{"COMMIT"}
 	if t.hasOld {
-		statements = append(statements, "DROP TABLE IF EXISTS "+backquoted(old), "RENAME TABLE "+backquoted(name)+" TO "+backquoted(old)+", "+backquoted(t.temporary)+" TO "+backquoted(name), "DROP TABLE "+backquoted(old))
+		statements = append(statements, "DROP TABLE IF EXISTS "+dialect.MySQL.Quote(old), "RENAME TABLE "+dialect.MySQL.Quote(name)+" TO "+dialect.MySQL.Quote(old)+", "+dialect.MySQL.Quote(t.temporary)+" TO "+dialect.MySQL.Quote(name), "DROP TABLE "+dialect.MySQL.Quote(old))
 	} else {
-		statements = append(statements, "RENAME TABLE "+backquoted(t.temporary)+" TO "+backquoted(name))
+		statements = append(statements, "RENAME TABLE "+dialect.MySQL.Quote(t.temporary)+" TO "+dialect.MySQL.Quote(name))
 	}
 	for _, statement := range statements {
 		if err := t.do(statement); err != nil {
@@ -207,7 +184,7 @@ func (t *mysqlTable) abort() {
 	t.isGone = true
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(t.ctx), patience)
 	defer cancel()
-	_, _ = t.server.connection.(driver.ExecerContext).ExecContext(ctx, "DROP TABLE IF EXISTS "+backquoted(t.temporary), nil)
+	_, _ = t.server.connection.(driver.ExecerContext).ExecContext(ctx, "DROP TABLE IF EXISTS "+dialect.MySQL.Quote(t.temporary), nil)
 	t.server.close()
 }
 

@@ -17,6 +17,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
 
@@ -83,7 +84,7 @@ func (p *postgres) begin(ctx context.Context, snapshot string) (*pgconn.PgConn, 
 	// The order of rows is the same each time, and dates are written as ISO 8601 has them.
 	setup := fmt.Sprintf("SET datestyle = 'ISO, YMD'; SET timezone = 'UTC'; SET client_encoding = 'UTF8'; SET synchronize_seqscans = off; SET extra_float_digits = 1; SET lock_timeout = %d; BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY", patience.Milliseconds())
 	if snapshot != "" {
-		setup += "; SET TRANSACTION SNAPSHOT " + literal(snapshot)
+		setup += "; SET TRANSACTION SNAPSHOT " + dialect.Postgres.Text(snapshot)
 	}
 	if _, err := connection.Exec(ctx, setup).ReadAll(); err != nil {
 		_ = connection.Close(context.WithoutCancel(ctx))
@@ -91,9 +92,6 @@ func (p *postgres) begin(ctx context.Context, snapshot string) (*pgconn.PgConn, 
 	}
 	return connection, nil
 }
-
-// literal writes a text as SQL has it, with standard_conforming_strings.
-func literal(text string) string { return "'" + strings.ReplaceAll(text, "'", "''") + "'" }
 
 // ask returns the rows of a query, as text.
 func (p *postgres) ask(ctx context.Context, query string) ([][][]byte, error) {
@@ -115,7 +113,7 @@ func (p *postgres) tables(ctx context.Context) (names []tableName, err error) {
 		WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\_%' AND has_table_privilege(c.oid, 'SELECT') ORDER BY NOT pg_table_is_visible(c.oid), 2, 3`)
 	for _, row := range found {
 		schema, name := string(row[1]), string(row[2])
-		own := tableName{name, quoted(schema) + "." + quoted(name)}
+		own := tableName{name, dialect.Postgres.Quote(schema) + "." + dialect.Postgres.Quote(name)}
 		if string(row[0]) == "f" {
 			own.name = schema + "." + name
 		}
@@ -125,7 +123,7 @@ func (p *postgres) tables(ctx context.Context) (names []tableName, err error) {
 }
 
 func (p *postgres) size(ctx context.Context, table tableName) int64 {
-	found, err := p.ask(ctx, "SELECT pg_table_size("+literal(table.sql)+"::regclass)")
+	found, err := p.ask(ctx, "SELECT pg_table_size("+dialect.Postgres.Text(table.sql)+"::regclass)")
 	if err != nil || len(found) == 0 {
 		return 0
 	}
@@ -224,7 +222,7 @@ func (p *postgres) scan(ctx context.Context, t *Table, wanted []int, scan *rows.
 	if len(wanted) > 0 && !t.Address.IsQuery() {
 		columns = columns[:0]
 		for _, i := range wanted {
-			columns = append(columns, quoted(t.names[i]))
+			columns = append(columns, dialect.Postgres.Quote(t.names[i]))
 		}
 		query = fmt.Sprintf("COPY (SELECT %s FROM %s) TO STDOUT", strings.Join(columns, ", "), t.from)
 	}
@@ -302,7 +300,7 @@ func (p *postgres) decode(t *Table, b *rows.Batch) {
 				scratch = unescaped(scratch[:0], field)
 				field = scratch
 			}
-			if !appendValue(v, field) && b.Fault == nil {
+			if !AppendValue(v, field) && b.Fault == nil {
 				b.Fault = t.unusable(b.Line+b.Count, i, field)
 			}
 		}

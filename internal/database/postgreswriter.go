@@ -10,6 +10,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
 
@@ -27,32 +28,6 @@ type postgresTable struct {
 	isEnded    bool
 	connection *pgconn.PgConn
 	line       []byte
-}
-
-// postgresTypes are the types that columns get.
-func postgresTypeOf(c rows.Column) string {
-	switch c.Type {
-	case rows.Day:
-		return "date"
-	case rows.Moment:
-		return "timestamp"
-	case rows.Instant:
-		return "timestamptz"
-	case rows.Integer:
-		return "bigint"
-	case rows.Decimal:
-		if c.Wide {
-			return "numeric"
-		}
-		return fmt.Sprintf("numeric(%d,%d)", mostDigits, c.Scale)
-	case rows.Bool:
-		return "boolean"
-	case rows.Float:
-		return "double precision"
-	case rows.Clock:
-		return "time"
-	}
-	return "text"
 }
 
 // intoPostgres begins a table.
@@ -81,7 +56,9 @@ func intoPostgres(ctx context.Context, address *Address, columns []rows.Column, 
 	return t, nil
 }
 
-func (t *postgresTable) quoted(name string) string { return quoted(t.schema) + "." + quoted(name) }
+func (t *postgresTable) quoted(name string) string {
+	return dialect.Postgres.Quote(t.schema) + "." + dialect.Postgres.Quote(name)
+}
 
 // begin makes the new table, and finds out whether it may take the place of another one.
 func (t *postgresTable) begin(columns []rows.Column, force bool) error {
@@ -99,14 +76,14 @@ func (t *postgresTable) begin(columns []rows.Column, force bool) error {
 	}
 	t.temporary = t.name + " (new)"
 	// Two runs that write one table take turns.
-	if _, err := t.connection.Exec(t.ctx, "SELECT pg_advisory_xact_lock(hashtext("+literal("roundyear."+t.schema+"."+t.name)+"))").ReadAll(); err != nil {
+	if _, err := t.connection.Exec(t.ctx, "SELECT pg_advisory_xact_lock(hashtext("+dialect.Postgres.Text("roundyear."+t.schema+"."+t.name)+"))").ReadAll(); err != nil {
 		var of *pgconn.PgError
 		if errors.As(err, &of) && of.Code == "55P03" {
 			return beingWritten(t.server.address)
 		}
 		return t.server.cannotWrite(err)
 	}
-	old, err := t.server.ask(t.ctx, "SELECT c.relkind, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = "+literal(t.schema)+" AND c.relname = "+literal(t.name))
+	old, err := t.server.ask(t.ctx, "SELECT c.relkind, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = "+dialect.Postgres.Text(t.schema)+" AND c.relname = "+dialect.Postgres.Text(t.name))
 	switch {
 	case err != nil:
 		return err
@@ -118,9 +95,9 @@ func (t *postgresTable) begin(columns []rows.Column, force bool) error {
 	}
 	var definitions, keys []string
 	for _, column := range columns {
-		definition := quoted(column.Name) + " " + postgresTypeOf(column)
+		definition := dialect.Postgres.Quote(column.Name) + " " + dialect.Postgres.TypeOf(dialect.Column{Column: column})
 		if column.Key {
-			keys = append(keys, quoted(column.Name))
+			keys = append(keys, dialect.Postgres.Quote(column.Name))
 		}
 		definitions = append(definitions, definition)
 	}
@@ -209,8 +186,8 @@ func (t *postgresTable) end() error {
 func (t *postgresTable) commit() error {
 	defer t.server.close()
 	statements := []string{
-		"DROP TABLE IF EXISTS " + t.quoted(t.name), "ALTER TABLE " + t.quoted(t.temporary) + " RENAME TO " + quoted(t.name),
-		"COMMENT ON TABLE " + t.quoted(t.name) + " IS " + literal(ours), "COMMIT",
+		"DROP TABLE IF EXISTS " + t.quoted(t.name), "ALTER TABLE " + t.quoted(t.temporary) + " RENAME TO " + dialect.Postgres.Quote(t.name),
+		"COMMENT ON TABLE " + t.quoted(t.name) + " IS " + dialect.Postgres.Text(ours), "COMMIT",
 	}
 	for _, statement := range statements {
 		if _, err := t.connection.Exec(t.ctx, statement).ReadAll(); err != nil {

@@ -38,9 +38,6 @@ type server interface {
 // tableName is the name of a table as people write it, and as the server reads it.
 type tableName struct{ name, sql string }
 
-// quoted writes a name as standard SQL has it.
-func quoted(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
-
 // column is one of a table or query. Why says why it cannot be read; empty if it can.
 type column struct {
 	rows.Column

@@ -9,9 +9,9 @@ import (
 	"roundyear/rows"
 )
 
-// appendValue appends a value as a server writes it to the vector of its column. It is false for one that the type of the column does not
+// AppendValue appends a value as a server writes it to the vector of its column. It is false for one that the type of the column does not
 // have, such as NaN among decimals.
-func appendValue(v *rows.Vector, text []byte) bool {
+func AppendValue(v *rows.Vector, text []byte) bool {
 	switch v.Type {
 	case rows.Text:
 		v.AppendBytes(text)

@@ -38,6 +38,12 @@ type Dialect struct {
 	union string
 	// drop is what removes a table or view if it is there.
 	drop func(kind, name string) string
+	// plain is what stands before a column so that its value comes as it is kept.
+	plain string
+	// replaceView tells that a view can take the place of another one at once.
+	replaceView bool
+	// oneBlank tells that a unique column may have one blank only, unless it is an index of those that are not.
+	oneBlank bool
 	// placed tells that all foreign keys stand in the definition of their table.
 	placed bool
 }
@@ -118,6 +124,9 @@ func (d *Dialect) Text(text string) string { return d.text(text) }
 
 // TypeOf returns the type of a column.
 func (d *Dialect) TypeOf(c Column) string { return d.typeOf(c) }
+
+// Stored is the value of a column as the database keeps it, where a driver would make something of its own of it.
+func (d *Dialect) Stored(column string) string { return d.plain + d.quote(column) }
 
 // PlacesForeign tells that foreign keys are only possible in the definition of their table.
 func (d *Dialect) PlacesForeign() bool { return d.placed }

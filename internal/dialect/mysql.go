@@ -50,7 +50,7 @@ var MySQL = &Dialect{
 		return options
 	},
 	before: []string{"SET NAMES utf8mb4"},
-	drop:   dropIfExists,
+	drop:   dropIfExists, replaceView: true,
 }
 
 // mysqlText writes a text as a literal of MariaDB and MySQL.

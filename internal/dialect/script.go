@@ -34,7 +34,7 @@ func (d *Dialect) Script(ctx context.Context, out io.Writer, m *Model, heading [
 		if err := w.rows(ctx, table); err != nil {
 			return err
 		}
-		w.statements(d.CreateIndexes(table.Table)...)
+		w.statements(d.CreateIndexes(table.Table, table.Name)...)
 		if !d.placed {
 			for _, foreign := range table.Foreign {
 				w.statements(d.AddForeign(table.Name, foreign))

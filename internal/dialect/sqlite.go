@@ -29,5 +29,5 @@ var SQLite = &Dialect{
 	},
 	before: []string{"BEGIN"}, after: []string{"COMMIT"},
 	drop:   dropIfExists,
-	placed: true,
+	placed: true, plain: "+",
 }

@@ -54,8 +54,8 @@ var SQLServer = &Dialect{
 	},
 	viewComment: func(d *Dialect, v *View) string { return d.described(v.Comment, "VIEW", v.Name, "") },
 	before:      []string{"SET XACT_ABORT ON", "BEGIN TRANSACTION"}, after: []string{"COMMIT TRANSACTION"},
-	alone: "GO",
-	drop:  dropIfExists,
+	alone: "GO", oneBlank: true,
+	drop: dropIfExists,
 }
 
 // described gives a table, a view or a column a description of the kind that the tools of the server show.

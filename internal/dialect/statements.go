@@ -67,6 +67,9 @@ func (d *Dialect) keys(t *Table) (constraints []string) {
 		constraints = append(constraints, "PRIMARY KEY ("+d.list(t, t.Key)+")")
 	}
 	for _, place := range t.Unique {
+		if d.oneBlank && !t.Columns[place].Required {
+			continue
+		}
 		constraints = append(constraints, "UNIQUE ("+d.quote(t.Columns[place].Name)+")")
 	}
 	return constraints
@@ -90,11 +93,16 @@ func (d *Dialect) AddKeys(t *Table) string {
 	return "ALTER TABLE " + d.quote(t.Name) + "\n  ADD " + strings.Join(constraints, ",\n  ADD ")
 }
 
-// CreateIndexes returns the statements that make the indexes of a table.
-func (d *Dialect) CreateIndexes(t *Table) (statements []string) {
+// CreateIndexes returns the statements that make the indexes of a table under a name.
+func (d *Dialect) CreateIndexes(t *Table, name string) (statements []string) {
+	for _, place := range t.Unique {
+		if column := t.Columns[place]; d.oneBlank && !column.Required {
+			statements = append(statements, fmt.Sprintf("CREATE UNIQUE INDEX %s ON %s (%s) WHERE %s IS NOT NULL", d.quote(IndexName(t.Name, column.Name)), d.quote(name), d.quote(column.Name), d.quote(column.Name)))
+		}
+	}
 	for _, place := range t.Indexes {
 		column := t.Columns[place].Name
-		statements = append(statements, fmt.Sprintf("CREATE INDEX %s ON %s (%s)", d.quote(IndexName(t.Name, column)), d.quote(t.Name), d.quote(column)))
+		statements = append(statements, fmt.Sprintf("CREATE INDEX %s ON %s (%s)", d.quote(IndexName(t.Name, column)), d.quote(name), d.quote(column)))
 	}
 	return statements
 }
@@ -150,6 +158,34 @@ func (d *Dialect) CreateView(v *View) string {
 	}
 	return b.String()
 }
+
+// ReplaceView returns the statements that make a view in the place of one that may be there.
+func (d *Dialect) ReplaceView(v *View) []string {
+	create := d.CreateView(v)
+	if d.replaceView {
+		return []string{strings.Replace(create, "CREATE VIEW", "CREATE OR REPLACE VIEW", 1)}
+	}
+	return []string{d.DropView(v.Name), create}
+}
+
+// AddColumn and DropColumn return the statements that change the columns of a table. A column that is added may be blank.
+func (d *Dialect) AddColumn(table string, c Column) string {
+	c.Required = false
+	return "ALTER TABLE " + d.quote(table) + " ADD COLUMN " + d.definition(c)
+}
+
+// DropColumn returns the statement that removes a column.
+func (d *Dialect) DropColumn(table, column string) string {
+	return "ALTER TABLE " + d.quote(table) + " DROP COLUMN " + d.quote(column)
+}
+
+// Rename returns the statement that gives a table another name.
+func (d *Dialect) Rename(from, to string) string {
+	return "ALTER TABLE " + d.quote(from) + " RENAME TO " + d.quote(to)
+}
+
+// DeleteAll returns the statement that removes all rows of a table.
+func (d *Dialect) DeleteAll(table string) string { return "DELETE FROM " + d.quote(table) }
 
 // ViewComment returns the statement that describes a view; empty where there is none.
 func (d *Dialect) ViewComment(v *View) string {
@@ -268,4 +304,14 @@ func (n *Inserts) Flush() error {
 	err := n.give(n.text)
 	n.text, n.rows = n.text[:0], 0
 	return err
+}
+
+// CountUnmatched returns the query that counts the rows of a table whose value a join does not find.
+func (d *Dialect) CountUnmatched(facts string, j Join) string {
+	from := "f." + d.quote(j.From)
+	value := from
+	if j.IsMoment {
+		value = d.dayOf(from)
+	}
+	return fmt.Sprintf("SELECT count(*)\nFROM %s f\nLEFT JOIN %s d ON d.%s = %s\nWHERE %s IS NOT NULL AND d.%s IS NULL", d.quote(facts), d.quote(j.Table), d.quote(j.Column), value, from, d.quote(j.Column))
 }
