@@ -57,6 +57,9 @@ type Fault struct {
 type Table struct {
 	// Special are the keys of rows that have no day, by what they stand for.
 	Special map[string]string
+	// Unordered tells that the rows come from where rows have no order, such as a database.
+	Unordered bool
+
 	special map[string]int
 	rows    []row
 	faults  []Fault
@@ -112,7 +115,7 @@ func (t *Table) Add(r Row) {
 			t.faults = append(t.faults, Fault{Kind: WrongKey, Lines: []int{r.Line}, First: r.Day, Last: r.Day, Count: 1, Value: r.Key, Wanted: wanted})
 		}
 	}
-	if len(t.rows) > 0 {
+	if len(t.rows) > 0 && !t.Unordered {
 		if before := t.rows[len(t.rows)-1]; r.Day < before.day {
 			t.faults = append(t.faults, Fault{Kind: OutOfOrder, Lines: []int{before.line, r.Line}, First: before.day, Last: r.Day, Count: 1})
 		}
@@ -164,6 +167,8 @@ type Report struct {
 	Facts []Covered
 	// Special is the number of rows that stand for no day.
 	Special int
+	// Unordered tells that the rows have no order to verify.
+	Unordered bool
 	// Compared is the number of values that were worked out again, in the
 	// columns of Matched. Columns counts all columns of the table, and Unchecked
 	// are those that were not worked out again, each with what it depends on.
@@ -192,7 +197,7 @@ type Covered struct {
 
 // Report looks at all rows taken in and at the facts that lean on them.
 func (t *Table) Report(facts ...*Facts) *Report {
-	r := &Report{Rows: t.count, Faults: slices.Clone(t.faults), Keys: t.keyed}
+	r := &Report{Rows: t.count, Unordered: t.Unordered, Faults: slices.Clone(t.faults), Keys: t.keyed}
 	for _, count := range t.special {
 		r.Special += count
 	}

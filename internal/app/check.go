@@ -13,6 +13,7 @@ import (
 	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/internal/reading"
+	"roundyear/internal/table"
 	"roundyear/language"
 	"roundyear/rows"
 )
@@ -133,7 +134,7 @@ func (c *Check) readTable(ctx context.Context) (*checked, error) {
 	if err != nil {
 		return nil, err
 	}
-	result := &checked{dates: &check.Table{Special: c.specialKeys()}, structure: check.NewStructure(matched), columns: len(source.Names())}
+	result := &checked{dates: &check.Table{Special: c.specialKeys(), Unordered: table.IsDatabase(source.Parts[0])}, structure: check.NewStructure(matched), columns: len(source.Names())}
 	// The date and its key are proved by themselves.
 	proved := func(place int) bool { return place == key || source.Names()[place] == dates.Name }
 	checkable = slices.DeleteFunc(checkable, func(m check.Matched) bool { return proved(m.Index) })

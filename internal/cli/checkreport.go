@@ -29,7 +29,11 @@ func (c *checkCommand) print(input string, found *check.Report) {
 	r := c.app.report()
 	if len(found.Faults) == 0 {
 		r.Headline("%s: no faults found: %s, one per day from %s to %s", input, report.Plural(found.Rows-found.Special, "row"), found.First, found.Last)
-		r.Line("Verified: no missing or duplicate days, all in order, no times of day")
+		order := "all in order, "
+		if found.Unordered {
+			order = ""
+		}
+		r.Line("Verified: no missing or duplicate days, %sno times of day", order)
 		if found.Keys > 0 {
 			r.Line("Verified: %s match their dates as yyyymmdd", report.Plural(found.Keys, "key"))
 		}

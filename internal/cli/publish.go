@@ -17,7 +17,6 @@ import (
 	"roundyear/internal/database"
 	"roundyear/internal/dialect"
 	"roundyear/internal/loading"
-	"roundyear/internal/report"
 	"roundyear/yearplan"
 )
 
@@ -317,7 +316,7 @@ func (p *publishCommand) script(ctx context.Context, y *app.Year, out string, mo
 		return err
 	}
 	heading := []string{
-		fmt.Sprintf("The model %s for %s: %s and %s. Written by Round Year.", y.Plan.Model.Name, d.Title, report.Plural(len(model.Tables), "table"), report.Plural(len(model.Views), "view")),
+		fmt.Sprintf("The model %s for %s: %s. Written by Round Year.", y.Plan.Model.Name, d.Title, countsOf(len(model.Tables), len(model.Views))),
 	}
 	if !p.force {
 		heading = append(heading, "It stops where a table is there already.")
@@ -326,7 +325,7 @@ func (p *publishCommand) script(ctx context.Context, y *app.Year, out string, mo
 		return err
 	}
 	if out != "-" {
-		p.app.report().Headline("%s: %s and %s as SQL for %s", out, report.Plural(len(model.Tables), "table"), report.Plural(len(model.Views), "view"), d.Title)
+		p.app.report().Headline("%s: %s as SQL for %s", out, countsOf(len(model.Tables), len(model.Views)), d.Title)
 	}
 	return nil
 }

@@ -16,10 +16,19 @@ func haveOf(count int) string {
 	return report.Plural(count, "row") + " have"
 }
 
+// countsOf is "3 tables and 2 views".
+func countsOf(tables, views int) string {
+	text := report.Plural(tables, "table")
+	if views > 0 {
+		text += " and " + report.Plural(views, "view")
+	}
+	return text
+}
+
 // report says what publishing has done.
 func (p *publishCommand) report(name string, outcome *loading.Outcome) {
 	r := p.app.report()
-	tables, views, isChanged := 0, 0, false
+	tables, views, isChanged, isEdited := 0, 0, false, false
 	var lines [][]string
 	for _, result := range outcome.Results {
 		rows := report.Count(result.Rows)
@@ -30,7 +39,7 @@ func (p *publishCommand) report(name string, outcome *loading.Outcome) {
 			tables++
 		}
 		if result.Kind == loading.Edited {
-			rows = ""
+			isEdited, rows = true, ""
 		}
 		isChanged = isChanged || result.Kind != loading.Unchanged && result.Kind != loading.Edited
 		lines = append(lines, []string{result.Name, rows, p.became(result)})
@@ -39,10 +48,12 @@ func (p *publishCommand) report(name string, outcome *loading.Outcome) {
 	switch {
 	case p.dryRun:
 		verb = "Dry run, nothing changed: would publish to"
+	case !isChanged && isEdited:
+		verb = "Nothing changed in"
 	case !isChanged:
 		verb = "Nothing to change in"
 	}
-	r.Headline("%s %s: %s and %s", verb, name, report.Plural(tables, "table"), report.Plural(views, "view"))
+	r.Headline("%s %s: %s", verb, name, countsOf(tables, views))
 	r.Table([]string{"name", "rows", "status"}, []bool{false, true, false}, lines)
 	for _, result := range outcome.Results {
 		p.reportEdits(result)

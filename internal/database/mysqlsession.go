@@ -153,6 +153,9 @@ func (s *mysqlSession) Describe(ctx context.Context, name string) (*Found, error
 	})
 }
 
+// Grants returns nothing: they go by the name.
+func (s *mysqlSession) Grants(context.Context, string) ([]string, error) { return nil, nil }
+
 // Tables returns the names of the tables and views of the database.
 func (s *mysqlSession) Tables(ctx context.Context) ([]string, error) {
 	return namesOf(ctx, s, "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() ORDER BY 1")

@@ -215,10 +215,29 @@ func (s *postgresSession) Describe(ctx context.Context, name string) (*Found, er
 	}
 	leaning, err := s.ask(ctx, `SELECT DISTINCT k.conrelid::regclass::text FROM pg_constraint k JOIN pg_class c ON c.oid = k.confrelid JOIN pg_namespace n ON n.oid = c.relnamespace
 		WHERE k.contype = 'f' AND `+is+" ORDER BY 1")
+	if err != nil {
+		return nil, err
+	}
 	for _, row := range leaning {
 		f.Leaning = append(f.Leaning, string(row[0]))
 	}
+	f.Views, err = namesOf(ctx, s, `SELECT DISTINCT v.relname FROM pg_depend d JOIN pg_rewrite r ON r.oid = d.objid JOIN pg_class v ON v.oid = r.ev_class
+		JOIN pg_class c ON c.oid = d.refobjid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE v.oid <> c.oid AND `+is+" ORDER BY 1")
 	return f, err
+}
+
+// Grants returns the statements that give again who may do what with a table or view.
+func (s *postgresSession) Grants(ctx context.Context, name string) (statements []string, err error) {
+	found, err := s.ask(ctx, `SELECT CASE WHEN a.grantee = 0 THEN 'PUBLIC' ELSE quote_ident(pg_get_userbyid(a.grantee)) END, a.privilege_type, a.is_grantable
+		FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace, aclexplode(c.relacl) a WHERE a.grantee <> c.relowner AND n.nspname = `+dialect.Postgres.Text(s.schema)+" AND c.relname = "+dialect.Postgres.Text(name)+" ORDER BY 1, 2")
+	for _, row := range found {
+		statement := fmt.Sprintf("GRANT %s ON %s TO %s", row[1], dialect.Postgres.Quote(name), row[0])
+		if string(row[2]) == "t" {
+			statement += " WITH GRANT OPTION"
+		}
+		statements = append(statements, statement)
+	}
+	return statements, err
 }
 
 // Tables returns the names of the tables and views of the schema.

@@ -28,6 +28,8 @@ type Session interface {
 	Fill(ctx context.Context, t dialect.Filled, name string) (int, error)
 	// Describe returns what is there under a name; nothing if there is none.
 	Describe(ctx context.Context, name string) (*Found, error)
+	// Grants returns the statements that give again who may do what with a table or view, where that is lost when it is made anew.
+	Grants(ctx context.Context, name string) ([]string, error)
 	// Tables returns the names of the tables and views that are there.
 	Tables(ctx context.Context) ([]string, error)
 	// Way is how tables change.
@@ -62,8 +64,8 @@ type Found struct {
 	Comment string
 	// Columns are its columns, as the server describes each.
 	Columns []FoundColumn
-	// Leaning are the tables whose foreign keys hold keys of it.
-	Leaning []string
+	// Leaning are the tables whose foreign keys hold keys of it, and Views the views that go with it.
+	Leaning, Views []string
 }
 
 // FoundColumn is a column of a table that is there, with its type.

@@ -208,6 +208,9 @@ func (s *sqliteSession) Describe(ctx context.Context, name string) (*Found, erro
 	})
 }
 
+// Grants returns nothing: a file has none.
+func (s *sqliteSession) Grants(context.Context, string) ([]string, error) { return nil, nil }
+
 // Tables returns the names of the tables and views of the file.
 func (s *sqliteSession) Tables(ctx context.Context) ([]string, error) {
 	return namesOf(ctx, s, "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY 1")

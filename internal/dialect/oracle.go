@@ -49,7 +49,7 @@ var Oracle = &Dialect{
 	viewComment: func(d *Dialect, v *View) string {
 		return "COMMENT ON TABLE " + d.quote(v.Name) + " IS " + d.text(v.Comment)
 	},
-	before: []string{"SET DEFINE OFF", "ALTER SESSION SET NLS_LENGTH_SEMANTICS = 'CHAR'"}, after: []string{"COMMIT"},
+	before: []string{"SET DEFINE OFF"}, after: []string{"COMMIT"},
 	union: " FROM dual",
 	drop: func(kind, name string) string {
 		statement := "DROP " + kind + " " + name

@@ -32,19 +32,19 @@ func staged(name string) string   { return name + " (new)" }
 func replaced(name string) string { return name + " (old)" }
 
 // isMade tells whether a table is made anew.
-func (s *step) isMade() bool { return s.result.Kind == Created || s.result.Kind == Replaced }
+func (s *step) isMade() bool {
+	return s.result.Kind == Created || s.result.Kind == Replaced && !s.isRefilled
+}
 
 // apply does what was found to be done. Where definitions cannot be undone, whatever may fail comes before the first table is in place.
 func (p *publishing) apply(ctx context.Context) error {
 	isNeeded := false
 	for _, s := range p.steps {
-		p.isReplacing = p.isReplacing || s.result.Kind == Replaced || s.result.Kind == Altered
+		p.isReplacing = p.isReplacing || s.result.Kind == Altered || s.isMade() && s.old != nil
 		isNeeded = isNeeded || s.result.Kind != Unchanged && s.result.Kind != Edited
 	}
 	isNeeded = isNeeded || slices.ContainsFunc(p.views(), p.viewNeeds) || len(p.Joined) > 0 ||
-		slices.ContainsFunc(p.ownViews(), func(name string) bool {
-			return !slices.ContainsFunc(p.Model.Views, func(v *dialect.View) bool { return v.Name == name })
-		})
+		slices.ContainsFunc(p.knownViews(false), func(view state) bool { return !p.isWanted(view) })
 	if !isNeeded {
 		if p.Dry {
 			return nil
@@ -69,6 +69,12 @@ func (p *publishing) apply(ctx context.Context) error {
 			err = p.do(ctx, "", "START TRANSACTION")
 		case i == len(phases)-1:
 			err = p.rename(ctx)
+		}
+		if err != nil {
+			return err
+		}
+		if i == 2 {
+			err = p.removeRows(ctx)
 		}
 		if err != nil {
 			return err
@@ -148,9 +154,25 @@ func (p *publishing) alter(ctx context.Context, s *step) error {
 	return p.do(ctx, s.Name, p.d.Comments(s.Table)...)
 }
 
-// changeRows changes the rows of a table in its place.
+// changesRows tells whether the rows of a table change in its place.
+func (s *step) changesRows() bool { return s.result.Kind == Changed || s.result.Kind == Altered }
+
+// removeRows removes rows, of tables that lean on others first.
+func (p *publishing) removeRows(ctx context.Context) error {
+	for _, s := range slices.Backward(p.steps) {
+		if !s.changesRows() {
+			continue
+		}
+		if err := p.do(ctx, s.Name, s.diff.removals...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// changeRows changes and adds the rows of a table in its place.
 func (p *publishing) changeRows(ctx context.Context, s *step) error {
-	if s.result.Kind != Changed && s.result.Kind != Altered {
+	if !s.changesRows() {
 		return nil
 	}
 	return p.do(ctx, s.Name, s.diff.statements...)
@@ -162,6 +184,13 @@ func (p *publishing) place(ctx context.Context, s *step) error {
 		return nil
 	}
 	switch {
+	case s.isRefilled:
+		if err := p.do(ctx, s.Name, p.d.DeleteAll(s.Name)); err != nil {
+			return err
+		}
+		if err := p.fill(ctx, s, s.Name); err != nil {
+			return err
+		}
 	case !s.isMade():
 	case !p.way.Stages:
 		if err := p.do(ctx, s.Name, p.d.Drop(s.Name), p.d.CreateTable(s.Table, s.Name, true)); err != nil {
@@ -179,12 +208,16 @@ func (p *publishing) place(ctx context.Context, s *step) error {
 		}
 		p.renames = append(p.renames, database.Renamed{From: staged(s.Name), To: s.Name})
 	default:
+		var err error
+		if s.grants, err = p.Session.Grants(ctx, s.Name); err != nil {
+			return err
+		}
 		statements := []string{p.d.Drop(s.Name), p.d.Rename(staged(s.Name), s.Name)}
 		if keys := p.d.AddKeys(s.Table); keys != "" {
 			statements = append(statements, keys)
 		}
 		statements = append(append(statements, p.d.Comments(s.Table)...), p.d.CreateIndexes(s.Table, s.Name)...)
-		if err := p.do(ctx, s.Name, statements...); err != nil {
+		if err := p.do(ctx, s.Name, append(statements, s.grants...)...); err != nil {
 			return err
 		}
 	}
@@ -194,7 +227,7 @@ func (p *publishing) place(ctx context.Context, s *step) error {
 // note keeps what the table is, beside what it was: until the transaction ends it may be either.
 func (p *publishing) note(ctx context.Context, s *step) error {
 	own := state{name: s.Name, model: p.Name, made: s.made, content: s.print.String()}
-	if !p.Dry {
+	if !p.Dry || !s.isMade() {
 		name := s.Name
 		if s.isMade() && p.way.StatementsCommit {
 			name = staged(s.Name)

@@ -96,7 +96,8 @@ type Change struct {
 
 // difference is how the rows of a table differ from those that are wanted.
 type difference struct {
-	statements              []string
+	// removals come before the other statements, those of tables that lean on others first.
+	removals, statements    []string
 	added, changed, removed int
 	first                   []Change
 	print                   fingerprint
@@ -193,7 +194,6 @@ func (diff *difference) compareRow(block rows.Block, row int, old *there, at int
 
 // remove adds what removes rows that are not wanted.
 func (diff *difference) remove(old *there, t *dialect.Table) {
-	var statements []string
 	own := emptyOf(t)
 	for at, seen := range old.seen {
 		if seen {
@@ -202,13 +202,11 @@ func (diff *difference) remove(old *there, t *dialect.Table) {
 		for _, place := range t.Key {
 			own.Vectors[place].AppendFrom(&old.block.Vectors[diff.places[place]], at)
 		}
-		statements = append(statements, diff.d.Delete(t, own, own.Count))
+		diff.removals = append(diff.removals, diff.d.Delete(t, own, own.Count))
 		diff.tell(Change{Key: shownKey(keyOf(own, own.Count, t.Key)), Is: "a row"})
 		own.Count++
 		diff.removed++
 	}
-	// Rows go first, in case that others take what must be unique.
-	diff.statements = append(statements, diff.statements...)
 }
 
 func (diff *difference) tell(c Change) {

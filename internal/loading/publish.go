@@ -79,8 +79,10 @@ type publishing struct {
 	outcome  *Outcome
 	steps    []*step
 	renames  []database.Renamed
-	// made are the tables whose state is known when they are in place.
+	// isReplacing tells that a table that was there is made anew, or that its columns change.
 	isReplacing bool
+	// restores bring views of other models back that had to go, and restoresOwn who may do what with those of the model.
+	restores, restoresOwn []string
 }
 
 // step is what is done to a table.
@@ -93,6 +95,10 @@ type step struct {
 	old *database.Found
 	// made says what the table is made of.
 	made string
+	// isRefilled tells that all rows of the table are removed and written anew, in its place.
+	isRefilled bool
+	// grants give again who may do what with it.
+	grants []string
 	// drops and adds are columns that change in their place.
 	drops []string
 	adds  []dialect.Column
@@ -204,6 +210,8 @@ func (p *publishing) change(ctx context.Context, s *step, old *there, known stat
 			s.result.Kind = Edited
 		case isSame && old.print.String() == s.print.String():
 			s.result.Kind = Unchanged
+		case isSame && len(p.viewsOfOthers(s)) > 0:
+			s.result.Kind, s.isRefilled = Replaced, true
 		default:
 			return p.replace(s)
 		}
@@ -238,14 +246,26 @@ func (p *publishing) change(ctx context.Context, s *step, old *there, known stat
 	return nil
 }
 
-// isLeant tells whether foreign keys hold keys of a table, so that it stays where it is.
-func (p *publishing) isLeant(s *step) bool { return p.way.Stages && len(s.old.Leaning) > 0 }
+// isLeant tells whether foreign keys or views of others lean on a table, so that it stays where it is.
+func (p *publishing) isLeant(s *step) bool {
+	return p.way.Stages && len(s.old.Leaning) > 0 || len(p.viewsOfOthers(s)) > 0
+}
+
+// viewsOfOthers are the views that would go with a table, and that somebody else has made.
+func (p *publishing) viewsOfOthers(s *step) (names []string) {
+	for _, name := range s.old.Views {
+		if len(p.statesOf(name)) == 0 {
+			names = append(names, name)
+		}
+	}
+	return names
+}
 
 // replace says that a table is made anew.
 func (p *publishing) replace(s *step) error {
 	if p.isLeant(s) {
-		return &fault.Fault{File: p.Session.Name(), What: fmt.Sprintf("%s cannot be replaced, since foreign keys of %s hold its keys", s.Name, strings.Join(s.old.Leaning, ", ")),
-			Remedy: "Drop these foreign keys first, and publish with --foreign-keys to have them again"}
+		return &fault.Fault{File: p.Session.Name(), What: fmt.Sprintf("%s cannot be replaced, since foreign keys or views need it: %s", s.Name, strings.Join(append(p.viewsOfOthers(s), s.old.Leaning...), ", ")),
+			Remedy: "Drop these first; publish with --foreign-keys to have foreign keys again"}
 	}
 	s.result.Kind = Replaced
 	return nil

@@ -15,7 +15,7 @@ func (p *publishing) viewNeeds(v *dialect.View) bool {
 	if p.isReplacing && p.way.ViewsLean {
 		return true // it had to go
 	}
-	return !slices.ContainsFunc(p.statesOf(v.Name), func(one state) bool { return one.made == p.d.CreateView(v) })
+	return !slices.ContainsFunc(p.statesOf(v.Name), func(one state) bool { return one.made == p.viewMade(v) })
 }
 
 // views are those whose tables are there as they should be.
@@ -46,48 +46,91 @@ func (p *publishing) checkViews(ctx context.Context) error {
 	return nil
 }
 
-// ownViews are the names of the views of the model that are there.
-func (p *publishing) ownViews() []string {
-	var names []string
+// knownViews are the views that were published: those of the model, or of all models.
+func (p *publishing) knownViews(ofAll bool) []state {
+	var views []state
 	for _, one := range p.states {
-		if one.model == p.Name && strings.HasPrefix(one.made, "CREATE VIEW") && !slices.Contains(names, one.name) {
-			names = append(names, one.name)
+		if (ofAll || one.model == p.Name) && strings.HasPrefix(one.made, "CREATE VIEW") {
+			views = append(views, one)
 		}
 	}
-	return names
+	return views
 }
 
-// dropViews removes the views that lean on tables that are replaced, and those that the model no longer has.
+// isWanted tells whether the model has a view.
+func (p *publishing) isWanted(view state) bool {
+	return view.model == p.Name && slices.ContainsFunc(p.Model.Views, func(v *dialect.View) bool { return v.Name == view.name })
+}
+
+// isMadeAgain tells whether a view of the model is made again. One of a table that is left alone only comes back as it was.
+func (p *publishing) isMadeAgain(view state) bool {
+	return slices.ContainsFunc(p.views(), func(v *dialect.View) bool { return v.Name == view.name })
+}
+
+// dropViews removes the views that the model no longer has, and those that go with tables that are replaced. Those of other models, and who
+// may do what with all of them, come back afterwards.
 func (p *publishing) dropViews(ctx context.Context) error {
-	for _, name := range p.ownViews() {
-		isWanted := slices.ContainsFunc(p.Model.Views, func(v *dialect.View) bool { return v.Name == name })
-		if isWanted && (!p.isReplacing || !p.way.ViewsLean) {
+	leans := p.isReplacing && p.way.ViewsLean
+	for _, view := range p.knownViews(leans) {
+		isGone := view.model == p.Name && !p.isWanted(view)
+		if !isGone && !leans {
 			continue
 		}
-		if err := p.do(ctx, name, p.d.DropView(name), forget(p.d, name, "")); err != nil {
+		grants, err := p.Session.Grants(ctx, view.name)
+		if err != nil {
+			return err
+		}
+		if err := p.do(ctx, view.name, p.d.DropView(view.name)); err != nil {
+			return err
+		}
+		switch {
+		case isGone:
+			err = p.do(ctx, view.name, forget(p.d, view.name, ""))
+		case view.model != p.Name || !p.isMadeAgain(view):
+			p.restores = append(p.restores, append([]string{view.made}, grants...)...)
+		default:
+			p.restoresOwn = append(p.restoresOwn, grants...)
+		}
+		if err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
+// viewMade is what is kept of a view: the statements that make it.
+func (p *publishing) viewMade(v *dialect.View) string {
+	made := p.d.CreateView(v)
+	if comment := p.d.ViewComment(v); comment != "" {
+		made += ";\n" + comment
+	}
+	return made
+}
+
 // makeViews makes the views that are not as they should be.
 func (p *publishing) makeViews(ctx context.Context) error {
+	if err := p.do(ctx, "", p.restores...); err != nil {
+		return err
+	}
 	for _, v := range p.views() {
 		if !p.viewNeeds(v) {
 			continue
+		}
+		grants, err := p.Session.Grants(ctx, v.Name)
+		if err != nil {
+			return err
 		}
 		statements := p.d.ReplaceView(v)
 		if comment := p.d.ViewComment(v); comment != "" {
 			statements = append(statements, comment)
 		}
-		own := state{name: v.Name, model: p.Name, made: p.d.CreateView(v)}
-		statements = append(statements, forget(p.d, v.Name, ""), own.insert(p.d))
+		own := state{name: v.Name, model: p.Name, made: p.viewMade(v)}
+		statements = append(append(statements, grants...), forget(p.d, v.Name, ""), own.insert(p.d))
 		if err := p.do(ctx, v.Name, statements...); err != nil {
 			return err
 		}
 	}
-	return nil
+	return p.do(ctx, "", p.restoresOwn...)
 }
 
 func (p *publishing) viewResults() []Result {
@@ -98,7 +141,7 @@ func (p *publishing) viewResults() []Result {
 		switch {
 		case len(known) == 0:
 			result.Kind = Created
-		case !slices.ContainsFunc(known, func(one state) bool { return one.made == p.d.CreateView(v) }):
+		case !slices.ContainsFunc(known, func(one state) bool { return one.made == p.viewMade(v) }):
 			result.Kind = Replaced
 		}
 		results = append(results, result)

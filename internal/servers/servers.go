@@ -3,6 +3,7 @@
 package servers
 
 import (
+	"errors"
 	"fmt"
 	"net"
 	"os"
@@ -121,11 +122,17 @@ func StartPostgreSQL(t testing.TB) *Server {
 // SQL runs statements in the database test of a server, and returns what its own client writes.
 func (s *Server) SQL(t testing.TB, statements string) string {
 	t.Helper()
-	file := filepath.Join(s.folder, "statements.sql")
-	require.NoError(t, os.WriteFile(file, []byte(statements), 0o644))
-	output, err := s.run("-d", "test", "-f", file)
+	output, err := s.Try(t, statements)
 	require.NoError(t, err, output)
 	return strings.TrimSpace(output)
+}
+
+// Try is SQL for statements that the server may refuse.
+func (s *Server) Try(t testing.TB, statements string) (string, error) {
+	t.Helper()
+	file := filepath.Join(s.folder, "statements.sql")
+	require.NoError(t, os.WriteFile(file, []byte(statements), 0o644))
+	return s.run("-d", "test", "-f", file)
 }
 
 // StartMariaDB starts MariaDB, with a database test. The user root may do everything and needs no password.
@@ -159,7 +166,7 @@ func StartMariaDB(t testing.TB) *Server {
 	}
 	t.Cleanup(s.Stop)
 	s.run = func(args ...string) (string, error) {
-		own := []string{"--no-defaults", "-N", "-B", "-S", s.Socket, "-u", "root", "--default-character-set=utf8mb4"}
+		own := []string{"--no-defaults", "-N", "-B", "-r", "-S", s.Socket, "-u", "root", "--default-character-set=utf8mb4"}
 		for i := 0; i+1 < len(args); i += 2 {
 			switch args[i] {
 			case "-d":
@@ -170,7 +177,11 @@ func StartMariaDB(t testing.TB) *Server {
 				own = append(own, "-e", args[i+1])
 			}
 		}
-		return run(client, own...)
+		output, err := run(client, own...)
+		if at := strings.Index(output, "ERROR "); err == nil && (at == 0 || at > 0 && output[at-1] == '\n') {
+			err = errors.New(output[at:]) // which the client does not tell by its exit code when it reads a file
+		}
+		return output, err
 	}
 	for wait := time.Now().Add(30 * time.Second); ; time.Sleep(50 * time.Millisecond) {
 		output, err := s.run("-c", "CREATE DATABASE IF NOT EXISTS test CHARACTER SET utf8mb4")

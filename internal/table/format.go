@@ -314,6 +314,12 @@ func Extendable() []string {
 // IsJSON tells whether a part is read from JSON, whose numbers are plain by its standard.
 func IsJSON(part *rows.Part) bool { return FormatOf(part).Name == "jsonl" }
 
+// IsDatabase tells whether a part is a table of a database, whose rows have no order.
+func IsDatabase(part *rows.Part) bool {
+	of := FormatOf(part)
+	return of == ofDatabase || of.Name == "sqlite"
+}
+
 // EndingOf returns the ending of files in the format of a part, with its dot.
 func EndingOf(part *rows.Part) string {
 	if delimited.HasTabs(part) {

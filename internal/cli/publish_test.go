@@ -1,0 +1,184 @@
+package cli_test
+
+import (
+	"encoding/csv"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"roundyear/internal/servers"
+)
+
+// target is a database that models are published to.
+type target struct {
+	t                testing.TB
+	name, out, quote string
+	// try runs statements, and returns what they give: values between bars or tabs.
+	try func(statements string) (string, error)
+	// stop ends the server at once; nil for a file.
+	stop func()
+}
+
+// onTargets tries something on each kind of database, in a folder of its own.
+func onTargets(t *testing.T, files map[string]string, try func(t *testing.T, folder string, d target)) {
+	t.Helper()
+	t.Run("PostgreSQL", func(t *testing.T) {
+		s := servers.StartPostgreSQL(t)
+		try(t, folderWith(t, files), target{t, "postgres", fmt.Sprintf("postgres:///test?host=%s&port=%d&user=test", s.Socket, s.Port), `"`, func(q string) (string, error) { return s.Try(t, q) }, s.Stop})
+	})
+	t.Run("MariaDB", func(t *testing.T) {
+		s := servers.StartMariaDB(t)
+		try(t, folderWith(t, files), target{t, "mysql", "mysql://root@local/test?socket=" + s.Socket, "`", func(q string) (string, error) { return s.Try(t, q) }, s.Stop})
+	})
+	t.Run("SQLite", func(t *testing.T) {
+		folder := folderWith(t, files)
+		try(t, folder, target{t, "sqlite", "model.db", `"`, func(q string) (string, error) {
+			out, err := exec.Command("sqlite3", "-bail", filepath.Join(folder, "model.db"), q).CombinedOutput()
+			return string(out), err
+		}, nil})
+	})
+}
+
+// sql runs statements, and returns what they give, with bars between values.
+func (d target) sql(statements string) string {
+	d.t.Helper()
+	out, err := d.try(statements)
+	require.NoError(d.t, err, "%s: %s", statements, out)
+	return strings.ReplaceAll(strings.TrimSpace(out), "\t", "|")
+}
+
+const publishPlan = `roundyear: 1
+range: {from: 2026-01-01, to: 2026-12-31}
+calendars: {fiscal: {months: {starts: april}}}
+special_rows: {unknown: {}}
+clock: {grain: hours}
+sites: {North: {open: [mon, tue, wed, thu, fri]}}
+days_off:
+  - {name: Founders, when: {month: june, day: 24}}
+facts:
+  sales: {files: sales.csv, dates: {sold: {}, delivered: {}}}
+  budget: {files: budget.csv, dates: {month: {grain: month}}}
+model:
+  dimension: {name: dates, columns: [core, workdays, fiscal]}
+  joins: [sales.sold, sales.delivered, budget.month]
+publish: {grains: [fiscal.quarter]}
+`
+
+func publishFiles() map[string]string {
+	sales, budget := []string{"receipt,code,sold,delivered,amount,rate,at,note"}, []string{"month,budget"}
+	for i := range 300 {
+		day, delivered := fmt.Sprintf("2026-%02d-%02d", 1+i%12, 1+i*7%28), ""
+		if i%3 > 0 {
+			delivered = fmt.Sprintf("2026-%02d-%02d", 1+i%12, 28)
+		}
+		note := ""
+		if i == 7 {
+			note = `"O'Brien \ ""x"" – 日"`
+		}
+		sales = append(sales, fmt.Sprintf("%d,%04d,%s,%s,%d.%02d,0.%03d,%02d:30,%s", i+1, i%50, day, delivered, i*13%400-20, i%100, i, i%24, note))
+	}
+	for month := range 12 {
+		budget = append(budget, fmt.Sprintf("2026-%02d-01,%d", month+1, 1000*(month+1)))
+	}
+	return map[string]string{"roundyear.yaml": publishPlan, "sales.csv": strings.Join(sales, "\n") + "\n", "budget.csv": strings.Join(budget, "\n") + "\n"}
+}
+
+// change changes the plan of a folder.
+func change(t testing.TB, folder, old, with string) {
+	t.Helper()
+	path := filepath.Join(folder, "roundyear.yaml")
+	text, err := os.ReadFile(path)
+	require.NoError(t, err)
+	require.Contains(t, string(text), old)
+	require.NoError(t, os.WriteFile(path, []byte(strings.ReplaceAll(string(text), old, with)), 0o600))
+}
+
+// The model is there with types, keys, comments and views; its rows are those of build, and no fact is lost or counted twice.
+func TestModelIsPublished(t *testing.T) {
+	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
+		first := done(t, folder, "publish", "-o", d.out, "--foreign-keys", "--indexes")
+		for _, line := range []string{"366  created", "sales_with_dates", "dates_delivered", "view  created", "Published to " + d.out + ": 6 tables and 3 views"} {
+			assert.Contains(t, first.err, line)
+		}
+		// Rows: the same as a file of the dimension has, by way of another command.
+		done(t, folder, "build", "-o", "built.csv", "--force")
+		columns := []string{"date_key", "date", "month_name", "is_workday", "fiscal_quarter_label", "holiday_name", "month_end"}
+		file, err := os.Open(filepath.Join(folder, "built.csv"))
+		require.NoError(t, err)
+		built, err := csv.NewReader(file).ReadAll()
+		require.NoError(t, err)
+		require.NoError(t, file.Close())
+		var want []string
+		for _, row := range built[1:] {
+			var values []string
+			for _, column := range columns {
+				value := row[slices.Index(built[0], column)]
+				switch {
+				case value == "" && d.name == "mysql":
+					value = "NULL"
+				case value == "true":
+					value = map[string]string{"postgres": "t"}[d.name] + map[string]string{"mysql": "1", "sqlite": "1"}[d.name]
+				case value == "false":
+					value = map[string]string{"postgres": "f"}[d.name] + map[string]string{"mysql": "0", "sqlite": "0"}[d.name]
+				}
+				values = append(values, value)
+			}
+			want = append(want, strings.Join(values, "|"))
+		}
+		assert.Equal(t, want, strings.Split(d.sql("SELECT "+strings.Join(columns, ", ")+" FROM dates ORDER BY date_key"), "\n"))
+		assert.Contains(t, done(t, folder, "check", d.out+"#dates").err, "no faults found: 365 rows, one per day from 2026-01-01 to 2026-12-31")
+		// Facts: exact types, blanks, codes with zeros, texts with quotes.
+		assert.Equal(t, "300", d.sql("SELECT count(*) FROM sales_with_dates"))
+		assert.Equal(t, "100", d.sql("SELECT count(*) FROM sales_with_dates WHERE delivered IS NULL AND delivered_year IS NULL"))
+		assert.Equal(t, `O'Brien \ "x" – 日`, d.sql("SELECT note FROM sales WHERE receipt = 8"))
+		assert.Equal(t, "0007", d.sql("SELECT code FROM sales WHERE receipt = 8"))
+		assert.Equal(t, "2", d.sql("SELECT count(*) FROM sales WHERE receipt + 0 = 8 OR amount + 0 = 83.08 OR rate + 0 = 0.299"))
+		totals := done(t, folder, "totals", "sales", "--date", "sold", "--sum", "amount", "--count", "--grain", "fiscal.month", "--as-of", "2027-01-01")
+		for _, line := range strings.Split(strings.TrimSpace(totals.out), "\n")[1:] {
+			cells := strings.Split(line, ",")
+			got := d.sql("SELECT count(*), round(sum(amount), 2) FROM sales_with_dates WHERE fiscal_month_label = '" + cells[0] + "'")
+			count, sum, _ := strings.Cut(got, "|")
+			assert.Equal(t, cells[4], count, line)
+			assert.Equal(t, strings.TrimSuffix(strings.TrimSuffix(cells[3], "0"), "0"), strings.TrimSuffix(strings.TrimSuffix(sum, "0"), "0"), line)
+		}
+		// A fact of a whole month has no columns of days.
+		assert.Equal(t, "78000", d.sql("SELECT sum(budget) FROM budget_with_dates"))
+		assert.Equal(t, "1", d.sql("SELECT count(*) FROM budget_with_dates WHERE month_name = 'June'"))
+		_, hasDay := columnsOf(d, "budget_with_dates")["day_name"]
+		assert.False(t, hasDay)
+		_, hasRole := columnsOf(d, "dates_delivered")["delivered_day_name"]
+		assert.True(t, hasRole)
+		// Keys.
+		for _, wrong := range []string{"INSERT INTO dates SELECT * FROM dates", "UPDATE dates SET date = '2026-01-02' WHERE date_key = 20260101", "INSERT INTO trading SELECT * FROM trading"} {
+			_, err := d.try(wrong)
+			assert.Error(t, err, wrong)
+		}
+		// Nothing to change.
+		for range 2 {
+			again := done(t, folder, "publish", "-o", d.out, "--foreign-keys", "--indexes")
+			assert.Contains(t, again.err, "Nothing to change in "+d.out)
+			assert.NotContains(t, again.err, "created")
+		}
+	})
+}
+
+// columnsOf returns the columns of a table and their types.
+func columnsOf(d target, table string) map[string]string {
+	query := "SELECT column_name, data_type FROM information_schema.columns WHERE table_name = '" + table + "'"
+	if d.name == "sqlite" {
+		query = "SELECT name, type FROM pragma_table_info('" + table + "')"
+	}
+	all := map[string]string{}
+	for _, line := range strings.Split(d.sql(query), "\n") {
+		name, typ, _ := strings.Cut(line, "|")
+		all[name] = typ
+	}
+	return all
+}
