@@ -21,18 +21,18 @@ import (
 // facts opens the facts that become tables: those of the call, or those that the plan joins.
 func (p *publishCommand) facts(ctx context.Context, y *app.Year, args []string) (all []*app.PublishedFacts, done func(), err error) {
 	var closers []func()
-	done = func() {
+	closeAll := func() {
 		for _, end := range closers {
 			end()
 		}
 	}
 	defer func() {
 		if err != nil {
-			done()
+			closeAll()
 		}
 	}()
 	if p.leavesOut(withoutFacts) {
-		return nil, done, nil
+		return nil, closeAll, nil
 	}
 	isPlanned := len(args) == 0
 	if isPlanned {
@@ -52,7 +52,7 @@ func (p *publishCommand) facts(ctx context.Context, y *app.Year, args []string) 
 		}
 		all = append(all, one)
 	}
-	return all, done, nil
+	return all, closeAll, nil
 }
 
 // plannedFacts are the names of the facts that the plan publishes.

@@ -70,7 +70,12 @@ func (s *sqliteSession) Begin(ctx context.Context, dry bool) error {
 	if dry {
 		return s.Do(ctx, "", "BEGIN")
 	}
-	return s.Do(ctx, "", "BEGIN IMMEDIATE") // nobody else writes from here on
+	if err := s.Do(ctx, "", "BEGIN IMMEDIATE"); err != nil { // nobody else writes from here on
+		return err
+	}
+	// What a killed run had begun is undone by now. A journal that is still there has nothing in it.
+	_ = os.Remove(absolute + "-journal")
+	return nil
 }
 
 // Lock does nothing: the transaction holds the only lock that there is.

@@ -38,6 +38,9 @@ func (s *step) isMade() bool {
 
 // apply does what was found to be done. Where definitions cannot be undone, whatever may fail comes before the first table is in place.
 func (p *publishing) apply(ctx context.Context) error {
+	if err := p.clear(ctx); err != nil { // what a run has left that was killed
+		return err
+	}
 	isNeeded := false
 	for _, s := range p.steps {
 		p.isReplacing = p.isReplacing || s.result.Kind == Altered || s.isMade() && s.old != nil
@@ -108,7 +111,7 @@ func (p *publishing) stage(ctx context.Context, s *step) error {
 		return nil
 	}
 	name := staged(s.Name)
-	if err := p.do(ctx, s.Name, p.d.Drop(name), p.d.CreateTable(s.Table, name, !p.way.KeysLater)); err != nil {
+	if err := p.do(ctx, s.Name, p.d.CreateTable(s.Table, name, !p.way.KeysLater)); err != nil {
 		return err
 	}
 	if err := p.fill(ctx, s, name); err != nil {
@@ -258,13 +261,6 @@ func (p *publishing) rename(ctx context.Context) error {
 	if len(p.renames) == 0 {
 		return nil
 	}
-	for _, one := range p.renames {
-		if one.To != one.From && one.From != staged(one.To) {
-			if err := p.do(ctx, one.From, p.d.Drop(one.To)); err != nil { // one that a run has left that was killed
-				return err
-			}
-		}
-	}
 	return p.do(ctx, "", p.way.Rename(p.renames))
 }
 
@@ -281,17 +277,19 @@ func (p *publishing) keep(ctx context.Context, s *step) error {
 	return p.do(ctx, s.Name, forget(p.d, s.Name, s.print.String()))
 }
 
-// clear removes what was staged, where the end of the connection does not.
-func (p *publishing) clear(ctx context.Context) {
+// clear removes what was staged and replaced, where the end of the connection does not.
+func (p *publishing) clear(ctx context.Context) error {
 	if !p.way.StatementsCommit || p.Dry {
-		return
+		return nil
 	}
-	ctx = context.WithoutCancel(ctx)
 	for _, s := range p.steps {
-		if s.isMade() {
-			_ = p.Session.Do(ctx, s.Name, p.d.Drop(staged(s.Name)))
+		for _, name := range []string{staged(s.Name), replaced(s.Name)} {
+			if err := p.Session.Do(ctx, s.Name, p.d.Drop(name)); err != nil {
+				return err
+			}
 		}
 	}
+	return nil
 }
 
 // addForeign adds the foreign keys of tables that were made anew, where they are not part of the definition.

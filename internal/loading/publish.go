@@ -135,7 +135,7 @@ func Publish(ctx context.Context, r Request) (_ *Outcome, err error) {
 		return nil, err
 	}
 	if err := p.apply(ctx); err != nil {
-		p.clear(ctx)
+		_ = p.clear(context.WithoutCancel(ctx))
 		return nil, err
 	}
 	for _, s := range p.steps {
