@@ -73,9 +73,25 @@ func (s *sqliteSession) Begin(ctx context.Context, dry bool) error {
 	if err := s.Do(ctx, "", "BEGIN IMMEDIATE"); err != nil { // nobody else writes from here on
 		return err
 	}
-	// What a killed run had begun is undone by now. A journal that is still there has nothing in it.
-	_ = os.Remove(absolute + "-journal")
+	if !s.isNew {
+		removeStale(absolute + "-journal")
+	}
 	return nil
+}
+
+// removeStale removes the journal that a killed run has left before it had changed anything: its header is blank. One that matters was played
+// back when the file was opened, and this transaction has not begun its own.
+func removeStale(journal string) {
+	file, err := os.Open(journal)
+	if err != nil {
+		return
+	}
+	var head [8]byte
+	count, _ := io.ReadFull(file, head[:])
+	_ = file.Close()
+	if count == 0 || head == [8]byte{} {
+		_ = os.Remove(journal)
+	}
 }
 
 // Lock does nothing: the transaction holds the only lock that there is.
