@@ -5,7 +5,6 @@ import (
 	"iter"
 	"slices"
 	"strings"
-	"sync"
 
 	"roundyear/cell"
 	"roundyear/dimension"
@@ -19,52 +18,59 @@ type generated struct {
 	columns     []rows.Column
 	first       [][]cell.Value
 	count, size int
-	rows        func(from, to int, write func([]cell.Value))
+	// rows makes the rows from one to before another; changed, where it is given, tells which values may differ from those of the row before.
+	rows func(from, to int, write func(row []cell.Value, changed []bool))
 }
 
 // Each makes the rows.
-func (m *generated) Each(ctx context.Context, work func(rows.Block) ([]byte, error), collect func(rows.Block, []byte) error) error {
+func (g *generated) Each(ctx context.Context, work func(rows.Block) ([]byte, error), collect func(rows.Block, []byte) error) error {
 	type done struct {
 		block rows.Block
 		made  []byte
 	}
-	produce := func(_ context.Context, give func(int) bool) error {
-		for from := 0; from < m.count; from += m.size {
-			if !give(from) {
-				break
-			}
-		}
-		return nil
-	}
 	newWorker := func() func(int) (done, error) {
 		return func(from int) (one done, err error) {
-			one.block = rows.NewBlock(m.columns, m.size, 0)
-			write := func(row []cell.Value) {
+			one.block = rows.NewBlock(g.columns, g.size, 0)
+			g.part(from, func(row []cell.Value, _ []bool) {
 				for i := range row {
 					one.block.Vectors[i].AppendCell(row[i])
 				}
 				one.block.Count++
-			}
-			if from == 0 {
-				for _, row := range m.first {
-					write(row)
-				}
-			}
-			m.rows(from, min(from+m.size, m.count), write)
+			})
 			if work != nil {
 				one.made, err = work(one.block)
 			}
 			return one, err
 		}
 	}
-	return parallel.Ordered(ctx, produce, newWorker, func(one done) error { return collect(one.block, one.made) })
+	return parallel.Ordered(ctx, g.froms, newWorker, func(one done) error { return collect(one.block, one.made) })
+}
+
+// froms gives where each block begins.
+func (g *generated) froms(_ context.Context, give func(int) bool) error {
+	for from := 0; from < g.count; from += g.size {
+		if !give(from) {
+			break
+		}
+	}
+	return nil
+}
+
+// part makes the rows of a block.
+func (g *generated) part(from int, write func(row []cell.Value, changed []bool)) {
+	if from == 0 {
+		for _, row := range g.first {
+			write(row, nil)
+		}
+	}
+	g.rows(from, min(from+g.size, g.count), write)
 }
 
 // allAtOnce are rows that are made one after the other, all in one block.
 func allAtOnce(columns []rows.Column, first [][]cell.Value, count int, all func() iter.Seq[[]cell.Value]) *generated {
-	return &generated{columns: columns, first: first, count: max(count, 1), size: max(count, 1), rows: func(_, _ int, write func([]cell.Value)) {
+	return &generated{columns: columns, first: first, count: max(count, 1), size: max(count, 1), rows: func(_, _ int, write func([]cell.Value, []bool)) {
 		for row := range all() {
-			write(row)
+			write(row, nil)
 		}
 	}}
 }
@@ -97,13 +103,11 @@ func (t *DateTable) Made(ctx context.Context, name, comment string) (dialect.Fil
 	}
 	var all *generated
 	if blocks, ok := t.Blocks(); ok {
-		all = &generated{columns: columns, first: first, count: blocks.Count, size: blocks.Size, rows: func(from, to int, write func([]cell.Value)) {
-			blocks.Rows(from, to, func(row []cell.Value, _ []bool) { write(row) })
-		}}
+		all = &generated{columns: columns, first: first, count: blocks.Count, size: blocks.Size, rows: blocks.Rows}
 	} else {
 		all = allAtOnce(columns, first, t.Len(), t.Rows)
 	}
-	return dialect.Filled{Table: made, Rows: all}, prove(ctx, made, all)
+	return dialect.Filled{Table: made, Rows: all}, all.prove(ctx, made)
 }
 
 // meaning is what a column says of itself.
@@ -116,31 +120,38 @@ func meaning(attribute dimension.Attribute, sortBy string) string {
 }
 
 // prove finds what holds for the columns in all rows: which are never blank, and how long texts are.
-func prove(ctx context.Context, t *dialect.Table, all dialect.Rows) error {
-	var mu sync.Mutex
-	hasBlank, longest := make([]bool, len(t.Columns)), make([]int, len(t.Columns))
-	err := all.Each(ctx, func(block rows.Block) ([]byte, error) {
-		blank, long := make([]bool, len(t.Columns)), make([]int, len(t.Columns))
-		for i := range block.Vectors {
-			v := &block.Vectors[i]
-			for row := range block.Count {
-				if !v.IsValid(row) {
-					blank[i] = true
-				} else if v.Type == rows.Text {
-					long[i] = max(long[i], len(v.Text(row)))
+func (g *generated) prove(ctx context.Context, t *dialect.Table) error {
+	type observed struct {
+		hasBlank []bool
+		longest  []int
+	}
+	total := observed{make([]bool, len(t.Columns)), make([]int, len(t.Columns))}
+	newWorker := func() func(int) (observed, error) {
+		return func(from int) (observed, error) {
+			own := observed{make([]bool, len(t.Columns)), make([]int, len(t.Columns))}
+			g.part(from, func(row []cell.Value, changed []bool) {
+				for i := range row {
+					switch {
+					case changed != nil && !changed[i]:
+					case row[i].IsBlank():
+						own.hasBlank[i] = true
+					case t.Columns[i].Type == rows.Text:
+						own.longest[i] = max(own.longest[i], len(row[i].String()))
+					}
 				}
-			}
+			})
+			return own, nil
 		}
-		mu.Lock()
-		defer mu.Unlock()
-		for i := range blank {
-			hasBlank[i], longest[i] = hasBlank[i] || blank[i], max(longest[i], long[i])
+	}
+	err := parallel.Ordered(ctx, g.froms, newWorker, func(own observed) error {
+		for i := range t.Columns {
+			total.hasBlank[i], total.longest[i] = total.hasBlank[i] || own.hasBlank[i], max(total.longest[i], own.longest[i])
 		}
-		return nil, nil
-	}, func(rows.Block, []byte) error { return nil })
+		return nil
+	})
 	for i := range t.Columns {
 		c := &t.Columns[i]
-		c.Required, c.Length = !hasBlank[i], longest[i]
+		c.Required, c.Length = !total.hasBlank[i], total.longest[i]
 		if c.Key && c.Type == rows.Text {
 			c.Length = 0 // of whatever length they may become
 		}
@@ -171,7 +182,7 @@ func (y *Year) MadeClock(ctx context.Context, name, comment string, clock *dimen
 		first = append(first, special.Values(attributes))
 	}
 	all := allAtOnce(rows.OfCells(cells), first, clock.Rows(), clock.Times)
-	return dialect.Filled{Table: made, Rows: all}, prove(ctx, made, all)
+	return dialect.Filled{Table: made, Rows: all}, all.prove(ctx, made)
 }
 
 // tradingMeanings say what the columns of the trading table hold.
@@ -207,7 +218,7 @@ func (y *Year) MadeTrading(ctx context.Context, name, comment string, span Spann
 			}
 		}
 	})
-	return dialect.Filled{Table: made, Rows: all}, prove(ctx, made, all)
+	return dialect.Filled{Table: made, Rows: all}, all.prove(ctx, made)
 }
 
 // nameOf returns what the table calls an attribute; empty if it does not have it.

@@ -154,16 +154,25 @@ func (s *postgresSession) Fill(ctx context.Context, t dialect.Filled, name strin
 		names = append(names, dialect.Postgres.Quote(c.Name))
 	}
 	go func() {
-		_, err := s.connection.CopyFrom(ctx, reader, "COPY "+dialect.Postgres.Quote(name)+" ("+strings.Join(names, ", ")+") FROM STDIN")
+		_, err := s.connection.CopyFrom(ctx, reader, "COPY "+dialect.Postgres.Quote(name)+" ("+strings.Join(names, ", ")+") FROM STDIN WITH (FORMAT binary)")
 		_ = reader.CloseWithError(errors.Join(io.ErrClosedPipe, err))
 		done <- err
 	}()
-	work := func(block rows.Block) ([]byte, error) { return appendCopied(nil, block), nil }
+	const aboutValue = 10 // bytes of most values, with their length
+	work := func(block rows.Block) ([]byte, error) {
+		return appendCopied(make([]byte, 0, block.Count*len(t.Columns)*aboutValue), t.Columns, block), nil
+	}
+	if _, err = writer.Write(copyHeader); err != nil {
+		return 0, s.because(ctx, t.Name, <-done)
+	}
 	err = t.Rows.Each(ctx, work, func(block rows.Block, made []byte) error {
 		count += block.Count
 		_, err := writer.Write(made)
 		return err
 	})
+	if err == nil {
+		_, err = writer.Write(copyEnd)
+	}
 	_ = writer.CloseWithError(err)
 	switch refused := <-done; {
 	case refused != nil && (err == nil || errors.Is(err, io.ErrClosedPipe)):
@@ -172,29 +181,6 @@ func (s *postgresSession) Fill(ctx context.Context, t dialect.Filled, name strin
 		return 0, err
 	}
 	return count, nil
-}
-
-// appendCopied appends rows as COPY reads them.
-func appendCopied(text []byte, block rows.Block) []byte {
-	for row := range block.Count {
-		for i := range block.Vectors {
-			if i > 0 {
-				text = append(text, '\t')
-			}
-			v := &block.Vectors[i]
-			if !v.IsValid(row) {
-				text = append(text, '\\', 'N')
-				continue
-			}
-			start := len(text)
-			text = v.AppendText(text, row)
-			if v.Type == rows.Text {
-				text = escaped(text, start)
-			}
-		}
-		text = append(text, '\n')
-	}
-	return text
 }
 
 // Describe returns what is there under a name.

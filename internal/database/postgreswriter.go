@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"github.com/jackc/pgx/v5/pgconn"
@@ -27,7 +28,9 @@ type postgresTable struct {
 	copied     error
 	isEnded    bool
 	connection *pgconn.PgConn
-	line       []byte
+	columns    []dialect.Column
+	// rows are those on their way, behind what must come before the first of them.
+	rows []byte
 }
 
 // intoPostgres begins a table.
@@ -36,7 +39,10 @@ func intoPostgres(ctx context.Context, address *Address, columns []rows.Column, 
 	if err != nil {
 		return nil, err
 	}
-	t := &postgresTable{ctx: ctx, server: &postgres{address: address, config: config}}
+	t := &postgresTable{ctx: ctx, server: &postgres{address: address, config: config}, rows: slices.Clone(copyHeader)}
+	for _, column := range columns {
+		t.columns = append(t.columns, dialect.Column{Column: column})
+	}
 	if t.connection, err = pgconn.ConnectConfig(ctx, config); err != nil {
 		return nil, t.server.cannot(err)
 	}
@@ -48,7 +54,7 @@ func intoPostgres(ctx context.Context, address *Address, columns []rows.Column, 
 	reader, writer := io.Pipe()
 	t.pipe, t.done = writer, make(chan struct{})
 	go func() {
-		_, err := t.connection.CopyFrom(ctx, reader, "COPY "+t.quoted(t.temporary)+" FROM STDIN")
+		_, err := t.connection.CopyFrom(ctx, reader, "COPY "+t.quoted(t.temporary)+" FROM STDIN WITH (FORMAT binary)")
 		_ = reader.CloseWithError(errors.Join(io.ErrClosedPipe, err)) // whoever writes sees that nobody reads any more
 		t.copied = err
 		close(t.done)
@@ -111,52 +117,17 @@ func (t *postgresTable) begin(columns []rows.Column, force bool) error {
 }
 
 func (t *postgresTable) write(block rows.Block) error {
-	for row := range block.Count {
-		t.line = t.line[:0]
-		for i := range block.Vectors {
-			if i > 0 {
-				t.line = append(t.line, '\t')
-			}
-			v := &block.Vectors[i]
-			if !v.IsValid(row) {
-				t.line = append(t.line, '\\', 'N')
-				continue
-			}
-			start := len(t.line)
-			t.line = v.AppendText(t.line, row)
-			if v.Type == rows.Text {
-				t.line = escaped(t.line, start)
-			}
-		}
-		if _, err := t.pipe.Write(append(t.line, '\n')); err != nil {
-			return t.failed(err)
-		}
-	}
-	return nil
+	t.rows = appendCopied(t.rows, t.columns, block)
+	return t.send()
 }
 
-// escaped writes what COPY would mistake behind a backslash, from a place on.
-func escaped(line []byte, start int) []byte {
-	text := string(line[start:])
-	if !strings.ContainsAny(text, "\\\t\n\r") {
-		return line
+// send sends the rows that there are.
+func (t *postgresTable) send() error {
+	_, err := t.pipe.Write(t.rows)
+	if t.rows = t.rows[:0]; err != nil {
+		return t.failed(err)
 	}
-	line = line[:start]
-	for i := range len(text) {
-		switch c := text[i]; c {
-		case '\\':
-			line = append(line, '\\', '\\')
-		case '\t':
-			line = append(line, '\\', 't')
-		case '\n':
-			line = append(line, '\\', 'n')
-		case '\r':
-			line = append(line, '\\', 'r')
-		default:
-			line = append(line, c)
-		}
-	}
-	return line
+	return nil
 }
 
 // failed returns why the server has stopped reading.
@@ -174,6 +145,10 @@ func (t *postgresTable) failed(err error) error {
 func (t *postgresTable) end() error {
 	if t.isEnded {
 		return nil
+	}
+	t.rows = append(t.rows, copyEnd...)
+	if err := t.send(); err != nil {
+		return err
 	}
 	t.isEnded = true
 	_ = t.pipe.Close()

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"math"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -17,6 +16,7 @@ import (
 
 	"roundyear/fault"
 	"roundyear/internal/dialect"
+	own "roundyear/internal/sqlite"
 	"roundyear/rows"
 )
 
@@ -170,7 +170,7 @@ func (s *sqliteSession) Fill(ctx context.Context, t dialect.Filled, name string)
 	return count, t.Rows.Each(ctx, nil, func(block rows.Block, _ []byte) error {
 		for row := range block.Count {
 			for i := range block.Vectors {
-				values[i].Value = sqliteValue(&block.Vectors[i], row)
+				values[i].Value = own.ValueOf(&block.Vectors[i], row)
 			}
 			if _, err := insert.(driver.StmtExecContext).ExecContext(ctx, values); err != nil {
 				return s.cannot(t.Name, err)
@@ -179,23 +179,6 @@ func (s *sqliteSession) Fill(ctx context.Context, t dialect.Filled, name string)
 		count += block.Count
 		return nil
 	})
-}
-
-// sqliteValue returns a value as a database keeps it. A decimal goes as text, which the column makes a number if that keeps all of its
-// digits.
-func sqliteValue(v *rows.Vector, row int) driver.Value {
-	if !v.IsValid(row) {
-		return nil
-	}
-	switch v.Type {
-	case rows.Integer, rows.Bool:
-		return v.Int[row]
-	case rows.Float:
-		return math.Float64frombits(uint64(v.Int[row]))
-	case rows.Moment, rows.Instant:
-		return strings.Replace(string(v.AppendText(nil, row)), "T", " ", 1)
-	}
-	return string(v.AppendText(nil, row))
 }
 
 // Describe returns what is there under a name.

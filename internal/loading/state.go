@@ -2,10 +2,10 @@ package loading
 
 import (
 	"context"
-	"crypto/sha256"
 	"encoding/binary"
 	"encoding/json"
 	"fmt"
+	"math/bits"
 	"slices"
 	"sync"
 
@@ -113,25 +113,46 @@ type fingerprint struct {
 // add adds the rows of a block.
 func (f *fingerprint) add(block rows.Block) {
 	var sums [2]uint64
-	var text []byte
 	for row := range block.Count {
-		text = text[:0]
+		hash := uint64(0)
 		for i := range block.Vectors {
-			if v := &block.Vectors[i]; v.IsValid(row) {
-				start := len(text)
-				text = v.AppendText(append(text, 0, 0, 0, 0), row)
-				binary.LittleEndian.PutUint32(text[start:], uint32(len(text)-start))
-			} else {
-				text = append(text, 0, 0, 0, 0)
+			v := &block.Vectors[i]
+			switch {
+			case !v.IsValid(row):
+				hash = mixed(hash, blankMark)
+			case v.Type == rows.Text:
+				hash = mixedText(hash, v.Text(row))
+			default:
+				hash = mixed(hash, uint64(v.Int[row]))
 			}
 		}
-		hash := sha256.Sum256(text)
-		sums[0] += binary.LittleEndian.Uint64(hash[:])
-		sums[1] += binary.LittleEndian.Uint64(hash[8:])
+		sums[0] += hash
+		sums[1] += mixed(hash, blankMark)
 	}
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	f.sums[0], f.sums[1], f.count = f.sums[0]+sums[0], f.sums[1]+sums[1], f.count+block.Count
+}
+
+// blankMark stands for a value that is missing.
+const blankMark = 0x9e3779b97f4a7c15
+
+// mixed takes a value into a hash: the halves of a product of 128 bits.
+func mixed(hash, value uint64) uint64 {
+	high, low := bits.Mul64(hash^value^0xa0761d6478bd642f, value^0xe7037ed1a0b428db)
+	return high ^ low ^ bits.RotateLeft64(hash, 23)
+}
+
+// mixedText takes a text into a hash, eight bytes at a time, and its length.
+func mixedText(hash uint64, text []byte) uint64 {
+	hash = mixed(hash, uint64(len(text))|1<<63)
+	for len(text) >= 8 {
+		hash = mixed(hash, binary.LittleEndian.Uint64(text))
+		text = text[8:]
+	}
+	var last [8]byte
+	copy(last[:], text)
+	return mixed(hash, binary.LittleEndian.Uint64(last[:]))
 }
 
 func (f *fingerprint) String() string {

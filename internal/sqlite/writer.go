@@ -14,6 +14,7 @@ import (
 	"modernc.org/sqlite"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
 
@@ -36,27 +37,6 @@ func NewWriter(out io.Writer, table string, columns []rows.Column) *Writer {
 	return &Writer{out: out, table: table, columns: columns}
 }
 
-// declared are the types that the table declares. Days, moments and times of day are text by ISO 8601.
-func declared(column rows.Column) string {
-	switch column.Type {
-	case rows.Integer:
-		return "INTEGER"
-	case rows.Decimal:
-		return "NUMERIC"
-	case rows.Float:
-		return "REAL"
-	case rows.Bool:
-		return "BOOLEAN"
-	case rows.Day:
-		return "DATE"
-	case rows.Moment, rows.Instant:
-		return "DATETIME"
-	case rows.Clock:
-		return "TIME"
-	}
-	return "TEXT"
-}
-
 // open makes the database and the table.
 func (w *Writer) open() (err error) {
 	if w.connection != nil {
@@ -71,7 +51,7 @@ func (w *Writer) open() (err error) {
 	}
 	var columns, places []string
 	for _, column := range w.columns {
-		definition := quoted(column.Name) + " " + declared(column)
+		definition := quoted(column.Name) + " " + dialect.SQLite.TypeOf(dialect.Column{Column: column})
 		if column.Key {
 			definition += " PRIMARY KEY NOT NULL"
 		}
@@ -107,7 +87,7 @@ func (w *Writer) Write(block rows.Block) error {
 	}
 	for row := range block.Count {
 		for i := range block.Vectors {
-			w.values[i].Value = valueOf(&block.Vectors[i], row)
+			w.values[i].Value = ValueOf(&block.Vectors[i], row)
 		}
 		if _, err := w.insert.(driver.StmtExecContext).ExecContext(context.Background(), w.values); err != nil {
 			return w.cannot(err)
@@ -116,9 +96,9 @@ func (w *Writer) Write(block rows.Block) error {
 	return nil
 }
 
-// valueOf returns a value as a database keeps it. A decimal goes as text, which the column makes a number if that keeps all of
+// ValueOf returns a value as a database keeps it. A decimal goes as text, which the column makes a number if that keeps all of
 // its digits.
-func valueOf(v *rows.Vector, row int) driver.Value {
+func ValueOf(v *rows.Vector, row int) driver.Value {
 	if !v.IsValid(row) {
 		return nil
 	}
