@@ -45,6 +45,20 @@ func (y *Year) SpecialRows(unknown bool) []dimension.SpecialRow {
 	return rows
 }
 
+// NamePeriods adds what tells the periods of a table apart where its attributes do not: their key, number and label, and their first and last
+// day.
+func (t *DateTable) NamePeriods() {
+	key, found := t.Catalogue.KeyOf(t.Grain)
+	if !found || t.Has(key.Name) {
+		return
+	}
+	for _, attribute := range t.Catalogue.Stable() {
+		if attribute.SameFor == t.Grain && attribute.Role != dimension.NoRole && !t.Has(attribute.Name) {
+			t.Attributes = append(t.Attributes, attribute)
+		}
+	}
+}
+
 // Coarsen makes a table of periods whole: of periods that the range cuts, and of attributes that are
 // the same in all of a period. It is false if there are none of those.
 func (t *DateTable) Coarsen() bool {

@@ -84,7 +84,7 @@ func (p *Publish) Model(ctx context.Context) (*MadeModel, error) {
 	days := m.Tables[0]
 	for _, coarse := range p.Coarse {
 		own := name + "_" + strings.ReplaceAll(coarse.Grain.String(), ".", "_")
-		if err := add(coarse.Made(ctx, own, fmt.Sprintf("One row per %s.", strings.ReplaceAll(coarse.Grain.String(), ".", " ")))); err != nil {
+		if err := add(coarse.Made(ctx, own, fmt.Sprintf("One row per %s.", strings.Replace(strings.ReplaceAll(coarse.Grain.String(), ".", " "), "iso", "ISO", 1)))); err != nil {
 			return nil, err
 		}
 	}

@@ -230,7 +230,8 @@ func (p *publishCommand) coarse(y *app.Year, days *app.DateTable, name string) (
 	if grain.Unit == calendar.Day {
 		return nil, usageError{fmt.Errorf("--grain day is the date dimension itself")}
 	}
-	t := &app.DateTable{Catalogue: days.Catalogue, Attributes: days.Attributes, Grain: grain, AsOf: days.AsOf, Spanned: days.Spanned}
+	t := &app.DateTable{Catalogue: days.Catalogue, Attributes: slices.Clone(days.Attributes), Grain: grain, AsOf: days.AsOf, Spanned: days.Spanned}
+	t.NamePeriods()
 	if !t.Coarsen() {
 		return nil, usageError{fmt.Errorf("--grain %s: none of the columns is the same for a whole %s", name, grainWords(grain))}
 	}
@@ -321,7 +322,7 @@ func (p *publishCommand) script(ctx context.Context, y *app.Year, out string, mo
 	if !p.force {
 		heading = append(heading, "It stops where a table is there already.")
 	}
-	if err := d.Script(ctx, file, model, heading, p.force); err != nil {
+	if err := loading.Script(ctx, file, d, y.Plan.Model.Name, model, heading, p.force); err != nil {
 		return err
 	}
 	if out != "-" {

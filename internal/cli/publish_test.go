@@ -40,7 +40,9 @@ func onTargets(t *testing.T, files map[string]string, try func(t *testing.T, fol
 	t.Run("SQLite", func(t *testing.T) {
 		folder := folderWith(t, files)
 		try(t, folder, target{t, "sqlite", "model.db", `"`, func(q string) (string, error) {
-			out, err := exec.Command("sqlite3", "-bail", filepath.Join(folder, "model.db"), q).CombinedOutput()
+			command := exec.Command("sqlite3", "-bail", filepath.Join(folder, "model.db"))
+			command.Stdin = strings.NewReader(q + "\n;") // which may be long
+			out, err := command.CombinedOutput()
 			return string(out), err
 		}, nil})
 	})

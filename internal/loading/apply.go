@@ -36,6 +36,11 @@ func (s *step) isMade() bool {
 	return s.result.Kind == Created || s.result.Kind == Replaced && !s.isRefilled
 }
 
+// isNoted tells whether the state of a table changes.
+func (s *step) isNoted() bool {
+	return s.result.Kind != Edited && (s.result.Kind != Unchanged || s.isAdopted)
+}
+
 // apply does what was found to be done. Where definitions cannot be undone, whatever may fail comes before the first table is in place.
 func (p *publishing) apply(ctx context.Context) error {
 	if err := p.clear(ctx); err != nil { // what a run has left that was killed
@@ -44,7 +49,7 @@ func (p *publishing) apply(ctx context.Context) error {
 	isNeeded := false
 	for _, s := range p.steps {
 		p.isReplacing = p.isReplacing || s.result.Kind == Altered || s.isMade() && s.old != nil
-		isNeeded = isNeeded || s.result.Kind != Unchanged && s.result.Kind != Edited
+		isNeeded = isNeeded || s.isNoted()
 	}
 	isNeeded = isNeeded || slices.ContainsFunc(p.views(), p.viewNeeds) || len(p.Joined) > 0 ||
 		slices.ContainsFunc(p.knownViews(false), func(view state) bool { return !p.isWanted(view) })
@@ -183,7 +188,7 @@ func (p *publishing) changeRows(ctx context.Context, s *step) error {
 
 // place puts a new table in its place, or gets ready for that.
 func (p *publishing) place(ctx context.Context, s *step) error {
-	if s.result.Kind == Unchanged || s.result.Kind == Edited {
+	if !s.isNoted() {
 		return nil
 	}
 	switch {
@@ -266,7 +271,7 @@ func (p *publishing) rename(ctx context.Context) error {
 
 // keep removes what is no longer needed of a table that was there before.
 func (p *publishing) keep(ctx context.Context, s *step) error {
-	if !p.way.StatementsCommit || s.result.Kind == Unchanged || s.result.Kind == Edited {
+	if !p.way.StatementsCommit || !s.isNoted() {
 		return nil
 	}
 	if s.isMade() && s.old != nil {

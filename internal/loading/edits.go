@@ -9,11 +9,22 @@ import (
 )
 
 // editedColumns says how the columns of a table differ from those that the database reported when it was published.
-func editedColumns(reported string, found *database.Found) (edits []string) {
+func editedColumns(known state, found *database.Found) (edits []string) {
 	var before []database.FoundColumn
-	_ = json.Unmarshal([]byte(reported), &before) // if somebody has changed that, too, all columns are new
+	_ = json.Unmarshal([]byte(known.reported), &before) // if somebody has changed that, too, all columns are new
 	at := func(all []database.FoundColumn, name string) int {
 		return slices.IndexFunc(all, func(c database.FoundColumn) bool { return c.Name == name })
+	}
+	if known.reported == "" { // only the names are known
+		var made []madeColumn
+		_ = json.Unmarshal([]byte(known.made), &made)
+		for _, c := range made {
+			one := database.FoundColumn{Name: c.Name}
+			if now := at(found.Columns, c.Name); now >= 0 {
+				one = found.Columns[now]
+			}
+			before = append(before, one)
+		}
 	}
 	for _, c := range before {
 		switch now := at(found.Columns, c.Name); {

@@ -97,6 +97,8 @@ type step struct {
 	made string
 	// isRefilled tells that all rows of the table are removed and written anew, in its place.
 	isRefilled bool
+	// isAdopted tells that a script or another command has made the table, so that its state is still to be noted.
+	isAdopted bool
 	// grants give again who may do what with it.
 	grants []string
 	// drops and adds are columns that change in their place.
@@ -175,12 +177,15 @@ func (p *publishing) plan(ctx context.Context, table dialect.Filled) error {
 		return &fault.Fault{File: p.Session.Name(), What: fmt.Sprintf("%s is a view or something else that is no table", table.Name), Remedy: "Choose another name with --name"}
 	case !s.old.IsOurs() && len(known) == 0 && !p.Force:
 		return &fault.Fault{File: p.Session.Name(), What: fmt.Sprintf("%s is a table that Round Year has not written", table.Name), Remedy: "Choose another name with --name, or replace it with --force"}
+	case len(known) == 0 && s.old.IsOurs() && hasColumns(s.old, s.made):
+		// Another command has made it, and nothing tells whether somebody has changed it since.
+		known = []state{{name: table.Name, made: s.made}}
 	case len(known) == 0:
 		return p.replace(s)
 	}
-	at := slices.IndexFunc(known, func(one state) bool { return one.reported == reportedOf(s.old) })
+	at := slices.IndexFunc(known, func(one state) bool { return one.isOf(s.old) })
 	if at < 0 {
-		s.result.EditedColumns = editedColumns(known[0].reported, s.old)
+		s.result.EditedColumns = editedColumns(known[0], s.old)
 		if !p.Force {
 			s.result.Kind = Edited
 			return nil
@@ -192,8 +197,9 @@ func (p *publishing) plan(ctx context.Context, table dialect.Filled) error {
 		return err
 	}
 	isEdited := !slices.ContainsFunc(known, func(one state) bool {
-		return one.content == old.print.String() && one.reported == reportedOf(s.old)
+		return (one.content == "" || one.content == old.print.String()) && one.isOf(s.old)
 	})
+	s.isAdopted = known[at].reported == ""
 	return p.change(ctx, s, old, known[at], isEdited)
 }
 

@@ -97,6 +97,23 @@ func (m madeColumn) column() dialect.Column {
 	return dialect.Column{Column: rows.Column{Name: m.Name, Type: m.Type, Scale: m.Scale, Wide: m.Wide}}
 }
 
+// isOf tells whether a table that is there has the columns that were published. What a script has made is only known by names.
+func (s state) isOf(f *database.Found) bool {
+	if s.reported == "" {
+		return hasColumns(f, s.made)
+	}
+	return s.reported == reportedOf(f)
+}
+
+// hasColumns tells whether a table that is there has the columns that it is made of, by their names.
+func hasColumns(f *database.Found, made string) bool {
+	var columns []madeColumn
+	if json.Unmarshal([]byte(made), &columns) != nil {
+		return false
+	}
+	return slices.EqualFunc(columns, f.Columns, func(c madeColumn, there database.FoundColumn) bool { return c.Name == there.Name })
+}
+
 // reportedOf is what a database reports of the columns of a table.
 func reportedOf(f *database.Found) string {
 	encoded, _ := json.Marshal(f.Columns)

@@ -15,7 +15,7 @@ func (p *publishing) viewNeeds(v *dialect.View) bool {
 	if p.isReplacing && p.way.ViewsLean {
 		return true // it had to go
 	}
-	return !slices.ContainsFunc(p.statesOf(v.Name), func(one state) bool { return one.made == p.viewMade(v) })
+	return !slices.ContainsFunc(p.statesOf(v.Name), func(one state) bool { return one.made == viewMade(p.d, v) })
 }
 
 // views are those whose tables are there as they should be.
@@ -99,9 +99,9 @@ func (p *publishing) dropViews(ctx context.Context) error {
 }
 
 // viewMade is what is kept of a view: the statements that make it.
-func (p *publishing) viewMade(v *dialect.View) string {
-	made := p.d.CreateView(v)
-	if comment := p.d.ViewComment(v); comment != "" {
+func viewMade(d *dialect.Dialect, v *dialect.View) string {
+	made := d.CreateView(v)
+	if comment := d.ViewComment(v); comment != "" {
 		made += ";\n" + comment
 	}
 	return made
@@ -124,7 +124,7 @@ func (p *publishing) makeViews(ctx context.Context) error {
 		if comment := p.d.ViewComment(v); comment != "" {
 			statements = append(statements, comment)
 		}
-		own := state{name: v.Name, model: p.Name, made: p.viewMade(v)}
+		own := state{name: v.Name, model: p.Name, made: viewMade(p.d, v)}
 		statements = append(append(statements, grants...), forget(p.d, v.Name, ""), own.insert(p.d))
 		if err := p.do(ctx, v.Name, statements...); err != nil {
 			return err
@@ -141,7 +141,7 @@ func (p *publishing) viewResults() []Result {
 		switch {
 		case len(known) == 0:
 			result.Kind = Created
-		case !slices.ContainsFunc(known, func(one state) bool { return one.made == p.viewMade(v) }):
+		case !slices.ContainsFunc(known, func(one state) bool { return one.made == viewMade(p.d, v) }):
 			result.Kind = Replaced
 		}
 		results = append(results, result)

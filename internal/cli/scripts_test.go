@@ -1,0 +1,114 @@
+package cli_test
+
+import (
+	"cmp"
+	"encoding/json"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A script makes what publish makes, and is run as it is.
+func TestScriptsMakeTheModel(t *testing.T) {
+	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
+		script := done(t, folder, "publish", "-o", "model.sql", "--dialect", d.name, "--foreign-keys", "--indexes")
+		assert.Contains(t, script.err, "model.sql: 6 tables and 3 views as SQL for ")
+		d.sql(textOf(t, folder, "model.sql"))
+		queries := []string{
+			"SELECT count(*), sum(date_key), count(date), min(fiscal_quarter_label), max(month_end), count(holiday_name) FROM dates", "SELECT count(*), sum(amount), sum(rate), count(delivered), max(note), min(code) FROM sales_with_dates",
+			"SELECT fiscal_month_label, count(*), round(sum(amount), 2) FROM sales_with_dates GROUP BY fiscal_month_label, fiscal_month_key ORDER BY fiscal_month_key", "SELECT * FROM trading ORDER BY date_key", "SELECT * FROM times ORDER BY time_key",
+			"SELECT * FROM budget_with_dates ORDER BY budget", "SELECT * FROM dates_fiscal_quarter ORDER BY fiscal_quarter_key",
+		}
+		var made []string
+		for _, query := range queries {
+			made = append(made, d.sql(query))
+		}
+		columns := columnsOf(d, "sales_with_dates")
+		_, err := d.try("DELETE FROM dates WHERE date_key = 20260501")
+		if d.name != "sqlite" { // where foreign keys are off by default
+			require.Error(t, err)
+		}
+		_, err = d.try(textOf(t, folder, "model.sql"))
+		require.Error(t, err, "it stops where a table is there already")
+		done(t, folder, "publish", "-o", "again.sql", "--dialect", d.name, "--foreign-keys", "--indexes", "--force")
+		d.sql(textOf(t, folder, "again.sql"))
+		for i, query := range queries {
+			assert.Equal(t, made[i], d.sql(query), query)
+		}
+		// What a script has made is known to publish.
+		later := done(t, folder, "publish", "-o", d.out, "--foreign-keys", "--indexes")
+		assert.Regexp(t, `dates +366  unchanged\n`, later.err)
+		assert.Regexp(t, `sales_with_dates +view  unchanged\n`, later.err)
+		assert.Contains(t, done(t, folder, "publish", "-o", d.out, "--foreign-keys", "--indexes").err, "Nothing to change")
+		d.sql("UPDATE dates SET day_name = 'Dinsdag' WHERE date_key = 20260317")
+		assert.Contains(t, attended(t, folder, "publish", "-o", d.out, "--foreign-keys", "--indexes").err, `20260317: day_name is "Dinsdag" instead of "Tuesday"`)
+		done(t, folder, "publish", "-o", d.out, "--foreign-keys", "--indexes", "--force")
+		for i, query := range queries {
+			assert.Equal(t, made[i], d.sql(query), query)
+		}
+		assert.Equal(t, columns, columnsOf(d, "sales_with_dates"))
+	})
+}
+
+// readScript reads a script with a parser of SQL, and says what is in it.
+const readScript = `
+import json, logging, sys, sqlglot
+from sqlglot import exp
+logging.disable(logging.CRITICAL)
+text = open(sys.argv[1], encoding="utf-8").read().replace("\nGO\n", "\n;\n").replace("SET DEFINE OFF;", "")
+said = {"tables": {}, "views": [], "rows": {}, "unread": [], "keys": 0}
+for one in sqlglot.parse(text, read=sys.argv[2], error_level=sqlglot.ErrorLevel.RAISE):
+    if isinstance(one, exp.Create) and one.kind == "TABLE":
+        said["tables"][one.this.this.name.lower()] = len(list(one.find_all(exp.ColumnDef)))
+        said["keys"] += len(list(one.find_all(exp.PrimaryKey)))
+    elif isinstance(one, exp.Create) and one.kind == "VIEW":
+        said["views"].append(one.this.name.lower())
+    elif isinstance(one, exp.Insert):
+        name = one.this.this.name.lower()
+        values = one.expression
+        count = len(values.expressions) if isinstance(values, exp.Values) else len(list(values.find_all(exp.Select)))
+        said["rows"][name] = said["rows"].get(name, 0) + count
+    elif isinstance(one, exp.Command):
+        said["unread"].append(one.sql()[:40].split("(")[0].strip())
+print(json.dumps(said))
+`
+
+// Scripts for the databases that are not here are held against a parser of SQL that knows their grammar: it reads every statement, and finds
+// all tables, columns, rows and views.
+func TestScriptsAreReadByAParser(t *testing.T) {
+	interpreter := cmp.Or(os.Getenv("WITNESS_PYTHON"), "python3")
+	if exec.Command(interpreter, "-c", "import sqlglot").Run() != nil {
+		t.Skip("Python with sqlglot is not installed")
+	}
+	folder := folderWith(t, publishFiles())
+	for dialect, grammar := range map[string]string{"sqlserver": "tsql", "oracle": "oracle", "postgres": "postgres", "mysql": "mysql", "sqlite": "sqlite"} {
+		done(t, folder, "publish", "-o", "model.sql", "--dialect", dialect, "--indexes", "--foreign-keys", "--columns", "core")
+		command := exec.Command(interpreter, "-c", readScript, filepath.Join(folder, "model.sql"), grammar)
+		out, err := command.Output()
+		require.NoError(t, err, "%s: %s", dialect, out)
+		var said struct {
+			Tables, Rows  map[string]int
+			Views, Unread []string
+			Keys          int
+		}
+		require.NoError(t, json.Unmarshal(out, &said))
+		if dialect != "sqlserver" && dialect != "oracle" {
+			assert.Equal(t, 9, said.Rows["roundyear_tables"])
+			delete(said.Tables, "roundyear_tables")
+			delete(said.Rows, "roundyear_tables")
+		}
+		assert.Equal(t, map[string]int{"dates": 366, "dates_fiscal_quarter": 5, "times": 25, "trading": 365, "sales": 300, "budget": 12}, said.Rows, dialect)
+		assert.Len(t, said.Tables, 6, dialect)
+		assert.Equal(t, 42, said.Tables["dates"], dialect)
+		assert.Equal(t, 8, said.Tables["sales"], dialect)
+		assert.Equal(t, 4, said.Keys, dialect)
+		assert.ElementsMatch(t, []string{"sales_with_dates", "budget_with_dates", "dates_delivered"}, said.Views, dialect)
+		for _, unread := range said.Unread {
+			assert.Regexp(t, `^(BEGIN|SET|EXEC|COMMIT)`, unread, dialect)
+		}
+	}
+}
