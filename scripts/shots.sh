@@ -23,6 +23,8 @@ grep -v '^2026021' dates.csv | sed -e 's/^20250704,/20250407,/' -e '/^20241225,/
 SIZE=9 GEOMETRY=158x52 shot check 'roundyear check dates.csv; echo; roundyear check holes.csv'
 shot totals "roundyear totals clean/sales.csv --sum amount --count --by shop --grain fiscal.year --as-of 2026-03-15"
 shot against "roundyear totals clean/sales.csv --sum amount --against year-ago --recent 14 --as-of 2026-03-15; roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter,fiscal.year --against year-ago --to-date --recent 1 --as-of 2026-03-15"
+sed 's/january, day: 5/january, day: 6/' roundyear.yaml >changed.yaml
+SIZE=9 GEOMETRY=158x52 shot publish 'roundyear publish --foreign-keys -o shop.db; echo; roundyear publish --foreign-keys -o shop.db -p changed.yaml; sqlite3 shop.db "UPDATE dates SET day_name = '\''Dinsdag'\'' WHERE date_key = 20260317"; echo; roundyear publish --foreign-keys -o shop.db -p changed.yaml'
 shot latest "roundyear latest clean/sales.csv --sum amount --by shop --money EUR"
 shot fill 'roundyear fill clean/orders.csv --date ordered_date --by plant --sum units --last cost --gap cost=carry --grain week --from 2026-01-01 --to 2026-02-15 --where "plant=Marsh iris,Ivory heather" --as-of 2026-03-15'
 shot census 'roundyear census clean/orders.csv --opened ordered_date --closed delivered_date --from 2025-07-01 --median-age --as-of 2026-03-15; echo; roundyear census clean/orders.csv --opened ordered_date --closed delivered_date --cohort --from 2025-07-01 --as-of 2026-03-15'

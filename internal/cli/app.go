@@ -234,7 +234,8 @@ took, and adds up facts by period: calendar months, ISO weeks, or the months and
 quarters of a fiscal year.
 
 Order of work: survey files, normalise their dates, plan new, build, check, then
-fill, census, lapse, allocate and totals. roundyear demo shows all of it on sample data.
+fill, census, lapse, allocate and totals, and publish. roundyear demo shows all of it
+on sample data.
 
 Exit codes: 0 done; 1 done, but something needs your attention (lines that start
 with !); 2 wrong call, plan or data; 3 a file or server failed; 130 or 143

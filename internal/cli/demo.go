@@ -65,6 +65,8 @@ var demoSteps = []struct{ title, line string }{
 		"roundyear totals clean/sales.csv --sum amount --grain fiscal.quarter --budget budget:budget --to-date --by shop --subtotals --recent 1 --as-of 2026-03-15 --format table"},
 	{"Latest: the last day beside the days that compare with it",
 		"roundyear latest clean/sales.csv --sum amount --by shop --money EUR --format table"},
+	{"Publish: the model as a database, with a view of the facts and their days",
+		"roundyear publish --grain fiscal.month"},
 }
 
 func (a *App) demoCommand() *cobra.Command {

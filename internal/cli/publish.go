@@ -68,10 +68,9 @@ are reported and left alone; --force restores them.
 --join TABLE.COLUMN takes a fact table that is in the database already: it gets a
 view, and with --indexes and --foreign-keys an index and a foreign key.`,
 		Example: `  roundyear publish
-  roundyear publish --grain fiscal.month --foreign-keys -o postgres://modeler@localhost/shop
-  roundyear publish --dry-run -o postgres://modeler@localhost/shop
-  roundyear publish --without facts --join receipts.sold_at -o mysql://modeler@localhost/shop
-  roundyear publish --without facts --dialect sqlserver -o model.sql`,
+  roundyear publish --grain fiscal.month --foreign-keys --indexes -o shop.db
+  roundyear publish sales --dry-run -o sales.db
+  roundyear publish --without facts --dialect postgres -o model.sql`,
 		Args: arguments(0, -1, ""),
 		RunE: func(command *cobra.Command, args []string) error { return p.run(command.Context(), args) },
 	}

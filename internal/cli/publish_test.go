@@ -38,6 +38,9 @@ func onTargets(t *testing.T, files map[string]string, try func(t *testing.T, fol
 		try(t, folderWith(t, files), target{t, "mysql", "mysql://root@local/test?socket=" + s.Socket, "`", func(q string) (string, error) { return s.Try(t, q) }, s.Stop})
 	})
 	t.Run("SQLite", func(t *testing.T) {
+		if _, err := exec.LookPath("sqlite3"); err != nil {
+			t.Skip("sqlite3 is not installed")
+		}
 		folder := folderWith(t, files)
 		try(t, folder, target{t, "sqlite", "model.db", `"`, func(q string) (string, error) {
 			command := exec.Command("sqlite3", "-bail", filepath.Join(folder, "model.db"))

@@ -77,7 +77,11 @@ func (p *publishCommand) became(result loading.Result) string {
 		count int
 		what  string
 	}{{result.Added, "added"}, {result.Changed, "changed"}, {result.Removed, "removed"}} {
-		if one.count > 0 {
+		switch {
+		case one.count == 0:
+		case len(changes) == 0:
+			changes = append(changes, report.Plural(one.count, "row")+" "+one.what)
+		default:
 			changes = append(changes, report.Count(one.count)+" "+one.what)
 		}
 	}
@@ -93,7 +97,7 @@ func (p *publishCommand) became(result loading.Result) string {
 	case loading.Created:
 		return "created"
 	case loading.Changed:
-		return "rows " + strings.Join(changes, ", ")
+		return strings.Join(changes, ", ")
 	case loading.Replaced, loading.Altered:
 		word := "replaced"
 		if result.Kind == loading.Altered {

@@ -51,8 +51,7 @@ func (p *publishing) apply(ctx context.Context) error {
 		p.isReplacing = p.isReplacing || s.result.Kind == Altered || s.isMade() && s.old != nil
 		isNeeded = isNeeded || s.isNoted()
 	}
-	isNeeded = isNeeded || slices.ContainsFunc(p.views(), p.viewNeeds) || len(p.Joined) > 0 ||
-		slices.ContainsFunc(p.knownViews(false), func(view state) bool { return !p.isWanted(view) })
+	isNeeded = isNeeded || slices.ContainsFunc(p.views(), p.viewNeeds) || len(p.Joined) > 0
 	if !isNeeded {
 		if p.Dry {
 			return nil
@@ -91,11 +90,6 @@ func (p *publishing) apply(ctx context.Context) error {
 			if err := phase(ctx, s); err != nil {
 				return err
 			}
-		}
-	}
-	if p.way.StatementsCommit {
-		if err := p.dropViews(ctx); err != nil {
-			return err
 		}
 	}
 	if err := p.addForeign(ctx); err != nil {

@@ -65,7 +65,7 @@ type Outcome struct {
 	Results    []Result
 	Joined     []JoinResult
 	Statements []string
-	// Left are tables of the model that it no longer has; they stay.
+	// Left are tables and views of the model that it no longer has; they stay.
 	Left []string
 }
 
@@ -82,7 +82,8 @@ type publishing struct {
 	// isReplacing tells that a table that was there is made anew, or that its columns change.
 	isReplacing bool
 	// restores bring views of other models back that had to go, and restoresOwn who may do what with those of the model.
-	restores, restoresOwn []string
+	restores    []restored
+	restoresOwn []string
 }
 
 // step is what is done to a table.
@@ -298,11 +299,12 @@ func columnsChanged(old []madeColumn, t *dialect.Table) (told []string, adds []d
 	return told, adds, drops
 }
 
-// leave finds the tables that belong to the model and that it no longer has.
+// leave finds the tables and views that belong to the model and that it no longer has.
 func (p *publishing) leave() {
 	for _, one := range p.states {
-		isTable := strings.HasPrefix(one.made, "[")
-		if isTable && one.model == p.Name && !slices.ContainsFunc(p.steps, func(s *step) bool { return s.Name == one.name }) && !slices.Contains(p.outcome.Left, one.name) {
+		isKept := one.isTable() && !slices.ContainsFunc(p.steps, func(s *step) bool { return s.Name == one.name }) ||
+			one.isView() && !slices.ContainsFunc(p.Model.Views, func(v *dialect.View) bool { return v.Name == one.name })
+		if isKept && one.model == p.Name && !slices.Contains(p.outcome.Left, one.name) {
 			p.outcome.Left = append(p.outcome.Left, one.name)
 		}
 	}

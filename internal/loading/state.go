@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math/bits"
 	"slices"
+	"strings"
 	"sync"
 
 	"roundyear/internal/database"
@@ -32,6 +33,10 @@ func stateTable() *dialect.Table {
 
 // state is what a table was when it was published. There are two of a table while it is replaced.
 type state struct{ name, model, made, reported, content string }
+
+// isView tells whether it is of a view, and isTable whether it is of a table.
+func (s state) isView() bool  { return strings.HasPrefix(s.made, "CREATE VIEW") }
+func (s state) isTable() bool { return strings.HasPrefix(s.made, "[") }
 
 // readStates returns what was published to a database.
 func readStates(ctx context.Context, s database.Session) (states []state, isThere bool, err error) {

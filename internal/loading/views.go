@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 
 	"roundyear/fault"
 	"roundyear/internal/dialect"
@@ -46,34 +45,19 @@ func (p *publishing) checkViews(ctx context.Context) error {
 	return nil
 }
 
-// knownViews are the views that were published: those of the model, or of all models.
-func (p *publishing) knownViews(ofAll bool) []state {
-	var views []state
-	for _, one := range p.states {
-		if (ofAll || one.model == p.Name) && strings.HasPrefix(one.made, "CREATE VIEW") {
-			views = append(views, one)
-		}
-	}
-	return views
-}
-
-// isWanted tells whether the model has a view.
-func (p *publishing) isWanted(view state) bool {
-	return view.model == p.Name && slices.ContainsFunc(p.Model.Views, func(v *dialect.View) bool { return v.Name == view.name })
-}
-
 // isMadeAgain tells whether a view of the model is made again. One of a table that is left alone only comes back as it was.
 func (p *publishing) isMadeAgain(view state) bool {
 	return slices.ContainsFunc(p.views(), func(v *dialect.View) bool { return v.Name == view.name })
 }
 
-// dropViews removes the views that the model no longer has, and those that go with tables that are replaced. Those of other models, and who
-// may do what with all of them, come back afterwards.
+// dropViews removes the views that go with tables that are replaced. They come back afterwards: those of the model are made again, others as
+// they were, all with the rights of other users.
 func (p *publishing) dropViews(ctx context.Context) error {
-	leans := p.isReplacing && p.way.ViewsLean
-	for _, view := range p.knownViews(leans) {
-		isGone := view.model == p.Name && !p.isWanted(view)
-		if !isGone && !leans {
+	if !p.isReplacing || !p.way.ViewsLean {
+		return nil
+	}
+	for _, view := range p.states {
+		if !view.isView() {
 			continue
 		}
 		grants, err := p.Session.Grants(ctx, view.name)
@@ -83,19 +67,19 @@ func (p *publishing) dropViews(ctx context.Context) error {
 		if err := p.do(ctx, view.name, p.d.DropView(view.name)); err != nil {
 			return err
 		}
-		switch {
-		case isGone:
-			err = p.do(ctx, view.name, forget(p.d, view.name, ""))
-		case view.model != p.Name || !p.isMadeAgain(view):
-			p.restores = append(p.restores, append([]string{view.made}, grants...)...)
-		default:
+		if view.model == p.Name && p.isMadeAgain(view) {
 			p.restoresOwn = append(p.restoresOwn, grants...)
-		}
-		if err != nil {
-			return err
+		} else {
+			p.restores = append(p.restores, restored{view.name, append([]string{view.made}, grants...)})
 		}
 	}
 	return nil
+}
+
+// restored is a view that comes back as it was.
+type restored struct {
+	name       string
+	statements []string
 }
 
 // viewMade is what is kept of a view: the statements that make it.
@@ -109,8 +93,10 @@ func viewMade(d *dialect.Dialect, v *dialect.View) string {
 
 // makeViews makes the views that are not as they should be.
 func (p *publishing) makeViews(ctx context.Context) error {
-	if err := p.do(ctx, "", p.restores...); err != nil {
-		return err
+	for _, one := range p.restores {
+		if err := p.do(ctx, one.name, one.statements...); err != nil {
+			return err
+		}
 	}
 	for _, v := range p.views() {
 		if !p.viewNeeds(v) {
