@@ -207,6 +207,28 @@ func (c *Condition) OrdersNumbers() bool {
 	return len(c.operands) == 1 && c.operands[0].isNumber && c.Operator != Equal && c.Operator != NotEqual
 }
 
+// Numbers returns the values of the condition if all of them are numbers.
+func (c *Condition) Numbers() (numbers []decimal.Decimal, ok bool) {
+	for _, o := range c.operands {
+		if !o.isNumber {
+			return nil, false
+		}
+		numbers = append(numbers, o.number)
+	}
+	return numbers, len(numbers) > 0
+}
+
+// Days returns the values of the condition if all of them are days.
+func (c *Condition) Days() (days []civil.Day, ok bool) {
+	for _, o := range c.operands {
+		if !o.isDay {
+			return nil, false
+		}
+		days = append(days, o.day)
+	}
+	return days, len(days) > 0
+}
+
 // String returns the condition as it can be parsed.
 func (c *Condition) String() string {
 	if len(c.Values) == 0 {

@@ -29,6 +29,10 @@ type Facts struct {
 	// Minus is the mark of numbers that count as negative, CR or DR.
 	Minus string
 	Many  ManyGroups
+	// Place says where facts of a database are added up. Told, if it is there, gets the statement that adds them up inside; with an error,
+	// such as ErrOnlyTold, that is all.
+	Place Place
+	Told  func(statement string) error
 
 	// groups and measures are the places of its columns, -1 for a measure that needs none.
 	groups, measures []int
@@ -68,6 +72,8 @@ type Tallied struct {
 	Commas []string
 	// Filtered counts the rows that do not meet the conditions.
 	Filtered int
+	// IsInside tells that they were added up inside their database.
+	IsInside bool
 	// IsUnclear tells that there are conditions and a range, and rows were left out unread: they count as one of
 	// the two, whatever the other says of them.
 	IsUnclear bool
@@ -85,6 +91,9 @@ type Tallied struct {
 func (f *Facts) Tally(ctx context.Context) (*Tallied, error) {
 	if err := f.resolve(); err != nil {
 		return nil, err
+	}
+	if whole, err := f.insideTally(ctx); whole != nil || err != nil {
+		return whole, err
 	}
 	if f.asksForCommas() {
 		if err := f.decideNumbers(ctx); err != nil {

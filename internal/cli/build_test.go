@@ -189,7 +189,13 @@ func TestDemoRunsTheRoundTwice(t *testing.T) {
 	}
 	assert.Regexp(t, `FY2025 P02 +2025-03-01 +2025-03-31 +0.00 +0 +○`, first.out, "the month of the refitting is a filled zero")
 	assert.Regexp(t, `FY2026 Q1 +2026-02-01 +2026-04-30 .* …`, first.out, "the last quarter is running")
-	assert.Equal(t, first, done(t, folder, "demo", "garden"), "the same every time")
+	again := done(t, folder, "demo", "garden")
+	before, published, found := strings.Cut(first.out, "# Publish: ")
+	require.True(t, found)
+	beforeAgain, publishedAgain, _ := strings.Cut(again.out, "# Publish: ")
+	assert.Equal(t, before, beforeAgain, "the same every time")
+	assert.Contains(t, published, "Published to model.db: 7 tables and 4 views\n")
+	assert.Contains(t, publishedAgain, "Nothing to change in model.db: 7 tables and 4 views\n")
 
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own.txt"), nil, 0o600))
 	result := run(t, folder, "demo", ".")

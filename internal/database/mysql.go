@@ -207,6 +207,8 @@ func (m *mariaDB) columns(ctx context.Context, from string) (columns []column, e
 func mysqlType(name, kind string, precision, scale int64) (c column) {
 	c.Name = name
 	switch kind {
+	case "CHAR", "VARCHAR", "TINYTEXT", "TEXT", "MEDIUMTEXT", "LONGTEXT":
+		c.isText = true
 	case "TINYINT", "SMALLINT", "MEDIUMINT", "INT", "BIGINT", "YEAR", "UNSIGNED TINYINT", "UNSIGNED SMALLINT", "UNSIGNED MEDIUMINT", "UNSIGNED INT":
 		c.Type = rows.Integer
 	case "UNSIGNED BIGINT":
@@ -282,6 +284,24 @@ func (m *mariaDB) scan(ctx context.Context, t *Table, wanted []int, scan *rows.S
 	}
 	return ctx.Err()
 }
+
+// stream calls give with the rows of a query.
+func (m *mariaDB) stream(ctx context.Context, query string, give func(values [][]byte) error) error {
+	var texts [][]byte
+	return m.each(ctx, query, func(_ driver.Rows, values []driver.Value) error {
+		texts = texts[:0]
+		for _, value := range values {
+			if value == nil {
+				texts = append(texts, nil)
+				continue
+			}
+			texts = append(texts, textOf([]byte{}, value))
+		}
+		return give(texts)
+	})
+}
+
+func (m *mariaDB) dialect() *dialect.Dialect { return dialect.MySQL }
 
 // textOf appends a value of the driver as text.
 func textOf(to []byte, value driver.Value) []byte {

@@ -103,18 +103,7 @@ func (s *mysqlSession) Do(ctx context.Context, table, statement string) error {
 
 // Each calls give with the rows of a query.
 func (s *mysqlSession) Each(ctx context.Context, query string, give func(values [][]byte) error) error {
-	var texts [][]byte
-	return s.each(ctx, query, func(_ driver.Rows, values []driver.Value) error {
-		texts = texts[:0]
-		for _, value := range values {
-			if value == nil {
-				texts = append(texts, nil)
-				continue
-			}
-			texts = append(texts, textOf([]byte{}, value))
-		}
-		return give(texts)
-	})
+	return s.stream(ctx, query, give)
 }
 
 // Fill inserts rows into a table.

@@ -102,6 +102,25 @@ func (p *postgres) ask(ctx context.Context, query string) ([][][]byte, error) {
 	return results[len(results)-1].Rows, nil
 }
 
+// stream calls give with the rows of a query.
+func (p *postgres) stream(ctx context.Context, query string, give func(values [][]byte) error) error {
+	results := p.connection.Exec(ctx, query)
+	var problem error
+	for results.NextResult() {
+		for reader := results.ResultReader(); reader.NextRow(); {
+			if problem == nil {
+				problem = give(reader.Values())
+			}
+		}
+	}
+	if err := results.Close(); err != nil {
+		return p.cannot(err)
+	}
+	return problem
+}
+
+func (p *postgres) dialect() *dialect.Dialect { return dialect.Postgres }
+
 func (p *postgres) close() {
 	ctx, cancel := context.WithTimeout(context.Background(), time.Second)
 	defer cancel()
@@ -141,7 +160,7 @@ func (p *postgres) columns(ctx context.Context, from string) (columns []column, 
 		return nil, err
 	}
 	for _, field := range description.Fields {
-		own := column{}
+		own := column{isText: field.DataTypeOID == oidText || field.DataTypeOID == oidVarchar}
 		own.Name = field.Name
 		own.Column, own.why = postgresType(own.Column, field)
 		columns = append(columns, own)
@@ -152,6 +171,7 @@ func (p *postgres) columns(ctx context.Context, from string) (columns []column, 
 // The numbers of the types that PostgreSQL has from the start on.
 const (
 	oidBool, oidBytea, oidInt8, oidInt2, oidInt4, oidFloat4, oidFloat8 = 16, 17, 20, 21, 23, 700, 701
+	oidText, oidVarchar                                                = 25, 1043
 	oidDate, oidTime, oidTimestamp, oidTimestamptz, oidNumeric         = 1082, 1083, 1114, 1184, 1700
 )
 

@@ -130,19 +130,7 @@ func (s *postgresSession) holders(ctx context.Context, table string) string {
 
 // Each calls give with the rows of a query.
 func (s *postgresSession) Each(ctx context.Context, query string, give func(values [][]byte) error) error {
-	results := s.connection.Exec(ctx, query)
-	var problem error
-	for results.NextResult() {
-		for reader := results.ResultReader(); reader.NextRow(); {
-			if problem == nil {
-				problem = give(reader.Values())
-			}
-		}
-	}
-	if err := results.Close(); err != nil {
-		return s.cannot(err)
-	}
-	return problem
+	return s.stream(ctx, query, give)
 }
 
 // Fill copies rows into a table.

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/nearest"
 	"roundyear/rows"
 )
@@ -17,8 +18,9 @@ type Table struct {
 	server  server
 	columns []rows.Column
 	// from stands behind FROM, and names are the columns as the server has them.
-	from  string
-	names []string
+	from   string
+	names  []string
+	isText []bool
 }
 
 // server is a connection to a database, by the kind of server. All of its reading sees the same rows.
@@ -32,6 +34,9 @@ type server interface {
 	// scan reads some columns of all rows in batches.
 	scan(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, first *rows.Batch) error
 	decode(t *Table, b *rows.Batch)
+	// stream calls give with the rows of a query, each value as the server writes it; nil for none.
+	stream(ctx context.Context, query string, give func(values [][]byte) error) error
+	dialect() *dialect.Dialect
 	close()
 }
 
@@ -42,6 +47,8 @@ type tableName struct{ name, sql string }
 type column struct {
 	rows.Column
 	why string
+	// isText tells that values are kept as they are shown.
+	isText bool
 }
 
 // Open opens the table of an address, or its query, for reading.
@@ -78,7 +85,7 @@ func (t *Table) open(ctx context.Context) (*rows.Part, error) {
 		return nil, err
 	}
 	for _, one := range found {
-		t.names = append(t.names, one.Name)
+		t.names, t.isText = append(t.names, one.Name), append(t.isText, one.isText)
 	}
 	own, renamed := rows.Distinct(t.names)
 	for i, one := range found {
@@ -189,3 +196,20 @@ func (t *Table) Close() error {
 
 // IsSame tells whether another table is the same.
 func (t *Table) IsSame(other *Table) bool { return t.Address.String() == other.Address.String() }
+
+// Dialect is the SQL of the server.
+func (t *Table) Dialect() *dialect.Dialect { return t.server.dialect() }
+
+// Relation is what stands before a query, and behind FROM.
+func (t *Table) Relation() (with, from string) { return "", t.from }
+
+// ColumnName is the name of a column in a query.
+func (t *Table) ColumnName(column int) string { return t.Dialect().Quote(t.names[column]) }
+
+// IsText tells whether the values of a column are kept as they are shown.
+func (t *Table) IsText(column int) bool { return t.isText[column] }
+
+// Ask calls give with the rows of a query, which sees the same rows as every scan.
+func (t *Table) Ask(ctx context.Context, query string, give func(values [][]byte) error) error {
+	return t.server.stream(ctx, query, give)
+}

@@ -40,6 +40,8 @@ type Dialect struct {
 	drop func(kind, name string) string
 	// plain is what stands before a column so that its value comes as it is kept.
 	plain string
+	// bytewise is an expression whose values are the same only if their bytes are, and text one of what a value is as text.
+	bytewise, asText func(expression string) string
 	// replaceView tells that a view can take the place of another one at once.
 	replaceView bool
 	// oneBlank tells that a unique column may have one blank only, unless it is an index of those that are not.

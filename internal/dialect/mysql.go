@@ -49,8 +49,10 @@ var MySQL = &Dialect{
 		}
 		return options
 	},
-	before: []string{"SET NAMES utf8mb4"},
-	drop:   dropIfExists, replaceView: true,
+	before:   []string{"SET NAMES utf8mb4"},
+	bytewise: func(expression string) string { return "CAST(" + expression + " AS BINARY)" },
+	asText:   func(expression string) string { return "CAST(" + expression + " AS CHAR CHARACTER SET utf8mb4)" },
+	drop:     dropIfExists, replaceView: true,
 }
 
 // mysqlText writes a text as a literal of MariaDB and MySQL.

@@ -41,7 +41,10 @@ var Postgres = &Dialect{
 		}
 		return "text"
 	},
-	comments:    standardComments,
+	comments: standardComments,
+	bytewise: func(expression string) string { return expression + ` COLLATE "C"` },
+	// Of all functions, this one gives the text that is shown, with the spaces of a character(n).
+	asText:      func(expression string) string { return "concat(" + expression + ")" },
 	viewComment: standardViewComment,
 	before:      []string{"BEGIN"}, after: []string{"COMMIT"},
 	drop: dropIfExists,

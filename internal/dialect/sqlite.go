@@ -28,6 +28,8 @@ var SQLite = &Dialect{
 		return "TEXT"
 	},
 	before: []string{"BEGIN"}, after: []string{"COMMIT"},
-	drop:   dropIfExists,
-	placed: true, plain: "+",
+	bytewise: func(expression string) string { return expression + " COLLATE BINARY" },
+	asText:   func(expression string) string { return "CAST(" + expression + " AS TEXT)" },
+	drop:     dropIfExists,
+	placed:   true, plain: "+",
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
 
@@ -172,4 +173,37 @@ func textOf(value driver.Value) []byte {
 func (f *File) Decode(b *rows.Batch) {
 	block := b.Task.(rows.Block)
 	b.Vectors, b.Count = block.Vectors, block.Count
+}
+
+// Dialect is the SQL of SQLite.
+func (f *File) Dialect() *dialect.Dialect { return dialect.SQLite }
+
+// Relation is what stands before a query, and behind FROM.
+func (f *File) Relation() (with, from string) { return strings.TrimSuffix(f.with, " SELECT "), "q" }
+
+// ColumnName is the name of a column in a query.
+func (f *File) ColumnName(column int) string { return placeName(column) }
+
+// IsText tells whether the values of a column are kept as they are shown. A column may hold any of them.
+func (f *File) IsText(int) bool { return false }
+
+// Ask calls give with the rows of a query.
+func (f *File) Ask(ctx context.Context, query string, give func(values [][]byte) error) error {
+	connection, err := f.connect()
+	if err != nil {
+		return err
+	}
+	defer func() { _ = connection.Close() }()
+	var texts [][]byte
+	return f.each(ctx, connection, query, func(values []driver.Value) error {
+		texts = texts[:0]
+		for _, value := range values {
+			if value == nil {
+				texts = append(texts, nil)
+				continue
+			}
+			texts = append(texts, textOf(value))
+		}
+		return give(texts)
+	})
 }

@@ -1,0 +1,159 @@
+package cli_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// insideTable makes facts with what databases compare in other ways than people see it: case, spaces at the end, blanks, quotes, times at
+// midnight, wide numbers.
+func insideTable(d target, random *rand.Rand) string {
+	moment, wide, money := "timestamp", "numeric", "numeric(12,2)"
+	text := "text"
+	switch d.name {
+	case "mysql":
+		moment, wide, text = "datetime(3)", "decimal(30,6)", "varchar(40)"
+	case "sqlite":
+		moment, wide, money = "DATETIME", "NUMERIC", "NUMERIC"
+	}
+	shops := []string{"'Cork'", "'cork'", "'Cork '", "'Örk'", "'O''Brien'", "''", "NULL", "'N/A'"}
+	var values []string
+	for range 3000 {
+		day := fmt.Sprintf("%d-%02d-%02d", 2024+random.IntN(3), 1+random.IntN(12), 1+random.IntN(28))
+		clock := []string{"00:00:00", "23:59:59", "12:30:00"}[random.IntN(3)]
+		orNull := func(text string, one int) string {
+			if random.IntN(one) == 0 {
+				return "NULL"
+			}
+			return text
+		}
+		values = append(values, fmt.Sprintf("(%s, %s, %s, %s, %s, %s, %s)", orNull("'"+day+"'", 40), orNull("'"+day+" "+clock+"'", 40), shops[random.IntN(len(shops))], orNull(fmt.Sprint(random.IntN(12)-3), 9),
+			orNull(fmt.Sprintf("%d.%02d", random.IntN(400)-90, random.IntN(100)), 9), orNull(fmt.Sprintf("%d.%d", random.IntN(9e8), random.IntN(999)), 5), []string{"'x'", "'y'", "NULL"}[random.IntN(3)]))
+	}
+	return fmt.Sprintf("CREATE TABLE facts (day date, at %s, shop %s, pieces int, amount %s, wide %s, kind %s); INSERT INTO facts VALUES %s;", moment, text, money, wide, text, strings.Join(values, ",\n"))
+}
+
+const insidePlan = `roundyear: 1
+range: {from: 2024-01-01, to: 2026-12-31}
+calendars:
+  fiscal: {months: {starts: april}}
+  retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4, leap_week: last}}
+days_off: [{region: IE}]
+`
+
+// insideCall is a call of totals, fill or latest, with whatever flags.
+func insideCall(random *rand.Rand, d target) []string {
+	one := func(texts ...string) string { return texts[random.IntN(len(texts))] }
+	if random.IntN(12) == 0 {
+		return []string{"latest", "FACTS", "--date", one("day", "at"), "--sum", "amount", "--count", "--by", "shop"}
+	}
+	call := []string{one("totals", "totals", "fill"), "FACTS", "--date", one("day", "at"), "--as-of", one("2026-03-15", "2025-06-30", "2027-02-01"), "--sum", one("amount", "pieces", "amount,pieces")}
+	maybe := func(words ...string) {
+		if random.IntN(3) == 0 {
+			call = append(call, words...)
+		}
+	}
+	maybe("--count")
+	maybe("--mean", one("amount", "pieces"))
+	maybe("--min", "amount")
+	maybe("--max", "pieces")
+	maybe("--by", one("shop", "kind", "shop,kind", "pieces"))
+	maybe("--where", one("shop=Cork", "shop=cork,O'Brien", "shop!=Cork", "shop is blank", "kind is not blank", "kind=z"))
+	maybe("--where", one("pieces > 3", "amount >= 10.5", "amount=12.25,13", "pieces != 2", "amount < -5", "pieces is blank", "wide > 1000"))
+	maybe("--where", one("day >= 2025-02-01", "at < 2026-01-01", "day=2025-03-05,2025-03-06", "at != 2025-03-05"))
+	maybe("--from", "2024-05-10")
+	grain := one("month", "week", "iso.week", "quarter", "year", "day", "fiscal.month", "fiscal.quarter", "fiscal.year", "retail.month", "retail.week", "retail.quarter")
+	call = append(call, "--grain", grain)
+	if call[0] == "fill" {
+		maybe("--span", one("since-first", "own"))
+		maybe("--gap", "amount=carry")
+		return call
+	}
+	isDay := grain == "day"
+	if !isDay {
+		maybe("--against", one("previous", "year-ago", "previous,year-ago", "same-weekday-year-ago"))
+		maybe("--to-date")
+	}
+	maybe("--complete-only")
+	maybe("--subtotals")
+	maybe("--share", "period")
+	maybe("--per-workday")
+	maybe("--rolling", "3")
+	maybe("--closing", "amount")
+	maybe("--recent", "5")
+	maybe("--future", one("drop", "apart"))
+	return call
+}
+
+// What is added up inside a database is, cell for cell and word for word, what is added up from its rows.
+func TestInsideIsAsLocal(t *testing.T) {
+	onTargets(t, map[string]string{"roundyear.yaml": insidePlan}, func(t *testing.T, folder string, d target) {
+		random := rand.New(rand.NewPCG(15, uint64(len(d.name))))
+		d.sql(insideTable(d, random))
+		carriedOut := 0
+		for range 130 {
+			call := insideCall(random, d)
+			call[1] = d.out + "#facts"
+			local := run(t, folder, append(call, "--run", "local")...)
+			inside := run(t, folder, append(call, "--run", "inside")...)
+			if strings.Contains(inside.err, "cannot be added up inside its database") {
+				assert.Equal(t, 2, inside.code)
+				continue
+			}
+			carriedOut++
+			require.Equal(t, local.code, inside.code, "%v\n%s\n%s", call, local.err, inside.err)
+			require.Equal(t, local.out, inside.out, "%v", call)
+			require.Equal(t, local.err, inside.err, "%v", call)
+		}
+		assert.Greater(t, carriedOut, 90, "most of it is carried out inside")
+	})
+}
+
+// What a database cannot carry out with the same answer is refused with the reason, and done here unless it was asked for.
+func TestRefusedInside(t *testing.T) {
+	onTargets(t, map[string]string{"roundyear.yaml": insidePlan, "s.csv": "day,amount\n2026-01-05,1\n"}, func(t *testing.T, folder string, d target) {
+		d.sql(insideTable(d, rand.New(rand.NewPCG(1, 1))))
+		facts := d.out + "#facts"
+		base := []string{"totals", facts, "--date", "day", "--as-of", "2026-03-15"}
+		for _, c := range []struct {
+			flags []string
+			why   string
+		}{
+			{[]string{"--median", "amount"}, "percentile is not told from sums by day"},
+			{[]string{"--first", "amount"}, "first is not told from sums by day"},
+			{[]string{"--distinct", "shop"}, "distinct is not told from sums by day"},
+			{[]string{"--sum", "kind"}, "kind is not a column of numbers in the database"},
+			{[]string{"--count", "--day-starts", "04:00"}, "days that do not start at midnight are converted locally"},
+			{[]string{"--count", "--blank-as", "N/A"}, "values that stand for blanks are recognised locally"},
+			{[]string{"--sum", "twice", "--let", "twice = amount * 2"}, "the facts are not a plain table or query of a database"},
+		} {
+			call := append(base[:len(base):len(base)], c.flags...)
+			refused := run(t, folder, append(call, "--run", "inside")...)
+			assert.Equal(t, 2, refused.code, call)
+			assert.Contains(t, refused.err, facts+" cannot be added up inside its database: ", call)
+			assert.Contains(t, refused.err, c.why+"; use --run local", call)
+		}
+		wrong := run(t, folder, append(base, "--count", "--run", "there")...)
+		assert.Contains(t, wrong.err, `--run must be inside or local, not "there"`)
+		file := run(t, folder, "totals", "s.csv", "--count", "--run", "inside")
+		assert.Contains(t, file.err, "s.csv cannot be added up inside its database: the facts are not a plain table or query of a database")
+		// The statement alone, which the database takes as it is.
+		told := done(t, folder, append(base, "--sum", "pieces", "--by", "kind", "--where", "kind=x", "--dry-run")...)
+		assert.Contains(t, told.out, "GROUP BY 1, 2, 3;\n")
+		assert.Empty(t, told.err)
+		if d.name != "sqlite" {
+			assert.Greater(t, strings.Count(d.sql(told.out), "\n"), 100)
+		}
+		// A query in place of a table.
+		query := d.out + "#SELECT day, pieces, upper(shop) AS name FROM facts WHERE pieces > 0"
+		call := []string{"totals", query, "--date", "day", "--sum", "pieces", "--by", "name", "--as-of", "2026-03-15", "--grain", "year"}
+		local := attended(t, folder, append(call, "--run", "local")...)
+		assert.Contains(t, local.err, "! 54 rows without a date, not in any period: pieces 256\n")
+		assert.Equal(t, local, attended(t, folder, append(call, "--run", "inside")...))
+	})
+}

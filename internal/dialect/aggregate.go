@@ -1,0 +1,53 @@
+package dialect
+
+import (
+	"fmt"
+	"strings"
+
+	"roundyear/civil"
+)
+
+// Aggregation is a query that adds up rows by some keys.
+type Aggregation struct {
+	// With stands before the query, and From behind FROM.
+	With, From string
+	// Keys are the expressions that rows are grouped by, and Values those of what they make; each has a name.
+	Keys, Values []Term
+}
+
+// Term is an expression with a name.
+type Term struct{ Expression, Name string }
+
+// Aggregate returns the query.
+func (d *Dialect) Aggregate(a *Aggregation) string {
+	var lines, places []string
+	for i, one := range append(append([]Term{}, a.Keys...), a.Values...) {
+		lines = append(lines, "  "+one.Expression+" AS "+d.quote(one.Name))
+		if i < len(a.Keys) {
+			places = append(places, fmt.Sprint(i+1))
+		}
+	}
+	query := a.With
+	if query != "" {
+		query += "\n"
+	}
+	query += "SELECT\n" + strings.Join(lines, ",\n") + "\nFROM " + a.From
+	if len(places) > 0 {
+		query += "\nGROUP BY " + strings.Join(places, ", ")
+	}
+	return query
+}
+
+// DayOf is the expression of the day of a moment.
+func (d *Dialect) DayOf(expression string) string { return d.dayOf(expression) }
+
+// Bytewise is an expression of which values are the same only if their bytes are.
+func (d *Dialect) Bytewise(expression string) string { return d.bytewise(expression) }
+
+// AsText is the text of a value, as it is shown.
+func (d *Dialect) AsText(expression string) string { return d.asText(expression) }
+
+// Day writes a day as a literal.
+func (d *Dialect) Day(day civil.Day) string {
+	return string(d.appendDated(nil, d.dated, []byte(day.String())))
+}

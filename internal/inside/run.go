@@ -1,0 +1,145 @@
+package inside
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strconv"
+
+	"roundyear/civil"
+	"roundyear/facts"
+	"roundyear/facts/decimal"
+	"roundyear/facts/where"
+	"roundyear/internal/database"
+	"roundyear/rows"
+)
+
+// Row is facts of one day and group, and whether they meet the conditions.
+type Row struct {
+	facts.Aggregate
+	IsKept bool
+	// Seen says of each condition which of its values they have; -1 for none.
+	Seen []int
+}
+
+// ErrUnread is the error for a value that is only read locally, so that it can be told where it stands.
+var ErrUnread = errors.New("a value is read locally")
+
+// Run carries the statement out and calls give for each row, which is used again.
+func (s *Statement) Run(ctx context.Context, give func(*Row)) error {
+	row := &Row{Seen: make([]int, len(s.tests))}
+	row.Groups, row.Measures = make([][]byte, len(s.groups)), make([]facts.Part, len(s.measures))
+	return s.request.Table.Ask(ctx, s.SQL, func(values [][]byte) error {
+		if err := s.read(row, values); err != nil {
+			return err
+		}
+		give(row)
+		return nil
+	})
+}
+
+// read reads a row of the statement.
+func (s *Statement) read(row *Row, values [][]byte) error {
+	if len(values) != 1+len(s.groups)+len(s.tests)+s.valueCount() {
+		return fmt.Errorf("the database has given %d values: %w", len(values), ErrUnread)
+	}
+	row.IsUndated = len(values[0]) == 0 || string(values[0]) == "0000-00-00"
+	if !row.IsUndated {
+		day, err := civil.Parse(string(values[0]))
+		if err != nil {
+			return ErrUnread
+		}
+		row.Day = day
+	}
+	for i, column := range s.groups {
+		text, err := shown(column, values[1+i])
+		if err != nil {
+			return err
+		}
+		row.Groups[i] = text
+	}
+	keys := values[1+len(s.groups):]
+	row.IsKept = true
+	for i, test := range s.tests {
+		keep, which, err := test.holds(keys[i])
+		if err != nil {
+			return ErrUnread
+		}
+		row.Seen[i], row.IsKept = which, row.IsKept && keep
+	}
+	parts := keys[len(s.tests):]
+	var err error
+	if row.Rows, err = strconv.Atoi(string(parts[0])); err != nil {
+		return ErrUnread
+	}
+	for i, m := range s.measures {
+		if row.Measures[i], err = m.part(parts); err != nil {
+			return ErrUnread
+		}
+	}
+	return nil
+}
+
+// valueCount is how many values there are behind the keys.
+func (s *Statement) valueCount() int {
+	most := 0
+	for _, m := range s.measures {
+		most = max(most, m.count, m.value)
+	}
+	return most + 1
+}
+
+// shown is a value as it is shown when it is read locally.
+func shown(column rows.Column, value []byte) ([]byte, error) {
+	if value == nil || column.Type == rows.Text {
+		return value, nil
+	}
+	v := rows.Vector{Type: column.Type, Scale: column.Scale}
+	if !database.AppendValue(&v, value) {
+		return nil, ErrUnread
+	}
+	return v.AppendText(nil, 0), nil
+}
+
+// holds tells whether a condition holds for a key, and which of its values it is.
+func (t *test) holds(key []byte) (keep bool, which int, err error) {
+	if !t.isFlag {
+		text, err := shown(t.column, key)
+		if err != nil {
+			return false, -1, err
+		}
+		return t.condition.Match(text)
+	}
+	if key == nil {
+		return t.condition.Match(nil)
+	}
+	flag, err := strconv.Atoi(string(key))
+	which = -1
+	switch t.condition.Operator {
+	case where.Equal:
+		which = flag - 1
+		keep = flag > 0
+	case where.NotEqual:
+		keep = flag == 0
+	default:
+		keep = flag > 0
+	}
+	return keep, which, err
+}
+
+// part reads what some facts make for a measure.
+func (m *measure) part(values [][]byte) (part facts.Part, err error) {
+	if m.count < 0 {
+		return part, nil
+	}
+	if part.Values, err = strconv.Atoi(string(values[m.count])); err != nil || part.Values == 0 {
+		return part, err
+	}
+	if m.scale >= 0 {
+		units, err := strconv.ParseInt(string(values[m.value]), 10, 64)
+		part.Number = decimal.OfUnits(units, m.scale)
+		return part, err
+	}
+	part.Number, err = decimal.Parse(values[m.value])
+	return part, err
+}

@@ -1,0 +1,287 @@
+// Package inside adds up facts where they lie: an operation becomes one statement of the database that has them, and only what it gives
+// travels. That is by day and group, which holds for every calendar; periods, gaps and comparisons are made of it as they are made of facts
+// that were read.
+package inside
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"roundyear/facts"
+	"roundyear/facts/where"
+	"roundyear/internal/dialect"
+	"roundyear/rows"
+)
+
+// Table is a table or query of a database that can be asked.
+type Table interface {
+	// Dialect is the SQL that it speaks.
+	Dialect() *dialect.Dialect
+	// Relation is what stands before a query, and behind FROM.
+	Relation() (with, from string)
+	// ColumnName is the name of a column in a query, and IsText tells that its values are kept as they are shown.
+	ColumnName(column int) string
+	IsText(column int) bool
+	// Ask calls give with the rows of a query, as the database writes them.
+	Ask(ctx context.Context, query string, give func(values [][]byte) error) error
+}
+
+// Request says what is added up: the operation, and the places of its columns. A measure without a column has -1.
+type Request struct {
+	Table     Table
+	Columns   []rows.Column
+	Operation *facts.Operation
+	Date      int
+	Groups    []int
+	Measures  []int
+	// Where are the columns of the conditions.
+	Where []int
+}
+
+// Refusal is the error for what a database cannot carry out with the same answer.
+type Refusal struct{ Why string }
+
+// Error says why.
+func (r *Refusal) Error() string { return r.Why }
+
+func refuse(format string, args ...any) error { return &Refusal{fmt.Sprintf(format, args...)} }
+
+// Statement is a request as SQL.
+type Statement struct {
+	// SQL is the statement.
+	SQL string
+
+	request  *Request
+	groups   []rows.Column
+	tests    []test
+	measures []measure
+}
+
+// measure is where the parts of a measure stand among the values; those of other measures of the same column are shared.
+type measure struct {
+	count, value int
+	column       rows.Column
+	// scale is how many decimals whole units of the value have; -1 for a value that is written with a point.
+	scale int
+}
+
+// Build makes the statement. It may ask the table what its columns hold. The error is a Refusal for what cannot be carried out.
+func Build(ctx context.Context, r *Request) (*Statement, error) {
+	s := &Statement{request: r}
+	d := r.Table.Dialect()
+	a := &dialect.Aggregation{}
+	a.With, a.From = r.Table.Relation()
+	if !r.Operation.Clock.MovesNothing() {
+		return nil, refuse("time zones and days that do not start at midnight are converted locally")
+	}
+	day, err := r.day(ctx)
+	if err != nil {
+		return nil, err
+	}
+	a.Keys = append(a.Keys, dialect.Term{Expression: day, Name: "day"})
+	for i, place := range r.Groups {
+		expression, err := r.key(place)
+		if err != nil {
+			return nil, err
+		}
+		a.Keys = append(a.Keys, dialect.Term{Expression: expression, Name: fmt.Sprintf("group_%d", i+1)})
+		s.groups = append(s.groups, r.Columns[place])
+	}
+	for i, condition := range r.Operation.Where {
+		one, expression, err := r.test(d, condition, r.Where[i])
+		if err != nil {
+			return nil, err
+		}
+		a.Keys = append(a.Keys, dialect.Term{Expression: expression, Name: fmt.Sprintf("test_%d", i+1)})
+		s.tests = append(s.tests, one)
+	}
+	a.Values = append(a.Values, dialect.Term{Expression: "count(*)", Name: "facts"})
+	for i, place := range r.Measures {
+		one, err := r.measure(ctx, a, r.Operation.Measures[i], place)
+		if err != nil {
+			return nil, err
+		}
+		s.measures = append(s.measures, one)
+	}
+	s.SQL = d.Aggregate(a)
+	return s, nil
+}
+
+// key is the expression of a column that facts are grouped by, so that two values are one only if they are shown the same.
+func (r *Request) key(place int) (string, error) {
+	d, name := r.Table.Dialect(), r.Table.ColumnName(place)
+	switch column := r.Columns[place]; column.Type {
+	case rows.Text:
+		if !r.Table.IsText(place) {
+			name = d.AsText(name)
+		}
+		return d.Bytewise(name), nil
+	case rows.Integer, rows.Decimal, rows.Day, rows.Bool, rows.Moment, rows.Clock:
+		return name, nil
+	default:
+		return "", refuse("the values of %s are not compared there as they are shown", column.Name)
+	}
+}
+
+// day is the expression of the day of a fact.
+func (r *Request) day(ctx context.Context) (string, error) {
+	name, column := r.Table.ColumnName(r.Date), r.Columns[r.Date]
+	switch column.Type {
+	case rows.Day:
+		return name, nil
+	case rows.Moment, rows.Instant:
+		return r.Table.Dialect().DayOf(name), nil
+	case rows.Text:
+		if r.Table.Dialect() == dialect.SQLite {
+			return r.dayOfText(ctx, name, column.Name)
+		}
+	}
+	return "", refuse("%s is not a column of dates or times in the database", column.Name)
+}
+
+// dayOfText is the expression of the day of a text, if all of them are days or moments by ISO 8601.
+func (r *Request) dayOfText(ctx context.Context, name, shown string) (string, error) {
+	_, from := r.Table.Relation()
+	with, _ := r.Table.Relation()
+	isDay := fmt.Sprintf("(typeof(%[1]s) = 'text' AND date(substr(%[1]s, 1, 10)) IS substr(%[1]s, 1, 10) AND (length(%[1]s) = 10 OR substr(%[1]s, 11, 1) IN (' ', 'T') AND length(%[1]s) IN (16, 19) AND datetime(%[1]s) IS NOT NULL))", name)
+	wrong := "0"
+	query := fmt.Sprintf("%s SELECT count(*) FROM %s WHERE %s IS NOT NULL AND NOT %s", with, from, name, isDay)
+	err := r.Table.Ask(ctx, query, func(values [][]byte) error {
+		wrong = string(values[0])
+		return nil
+	})
+	switch {
+	case err != nil:
+		return "", err
+	case wrong != "0":
+		return "", refuse("dates in %s are not all written as 2026-03-01 or 2026-03-01 14:05:00", shown)
+	}
+	return "substr(" + name + ", 1, 10)", nil
+}
+
+// measure adds the expressions of a measure, unless they are there already.
+func (r *Request) measure(ctx context.Context, a *dialect.Aggregation, m facts.Measure, place int) (measure, error) {
+	one := measure{count: -1, value: -1, scale: -1}
+	if !m.Kind.CanAggregate() {
+		return one, refuse("%s is not told from sums by day", m.Kind)
+	}
+	if place < 0 {
+		return one, nil
+	}
+	name := r.Table.ColumnName(place)
+	one.column = r.Columns[place]
+	isNumber := one.column.Type == rows.Integer || one.column.Type == rows.Decimal
+	isWide := one.column.Type == rows.Text && one.column.Plain && (m.Kind != facts.Min && m.Kind != facts.Max)
+	value := name
+	switch {
+	case isNumber, isWide:
+	case one.column.Type == rows.Float && r.Table.Dialect() == dialect.SQLite:
+		scale, err := r.decimals(ctx, name, one.column.Name)
+		if err != nil {
+			return one, err
+		}
+		value, one.scale = fmt.Sprintf("CAST(round(%s * %s) AS INTEGER)", name, "1"+strings.Repeat("0", scale)), scale
+	case one.column.Type == rows.Float:
+		return one, refuse("%s has floating-point numbers, whose sum depends on the order in which a database adds them", one.column.Name)
+	default:
+		return one, refuse("%s is not a column of numbers in the database", one.column.Name)
+	}
+	function := "sum"
+	switch m.Kind {
+	case facts.Min:
+		function = "min"
+	case facts.Max:
+		function = "max"
+	}
+	one.count = position(a, "count("+name+")", fmt.Sprintf("values_%d", place+1))
+	one.value = position(a, function+"("+value+")", fmt.Sprintf("%s_%d", function, place+1))
+	return one, nil
+}
+
+// position returns where an expression stands among the values, and adds it if it does not yet.
+func position(a *dialect.Aggregation, expression, name string) int {
+	for i, one := range a.Values {
+		if one.Expression == expression {
+			return i
+		}
+	}
+	a.Values = append(a.Values, dialect.Term{Expression: expression, Name: name})
+	return len(a.Values) - 1
+}
+
+// mostDecimals is how many decimals floating-point numbers may have to be added as whole units.
+const mostDecimals = 6
+
+// decimals finds how many decimals the numbers of a column of SQLite have, so that they can be added exactly as whole units.
+func (r *Request) decimals(ctx context.Context, name, shown string) (int, error) {
+	with, from := r.Table.Relation()
+	var tests []string
+	for scale := range mostDecimals + 1 {
+		tests = append(tests, fmt.Sprintf("max(round(%[1]s, %[2]d) IS NOT %[1]s)", name, scale))
+	}
+	const most = "1e9" // with six decimals, units stay below 2^53
+	scale := -1
+	err := r.Table.Ask(ctx, fmt.Sprintf("%s SELECT max(abs(%s)) > %s, %s FROM %s WHERE %[2]s IS NOT NULL", with, name, most, strings.Join(tests, ", "), from), func(values [][]byte) error {
+		if string(values[0]) == "1" {
+			return nil
+		}
+		for i, value := range values[1:] {
+			if string(value) != "1" {
+				scale = i
+				return nil
+			}
+		}
+		return nil
+	})
+	if err == nil && scale < 0 {
+		err = refuse("%s has floating-point numbers that are not amounts of at most %d decimals", shown, mostDecimals)
+	}
+	return scale, err
+}
+
+// test is how a condition is told from the keys of a row.
+type test struct {
+	condition *where.Condition
+	column    rows.Column
+	// isFlag tells that the key says which of the condition's values holds, from 1, or 0 for none.
+	isFlag bool
+}
+
+// test makes the key that a condition is told from: a flag where numbers or days are compared with numbers or days, else the value itself.
+func (r *Request) test(d *dialect.Dialect, c *where.Condition, place int) (test, string, error) {
+	one := test{condition: c, column: r.Columns[place]}
+	name := r.Table.ColumnName(place)
+	var literals []string
+	isNumber := one.column.Type == rows.Integer || one.column.Type == rows.Decimal || one.column.Type == rows.Float
+	isDate := one.column.Type == rows.Day || one.column.Type == rows.Moment || one.column.Type == rows.Instant
+	if numbers, ok := c.Numbers(); ok && isNumber {
+		for _, number := range numbers {
+			literals = append(literals, number.String())
+		}
+	}
+	if days, ok := c.Days(); ok && isDate {
+		if one.column.Type != rows.Day {
+			name = d.DayOf(name)
+		}
+		for _, day := range days {
+			literals = append(literals, d.Day(day))
+		}
+	}
+	if len(literals) == 0 {
+		expression, err := r.key(place)
+		return one, expression, err
+	}
+	operator := string(c.Operator)
+	if c.Operator == where.NotEqual {
+		operator = "="
+	}
+	one.isFlag = true
+	var b strings.Builder
+	fmt.Fprintf(&b, "CASE WHEN %s IS NULL THEN NULL", name)
+	for i, literal := range literals {
+		fmt.Fprintf(&b, " WHEN %s %s %s THEN %d", name, operator, literal, i+1)
+	}
+	b.WriteString(" ELSE 0 END")
+	return one, b.String(), nil
+}
