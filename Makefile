@@ -67,6 +67,7 @@ fuzz:
 bench: bin/roundyear
 	go test -run '^$$' -bench . ./...
 	scripts/bench.sh
+	scripts/benchdb.sh
 
 docs: bin/roundyear
 	go generate ./docs

@@ -352,7 +352,7 @@ func (n *Normalise) write(ctx context.Context, options normalise.Options, confir
 		}
 		done.Parts = normalise.NewPartitions(folder, options.PartitionBy, options.FormatOf(n.Source), options.AllFields(n.Source))
 		defer done.Parts.Abort()
-	} else {
+	} else if options.Sink == nil {
 		var err error
 		if out, err = n.Create(n.Out); err != nil {
 			return nil, err

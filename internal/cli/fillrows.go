@@ -26,12 +26,25 @@ type rowOutputs struct {
 	flags *outputFlags
 	outs  []string
 	files []*output.File
+	// to is what each of them is written to; nothing for a table of a server.
+	to    []io.Writer
 	forms []*extended.Form
 }
 
-// errRowsIntoServer is the fault of rows of facts that would be written into a table of a server.
-func errRowsIntoServer(address string) error {
-	return &fault.Fault{File: address, What: "only results are written into tables of servers, and not rows of facts", Remedy: "Write them to a file, such as facts.parquet"}
+// tableSink returns what makes a table of a server that takes rows, which is not one that is read.
+func (a *App) tableSink(address string, force bool) (func(columns []rows.Column) (rows.Sink, error), error) {
+	if slices.Contains(a.tables, address) {
+		return nil, &fault.Fault{File: address, What: "is an input and an output of the same run", Remedy: "Write to another table"}
+	}
+	a.notePassword()
+	return func(columns []rows.Column) (rows.Sink, error) {
+		writer, err := database.NewWriter(a.files.Context(), address, columns, force)
+		if err != nil {
+			return nil, err
+		}
+		a.files.Join(writer)
+		return writer, nil
+	}, nil
 }
 
 // openRows opens the outputs for rows of a source.
@@ -55,10 +68,14 @@ func (f *outputFlags) openRows(a *App, source *rows.Source) (_ *rowOutputs, err 
 		}
 	}()
 	for _, out := range o.outs {
-		if database.IsAddress(out) {
-			return nil, errRowsIntoServer(out)
-		}
 		form := &extended.Form{Source: source, Format: f.format, Formulas: formulas(f.guard)}
+		if database.IsAddress(out) {
+			if form.Sink, err = a.tableSink(out, f.force); err != nil {
+				return nil, err
+			}
+			o.to, o.forms = append(o.to, io.Discard), append(o.forms, form)
+			continue
+		}
 		switch {
 		case out != "-" && !output.IsStream(out):
 			format, err := formatFor(out)
@@ -82,18 +99,12 @@ func (f *outputFlags) openRows(a *App, source *rows.Source) (_ *rowOutputs, err 
 		if err != nil {
 			return nil, err
 		}
-		o.files, o.forms = append(o.files, file), append(o.forms, form)
+		o.files, o.to, o.forms = append(o.files, file), append(o.to, file), append(o.forms, form)
 	}
 	return o, nil
 }
 
-func (o *rowOutputs) writers() []io.Writer {
-	var writers []io.Writer
-	for _, file := range o.files {
-		writers = append(writers, file)
-	}
-	return writers
-}
+func (o *rowOutputs) writers() []io.Writer { return o.to }
 
 func (o *rowOutputs) abort() {
 	for _, file := range o.files {

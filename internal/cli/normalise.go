@@ -107,7 +107,7 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
-	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; - is standard output, in the format of the input if that is text, else CSV")
+	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; postgres://…#table or mysql://…#table is a table of a server; - is standard output, in the format of the input if that is text, else CSV")
 	flags.StringVar(&n.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Extendable(), ", "))
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
@@ -290,10 +290,17 @@ func (n *normaliseCommand) describeOut(source *rows.Source, fields []publish.Fie
 
 // checkOut refuses outputs that would not hold what they say.
 func (n *normaliseCommand) checkOut(source *rows.Source) error {
-	for _, out := range []string{n.out, n.rejects} {
-		if database.IsAddress(out) {
-			return errRowsIntoServer(out)
+	switch {
+	case database.IsAddress(n.rejects):
+		return &fault.Fault{File: n.rejects, What: "rejects are written to files, to be corrected", Remedy: "Name a file, such as rejects.csv"}
+	case database.IsAddress(n.out) && n.partitionBy != "":
+		return usageError{errors.New("--partition-by writes a folder of files, and --out is a table of a server")}
+	case database.IsAddress(n.out):
+		sink, err := n.app.tableSink(n.out, n.force)
+		if err != nil {
+			return err
 		}
+		n.options.Sink = sink
 	}
 	if n.partitionBy == "" {
 		if err := n.app.files.Check(n.out); err != nil {

@@ -28,6 +28,8 @@ type Form struct {
 	Format string
 	// Formulas says what becomes of texts that a spreadsheet would take for a formula.
 	Formulas delimited.Formulas
+	// Sink makes what takes the rows where they do not go to a file; nil for one that does.
+	Sink func(columns []rows.Column) (rows.Sink, error)
 }
 
 func (f *Form) extension() rows.Extension {
@@ -85,6 +87,11 @@ func Open(form *Form, out io.Writer) (*Output, error) {
 		taken[column.Name] = true
 	}
 	o := &Output{form: form, out: out}
+	if form.Sink != nil {
+		var err error
+		o.sink, err = form.Sink(form.extension().Columns())
+		return o, err
+	}
 	if table.HasSink(form.FormatName()) {
 		o.sink = table.NewSink(form.FormatName(), out, form.extension().Columns())
 		return o, nil

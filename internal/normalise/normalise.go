@@ -65,6 +65,8 @@ type Options struct {
 	KeepPartition bool
 	// Format is the format that the rows are written in; empty for that of the source.
 	Format string
+	// Sink makes what takes the rows where they do not go to a file; nil for one that does.
+	Sink func(columns []rows.Column) (rows.Sink, error)
 	// RejectsFormat is that of rejected rows.
 	RejectsFormat string
 	// Formulas says what becomes of texts in the rows that a spreadsheet would take
@@ -100,7 +102,9 @@ func (o Options) FormatOf(source *rows.Source) string {
 }
 
 // sinks tells whether rows are written as columns, and not as lines.
-func (o Options) sinks(source *rows.Source) bool { return table.HasSink(o.FormatOf(source)) }
+func (o Options) sinks(source *rows.Source) bool {
+	return o.Sink != nil || table.HasSink(o.FormatOf(source))
+}
 
 // leavesOut tells whether an added column of the first date is left out of the
 // rows, since the folder of their file says it.
@@ -306,6 +310,11 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		parts.columns = w.columns
 	case parts != nil:
 		parts.header = w.out.Header()
+	case options.Sink != nil:
+		var err error
+		if sink, err = options.Sink(w.columns); err != nil {
+			return nil, err
+		}
 	case w.out == nil:
 		sink = table.NewSink(options.FormatOf(source), out, w.columns)
 	default:
