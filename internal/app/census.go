@@ -19,6 +19,9 @@ type Census struct {
 	// ID is the column that names each thing; empty for none.
 	ID   string
 	Many ManyGroups
+	// Place says where spans of a database are counted, and Told gets the statement, as for Facts.
+	Place Place
+	Told  func(statement string) error
 
 	groups, sums []int
 }
@@ -55,6 +58,9 @@ func (c *Census) Count(ctx context.Context) (*Counted, error) {
 			return nil, err
 		}
 		c.sums = append(c.sums, which)
+	}
+	if counted, err := c.countInside(ctx); counted != nil || err != nil {
+		return counted, err
 	}
 	var workers []*censusWorker
 	var backward []backwardSpan

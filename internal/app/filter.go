@@ -90,6 +90,15 @@ func (f *filter) join(other *filter) {
 	}
 }
 
+// note notes for each condition which of its values was seen; less than 0 for none.
+func (f *filter) note(seen []int) {
+	for i, which := range seen {
+		if which >= 0 {
+			f.seen[i][which] = true
+		}
+	}
+}
+
 // isEmpty tells whether there are no conditions.
 func (f *filter) isEmpty() bool { return len(f.conditions) == 0 }
 

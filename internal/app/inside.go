@@ -10,6 +10,7 @@ import (
 	"roundyear/facts"
 	"roundyear/internal/inside"
 	"roundyear/internal/reading"
+	"roundyear/numbertext"
 	"roundyear/rows"
 	"roundyear/survey"
 )
@@ -33,40 +34,73 @@ type NotInside struct{ Why string }
 // Error says why.
 func (n *NotInside) Error() string { return n.Why }
 
-// insideTally adds facts up inside their database. It is nothing where they are added up here.
-func (f *Facts) insideTally(ctx context.Context) (*Tallied, error) {
-	if f.Place == Local {
+// insideOf returns the table of a database that facts are added up in; nothing where they are added up here. The error is a NotInside if they
+// were to be added up there.
+func insideOf(place Place, source *rows.Source, asked reading.Asked, decimals map[string]numbertext.Mark, minus string) (inside.Table, error) {
+	if place == Local {
 		return nil, nil
 	}
-	part := f.Source.Parts[0]
+	part := source.Parts[0]
 	of, isTable := part.Decoder.(inside.Table)
-	var err error
+	why := ""
 	switch {
 	case !isTable:
-		err = &inside.Refusal{Why: "the facts are not a plain table or query of a database"}
-	case f.Place == AnyPlace && part.Size < InsideFrom:
+		why = "the facts are not a plain table or query of a database"
+	case place == AnyPlace && part.Size < InsideFrom:
 		return nil, nil
-	case len(f.Source.Parts) > 1:
-		err = &inside.Refusal{Why: "several tables are read together"}
-	case len(f.Source.BlankAs) > 0 || len(f.Asked.Placeholders) > 0:
-		err = &inside.Refusal{Why: "values that stand for blanks are recognised locally"}
-	case len(f.Decimals) > 0 || f.Minus != "":
-		err = &inside.Refusal{Why: "how numbers are written is decided locally"}
+	case len(source.Parts) > 1:
+		why = "several tables are read together"
+	case len(source.BlankAs) > 0 || len(asked.Placeholders) > 0:
+		why = "values that stand for blanks are recognised locally"
+	case len(decimals) > 0 || minus != "":
+		why = "how numbers are written is decided locally"
+	default:
+		return of, nil
 	}
-	var whole *Tallied
-	if err == nil {
-		whole, err = f.tallyInside(ctx, of)
+	if place == Inside {
+		return nil, &NotInside{why}
 	}
+	return nil, nil
+}
+
+// notInside says what becomes of an error of a statement: nothing where the facts are added up here instead.
+func notInside(place Place, err error) error {
 	var refusal *inside.Refusal
 	switch {
-	case errors.As(err, &refusal) && f.Place == Inside:
-		return nil, &NotInside{refusal.Why}
-	case errors.Is(err, inside.ErrUnread) && f.Place == Inside:
-		return nil, &NotInside{"it holds a value that is only read locally"}
+	case errors.As(err, &refusal) && place == Inside:
+		return &NotInside{refusal.Why}
+	case errors.Is(err, inside.ErrUnread) && place == Inside:
+		return &NotInside{"it holds a value that is only read locally"}
 	case errors.As(err, &refusal), errors.Is(err, inside.ErrUnread):
-		return nil, nil // which also says where a value stands that cannot be read
+		return nil // which also says where a value stands that cannot be read
 	}
-	return whole, err
+	return err
+}
+
+// decidedInside returns how dates are read whose columns a database understands by itself.
+func decidedInside(ctx context.Context, source *rows.Source, columns []string, asked reading.Asked) ([]*reading.Dates, error) {
+	isSaid := slices.ContainsFunc(columns, func(name string) bool { return asked.Columns[name] != reading.ColumnAsked{} })
+	if len(columns) == 0 || len(asked.Parts) > 0 || len(asked.Patterns) > 0 || asked.OrderPer != "" || isSaid {
+		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
+	}
+	guess, err := reading.Guess(ctx, source, columns, asked)
+	if err != nil {
+		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
+	}
+	return guess, nil
+}
+
+// insideTally adds facts up inside their database. It is nothing where they are added up here.
+func (f *Facts) insideTally(ctx context.Context) (*Tallied, error) {
+	of, err := insideOf(f.Place, f.Source, f.Asked, f.Decimals, f.Minus)
+	if of == nil || err != nil {
+		return nil, err
+	}
+	whole, err := f.tallyInside(ctx, of)
+	if err != nil {
+		return nil, notInside(f.Place, err)
+	}
+	return whole, nil
 }
 
 // tallyInside makes the statement, carries it out and takes in what it gives.
@@ -75,14 +109,12 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 	if err != nil {
 		return nil, err
 	}
-	if len(columns) != 1 || len(asked.Patterns) > 0 || asked.OrderPer != "" || slices.ContainsFunc(columns, func(name string) bool { return asked.Columns[name] != reading.ColumnAsked{} }) {
-		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
-	}
-	guess, err := reading.Guess(ctx, f.Source, columns, asked)
+	dates, err := decidedInside(ctx, f.Source, columns, asked)
 	if err != nil {
-		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
+		return nil, err
 	}
-	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Operation: &f.Operation, Date: guess[0].Columns[0], Groups: f.groups, Measures: f.measures, Where: f.filter.columns}
+	o := &f.Operation
+	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Dates: dates[0].Columns, Clock: o.Clock, Groups: f.groups, Measures: o.Measures, MeasureColumns: f.measures, Where: o.Where, WhereColumns: f.filter.columns}
 	statement, err := inside.Build(ctx, request)
 	if err != nil {
 		return nil, err
@@ -92,22 +124,18 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 			return nil, err
 		}
 	}
-	whole := &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New(), points: map[*rows.Part][]pointSeen{}, Dates: guess[0], IsInside: true}
+	whole := &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New(), points: map[*rows.Part][]pointSeen{}, Dates: dates[0], IsInside: true}
 	whole.Enter(0)
 	err = statement.Run(ctx, func(row *inside.Row) {
-		for i, which := range row.Seen {
-			if which >= 0 {
-				whole.filter.seen[i][which] = true
-			}
-		}
+		whole.filter.note(row.Seen)
 		if !row.IsKept {
 			whole.Filtered += row.Rows
 			return
 		}
-		whole.AddAggregate(&row.Aggregate)
-		if !row.IsUndated && f.Operation.Includes(row.Day) {
+		whole.AddAggregate(&facts.Aggregate{Day: row.Days[0], IsUndated: row.IsBlank[0], Groups: row.Groups, Rows: row.Rows, Measures: row.Measures})
+		if !row.IsBlank[0] && o.Includes(row.Days[0]) {
 			for range row.Rows {
-				whole.days.Add(datetext.Moment{Day: row.Day})
+				whole.days.Add(datetext.Moment{Day: row.Days[0]})
 			}
 		}
 		f.Many.see(whole.GroupCount())

@@ -29,6 +29,7 @@ type censusCommand struct {
 	bounds                 rangeFlags
 	calendars              calendarFlags
 	input                  factsInput
+	inside                 insideFlags
 	out                    outputFlags
 }
 
@@ -80,6 +81,7 @@ fiscal.year.`,
 	flags.IntVar(&c.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 	c.bounds.add(command, "the periods")
 	c.calendars.add(command)
+	c.inside.add(command)
 	c.input.add(a, command)
 	c.out.add(command)
 	addDescribe(command, &c.out.describe)
@@ -119,7 +121,7 @@ func (c *censusCommand) run(ctx context.Context, inputs []string) error {
 	}
 	counted, err := request.Count(ctx)
 	if err != nil {
-		return err
+		return c.inside.told(c.app, open.source.Name(), err)
 	}
 	summary := counted.Summary()
 	if summary.Spans == 0 {
@@ -163,6 +165,15 @@ func (c *censusCommand) request(y *app.Year, open *openFacts) (_ *app.Census, er
 	}
 	r := &app.Census{Dated: app.Dated{Source: open.source, Asked: open.reading.Asked, Clock: open.reading.Clock, Decimals: open.decimals, Minus: open.minus}, ID: c.id}
 	r.Many.Tell = c.app.tellManyGroups
+	if r.Place, r.Told, err = c.inside.read(c.app); err != nil {
+		return nil, err
+	}
+	if c.rows {
+		if r.Place == app.Inside {
+			return nil, usageError{errors.New("--rows writes rows, which are read from the database; omit --run inside")}
+		}
+		r.Place = app.Local
+	}
 	o := &r.Operation
 	o.Opened, o.Closed, o.MedianAge, o.Cohorts = c.opened, c.closed, c.medianAge, c.cohort
 	if o.Grain, err = y.Set.Grain(c.grain); err != nil {

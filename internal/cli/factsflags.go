@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -40,9 +39,7 @@ type factsFlags struct {
 	calendars calendarFlags
 	out       outputFlags
 	command   *cobra.Command
-	// place says where facts of a database are added up, and dryRun asks only for the statement that does so.
-	place  string
-	dryRun bool
+	inside    insideFlags
 	// isFill tells that rows can be filled without measures.
 	isFill bool
 	// balances are the columns of balances, by kind, and attribute finds an attribute of days to group by; nil for none.
@@ -87,8 +84,7 @@ func (f *factsFlags) addMeasures(command *cobra.Command) {
 	flags.StringArrayVar(&f.percents, "percentile", nil, "percentile of a column, `COLUMN=PERCENT` such as amount=90 (repeatable)")
 	flags.BoolVar(&f.count, "count", false, "count the rows")
 	flags.StringArrayVar(&f.where, "where", nil, "use only rows that meet `CONDITION`: shop=Ballyfern,Cloghvale, also != < <= > >=, or 'note is blank' (repeatable)")
-	flags.StringVar(&f.place, "run", "", "`WHERE` facts of a database are added up: inside it, or local (default: inside for tables of 64 MB and more)")
-	flags.BoolVar(&f.dryRun, "dry-run", false, "print the SQL that adds up the facts inside their database, and stop")
+	f.inside.add(command)
 	f.bounds.add(command, "the facts")
 	f.calendars.add(command)
 	f.input.add(f.app, command)
@@ -107,7 +103,7 @@ func (f *factsFlags) plan(y *app.Year, open *openFacts) (_ *plan, err error) {
 	source := open.source
 	p := &plan{Facts: app.Facts{Source: source, Decimals: open.decimals, Minus: open.minus}, year: y}
 	p.Many.Tell = f.app.tellManyGroups
-	if err := f.readPlace(p); err != nil {
+	if p.Place, p.Told, err = f.inside.read(f.app); err != nil {
 		return nil, err
 	}
 	if f.date == "" && open.planned != nil && len(open.planned.Dates) == 1 {
@@ -156,41 +152,6 @@ func (f *factsFlags) readGrains(y *app.Year, p *plan) error {
 		}
 	}
 	return nil
-}
-
-// readPlace reads where facts are added up.
-func (f *factsFlags) readPlace(p *plan) (err error) {
-	if p.Place, err = app.ParsePlace(f.place); err != nil {
-		return usageError{fmt.Errorf("--run %w", err)}
-	}
-	if !f.dryRun {
-		return nil
-	}
-	if p.Place == app.Local {
-		return usageError{errors.New("--dry-run prints the SQL of --run inside, and cannot be combined with --run local")}
-	}
-	p.Place = app.Inside
-	p.Told = func(statement string) error {
-		file, err := f.app.create("-")
-		if err == nil {
-			_, err = fmt.Fprintf(file, "%s;\n", statement)
-		}
-		return cmp.Or(err, app.ErrOnlyTold)
-	}
-	return nil
-}
-
-// toldInside turns what came of facts that were to be added up inside their database into an error for people; nil for one that only asked
-// for the statement.
-func (f *factsFlags) toldInside(p *plan, err error) error {
-	var not *app.NotInside
-	switch {
-	case errors.Is(err, app.ErrOnlyTold):
-		return f.app.files.Commit()
-	case errors.As(err, &not):
-		return usageError{fmt.Errorf("%s cannot be added up inside its database: %s; use --run local", p.Source.Name(), not.Why)}
-	}
-	return err
 }
 
 // readGroups reads --by: columns of the facts, or attributes of their days.
@@ -434,7 +395,7 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 	}
 	tally, err := p.Tally(ctx)
 	if err != nil {
-		return f.toldInside(p, err)
+		return f.inside.told(f.app, p.Source.Name(), err)
 	}
 	dates, unmatched := tally.Dates, tally.Unmatched
 	if tally.Summary().Rows == 0 {

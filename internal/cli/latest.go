@@ -94,7 +94,7 @@ func (l *latestCommand) runLatest(ctx context.Context, args []string) error {
 	}
 	found, err := request.Run(ctx)
 	if err != nil {
-		return l.toldInside(p, err)
+		return l.inside.told(l.app, p.Source.Name(), err)
 	}
 	if found.Tallied.Tally.Summary().Rows == 0 {
 		what := "no rows are left: " + leftOut(found.Tallied) + " are excluded"

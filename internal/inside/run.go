@@ -14,10 +14,17 @@ import (
 	"roundyear/rows"
 )
 
-// Row is facts of one day and group, and whether they meet the conditions.
+// Row is facts of the same days and group, and whether they meet the conditions.
 type Row struct {
-	facts.Aggregate
-	IsKept bool
+	// Days are those of the dates, and IsBlank tells which of them there are not.
+	Days    []civil.Day
+	IsBlank []bool
+	// Groups are the values of the groups, as they are shown.
+	Groups [][]byte
+	// Rows is how many facts there are, and Measures what they make.
+	Rows     int
+	Measures []facts.Part
+	IsKept   bool
 	// Seen says of each condition which of its values they have; -1 for none.
 	Seen []int
 }
@@ -27,8 +34,8 @@ var ErrUnread = errors.New("a value is read locally")
 
 // Run carries the statement out and calls give for each row, which is used again.
 func (s *Statement) Run(ctx context.Context, give func(*Row)) error {
-	row := &Row{Seen: make([]int, len(s.tests))}
-	row.Groups, row.Measures = make([][]byte, len(s.groups)), make([]facts.Part, len(s.measures))
+	dates := len(s.request.Dates)
+	row := &Row{Days: make([]civil.Day, dates), IsBlank: make([]bool, dates), Groups: make([][]byte, len(s.groups)), Measures: make([]facts.Part, len(s.measures)), Seen: make([]int, len(s.tests))}
 	return s.request.Table.Ask(ctx, s.SQL, func(values [][]byte) error {
 		if err := s.read(row, values); err != nil {
 			return err
@@ -40,25 +47,28 @@ func (s *Statement) Run(ctx context.Context, give func(*Row)) error {
 
 // read reads a row of the statement.
 func (s *Statement) read(row *Row, values [][]byte) error {
-	if len(values) != 1+len(s.groups)+len(s.tests)+s.valueCount() {
+	dates := len(s.request.Dates)
+	if len(values) != dates+len(s.groups)+len(s.tests)+s.valueCount() {
 		return fmt.Errorf("the database has given %d values: %w", len(values), ErrUnread)
 	}
-	row.IsUndated = len(values[0]) == 0 || string(values[0]) == "0000-00-00"
-	if !row.IsUndated {
-		day, err := civil.Parse(string(values[0]))
+	for i, value := range values[:dates] {
+		if row.IsBlank[i] = len(value) == 0 || string(value) == "0000-00-00"; row.IsBlank[i] {
+			continue
+		}
+		day, err := civil.Parse(string(value))
 		if err != nil {
 			return ErrUnread
 		}
-		row.Day = day
+		row.Days[i] = day
 	}
 	for i, column := range s.groups {
-		text, err := shown(column, values[1+i])
+		text, err := shown(column, values[dates+i])
 		if err != nil {
 			return err
 		}
 		row.Groups[i] = text
 	}
-	keys := values[1+len(s.groups):]
+	keys := values[dates+len(s.groups):]
 	row.IsKept = true
 	for i, test := range s.tests {
 		keep, which, err := test.holds(keys[i])

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"strings"
 
+	"roundyear/datetext"
 	"roundyear/facts"
 	"roundyear/facts/where"
 	"roundyear/internal/dialect"
@@ -27,16 +28,21 @@ type Table interface {
 	Ask(ctx context.Context, query string, give func(values [][]byte) error) error
 }
 
-// Request says what is added up: the operation, and the places of its columns. A measure without a column has -1.
+// Request says what is added up, and the places of its columns.
 type Request struct {
-	Table     Table
-	Columns   []rows.Column
-	Operation *facts.Operation
-	Date      int
-	Groups    []int
-	Measures  []int
-	// Where are the columns of the conditions.
-	Where []int
+	Table   Table
+	Columns []rows.Column
+	// Dates are the columns whose days facts are grouped by, and Clock says to which day their moments count.
+	Dates []int
+	Clock datetext.Clock
+	// Groups are the columns that facts are grouped by.
+	Groups []int
+	// Measures are what is added up, each of a column; -1 for one that needs none.
+	Measures       []facts.Measure
+	MeasureColumns []int
+	// Where are the conditions, each on a column.
+	Where        []*where.Condition
+	WhereColumns []int
 }
 
 // Refusal is the error for what a database cannot carry out with the same answer.
@@ -72,14 +78,16 @@ func Build(ctx context.Context, r *Request) (*Statement, error) {
 	d := r.Table.Dialect()
 	a := &dialect.Aggregation{}
 	a.With, a.From = r.Table.Relation()
-	if !r.Operation.Clock.MovesNothing() {
+	if !r.Clock.MovesNothing() {
 		return nil, refuse("time zones and days that do not start at midnight are converted locally")
 	}
-	day, err := r.day(ctx)
-	if err != nil {
-		return nil, err
+	for i, place := range r.Dates {
+		day, err := r.day(ctx, place)
+		if err != nil {
+			return nil, err
+		}
+		a.Keys = append(a.Keys, dialect.Term{Expression: day, Name: fmt.Sprintf("day_%d", i+1)})
 	}
-	a.Keys = append(a.Keys, dialect.Term{Expression: day, Name: "day"})
 	for i, place := range r.Groups {
 		expression, err := r.key(place)
 		if err != nil {
@@ -88,8 +96,8 @@ func Build(ctx context.Context, r *Request) (*Statement, error) {
 		a.Keys = append(a.Keys, dialect.Term{Expression: expression, Name: fmt.Sprintf("group_%d", i+1)})
 		s.groups = append(s.groups, r.Columns[place])
 	}
-	for i, condition := range r.Operation.Where {
-		one, expression, err := r.test(d, condition, r.Where[i])
+	for i, condition := range r.Where {
+		one, expression, err := r.test(d, condition, r.WhereColumns[i])
 		if err != nil {
 			return nil, err
 		}
@@ -97,8 +105,8 @@ func Build(ctx context.Context, r *Request) (*Statement, error) {
 		s.tests = append(s.tests, one)
 	}
 	a.Values = append(a.Values, dialect.Term{Expression: "count(*)", Name: "facts"})
-	for i, place := range r.Measures {
-		one, err := r.measure(ctx, a, r.Operation.Measures[i], place)
+	for i, place := range r.MeasureColumns {
+		one, err := r.measure(ctx, a, r.Measures[i], place)
 		if err != nil {
 			return nil, err
 		}
@@ -125,8 +133,8 @@ func (r *Request) key(place int) (string, error) {
 }
 
 // day is the expression of the day of a fact.
-func (r *Request) day(ctx context.Context) (string, error) {
-	name, column := r.Table.ColumnName(r.Date), r.Columns[r.Date]
+func (r *Request) day(ctx context.Context, place int) (string, error) {
+	name, column := r.Table.ColumnName(place), r.Columns[place]
 	switch column.Type {
 	case rows.Day:
 		return name, nil

@@ -15,21 +15,21 @@ func Script(ctx context.Context, out io.Writer, d *dialect.Dialect, name string,
 	if !slices.Contains([]*dialect.Dialect{dialect.Postgres, dialect.MySQL, dialect.SQLite}, d) {
 		return d.Script(ctx, out, m, heading, replace)
 	}
-	own := *m
-	own.Tables = nil
+	with := *m
+	with.Tables = nil
 	kept := &statesOfScript{}
 	for _, table := range m.Tables {
-		print := &fingerprint{}
+		own := &fingerprint{}
 		_, made := madeOf(table.Table)
 		kept.states = append(kept.states, state{name: table.Name, model: name, made: made})
-		kept.prints = append(kept.prints, print)
-		own.Tables = append(own.Tables, dialect.Filled{Table: table.Table, Rows: watched{table.Rows, print}})
+		kept.prints = append(kept.prints, own)
+		with.Tables = append(with.Tables, dialect.Filled{Table: table.Table, Rows: watched{table.Rows, own}})
 	}
 	for _, v := range m.Views {
 		kept.states = append(kept.states, state{name: v.Name, model: name, made: viewMade(d, v)})
 	}
-	own.Tables = append(own.Tables, dialect.Filled{Table: stateTable(), Rows: kept})
-	return d.Script(ctx, out, &own, heading, replace)
+	with.Tables = append(with.Tables, dialect.Filled{Table: stateTable(), Rows: kept})
+	return d.Script(ctx, out, &with, heading, replace)
 }
 
 // statesOfScript are the rows of the table that tells what was published. The fingerprints are known once the tables before it are written.

@@ -1,0 +1,56 @@
+package cli
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+
+	"github.com/spf13/cobra"
+
+	"roundyear/internal/app"
+)
+
+// insideFlags say where facts of a database are added up.
+type insideFlags struct {
+	place  string
+	dryRun bool
+}
+
+func (f *insideFlags) add(command *cobra.Command) {
+	flags := command.Flags()
+	flags.StringVar(&f.place, "run", "", "`WHERE` facts of a database are added up: inside it, or local (default: inside for tables of 64 MB and more)")
+	flags.BoolVar(&f.dryRun, "dry-run", false, "print the SQL that adds up the facts inside their database, and stop")
+}
+
+// read reads the flags. Told prints the statement, if only that was asked for.
+func (f *insideFlags) read(a *App) (place app.Place, told func(string) error, err error) {
+	if place, err = app.ParsePlace(f.place); err != nil {
+		return place, nil, usageError{fmt.Errorf("--run %w", err)}
+	}
+	if !f.dryRun {
+		return place, nil, nil
+	}
+	if place == app.Local {
+		return place, nil, usageError{errors.New("--dry-run prints the SQL of --run inside, and cannot be combined with --run local")}
+	}
+	return app.Inside, func(statement string) error {
+		file, err := a.create("-")
+		if err == nil {
+			_, err = fmt.Fprintf(file, "%s;\n", statement)
+		}
+		return cmp.Or(err, app.ErrOnlyTold)
+	}, nil
+}
+
+// told turns what came of facts that were to be added up inside their database into an error for people; nil for one that only asked for the
+// statement.
+func (f *insideFlags) told(a *App, name string, err error) error {
+	var not *app.NotInside
+	switch {
+	case errors.Is(err, app.ErrOnlyTold):
+		return a.files.Commit()
+	case errors.As(err, &not):
+		return usageError{fmt.Errorf("%s cannot be added up inside its database: %s; use --run local", name, not.Why)}
+	}
+	return err
+}
