@@ -113,11 +113,15 @@ func Main() int {
 		stdin: os.Stdin, stdout: os.Stdout, stderr: os.Stderr,
 		stdoutTerminal: term.IsTerminal(int(os.Stdout.Fd())),
 		stderrTerminal: term.IsTerminal(int(os.Stderr.Fd())),
-		files:          output.NewRun(ctx),
 	}
 	app.stdoutWidth, app.stderrWidth = widthOf(os.Stdout), widthOf(os.Stderr)
+	asking := context.Context(ctx)
+	if app.stderrTerminal && term.IsTerminal(int(os.Stdin.Fd())) {
+		asking = database.WithPrompt(ctx, app.askPassword)
+	}
+	app.files = output.NewRun(asking)
 	ended := make(chan int, 1)
-	go func() { ended <- app.Run(ctx, os.Args[1:]) }()
+	go func() { ended <- app.Run(asking, os.Args[1:]) }()
 	select {
 	case code := <-ended:
 		return code

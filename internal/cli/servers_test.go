@@ -169,6 +169,59 @@ func tryResults(t *testing.T, s *servers.Server, database, quote string) {
 	assert.NotRegexp(t, "new|old", s.SQL(t, "SELECT table_name FROM information_schema.tables WHERE table_schema IN ('public', 'test')"), "nothing is left behind")
 }
 
+// A password that nothing says is asked for at a terminal, once for all connections of a run, and not shown.
+func TestPasswordsAreAskedFor(t *testing.T) {
+	if _, err := exec.LookPath("script"); err != nil {
+		t.Skip("script, which gives a program a terminal, is not installed")
+	}
+	folder := folderWith(t, map[string]string{"s.csv": "day,n\n2026-01-05,1\n"})
+	for name, address := range map[string]func() string{
+		"PostgreSQL": func() string {
+			s := servers.StartPostgreSQL(t)
+			s.SQL(t, "CREATE ROLE ann LOGIN PASSWORD 'hunter2'; GRANT ALL ON SCHEMA public TO ann; CREATE TABLE t(day date, n int); GRANT ALL ON t TO ann; INSERT INTO t VALUES ('2026-01-05', 7)")
+			return fmt.Sprintf("postgres://ann@127.0.0.1:%d/test", s.Port)
+		},
+		"MariaDB": func() string {
+			s := servers.StartMariaDB(t)
+			s.SQL(t, "CREATE USER ann@'%' IDENTIFIED BY 'hunter2'; CREATE USER ann@localhost IDENTIFIED BY 'hunter2'; GRANT ALL ON test.* TO ann@'%'; GRANT ALL ON test.* TO ann@localhost; CREATE TABLE t(day date, n int); INSERT INTO t VALUES ('2026-01-05', 7)")
+			return fmt.Sprintf("mysql://ann@127.0.0.1:%d/test", s.Port)
+		},
+	} {
+		at := address()
+		for password, want := range map[string]string{"hunter2": "1 row from 2026-01-05 to 2026-01-05", "wrong": "the server refuses the user or the password"} {
+			call := fmt.Sprintf("%s totals '%s#t' --date day --sum n --no-plan --as-of 2026-02-01 --run local -o '%s#months' --force", plain, at, at)
+			command := exec.Command("script", "-qec", call, "/dev/null")
+			command.Dir = folder
+			in, err := command.StdinPipe()
+			require.NoError(t, err)
+			out, err := command.StdoutPipe()
+			require.NoError(t, err)
+			require.NoError(t, command.Start())
+			var said strings.Builder
+			buffer := make([]byte, 4096)
+			isAsked := false
+			for {
+				count, err := out.Read(buffer)
+				said.Write(buffer[:count])
+				if !isAsked && strings.Contains(said.String(), "Password for "+at+": ") {
+					isAsked = true
+					time.Sleep(300 * time.Millisecond) // until the terminal no longer shows what is typed
+					_, _ = in.Write([]byte(password + "\n"))
+				}
+				if err != nil {
+					break
+				}
+			}
+			_ = command.Wait()
+			assert.Contains(t, said.String(), want, name)
+			assert.Equal(t, 1, strings.Count(said.String(), "Password for "), "%s: %s", name, said.String())
+			assert.NotContains(t, said.String(), password, name)
+		}
+		// Without a terminal there is nobody to ask.
+		assert.Contains(t, run(t, folder, "survey", at+"#t", "--no-plan").err, "the server refuses the user or the password")
+	}
+}
+
 // A password in an address is in no message, and no output.
 func TestPasswordsAreShownNowhere(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "sold,n\n2026-01-01,1\n"})

@@ -48,15 +48,19 @@ func (a *App) findPlan() (string, error) {
 
 // concealIn takes passwords out of the addresses of a plan, so that nothing shows them.
 func (a *App) concealIn(plan *yearplan.Plan) {
-	for i := range plan.Facts {
-		for k, file := range plan.Facts[i].Files {
-			shown, had := database.Conceal(file)
+	conceal := func(whose string, addresses []string) {
+		for i, address := range addresses {
+			shown, had := database.Conceal(address)
 			if had {
-				a.report().Note("%s: the password of facts %s can be read by whoever reads the plan; %s", plan.File, plan.Facts[i].Name, "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf are safer")
+				a.report().Note("%s: the password of %s can be read by whoever reads the plan; %s", plan.File, whose, "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf are safer")
 			}
-			plan.Facts[i].Files[k] = shown
+			addresses[i] = shown
 		}
 	}
+	for i := range plan.Facts {
+		conceal("facts "+plan.Facts[i].Name, plan.Facts[i].Files)
+	}
+	conceal("publish.out", plan.Publish.Out)
 }
 
 // readPlan reads the plan, or returns the one that holds where there is none.

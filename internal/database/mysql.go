@@ -40,11 +40,7 @@ func connectMySQL(ctx context.Context, address *Address) (server, error) {
 		return nil, &fault.Fault{File: address.String(), What: "is not an address of MariaDB or MySQL", Cause: err, Remedy: "Write it as mysql://user@host:3306/database#table"}
 	}
 	m := &mariaDB{address: address}
-	connector, err := mysql.NewConnector(config)
-	if err != nil {
-		return nil, m.cannot(err)
-	}
-	if err := m.connect(ctx, connector); err != nil {
+	if err := m.connect(ctx, config); err != nil {
 		return nil, err
 	}
 	for _, statement := range []string{
@@ -60,9 +56,8 @@ func connectMySQL(ctx context.Context, address *Address) (server, error) {
 }
 
 // connect opens the connection.
-func (m *mariaDB) connect(ctx context.Context, connector driver.Connector) (err error) {
-	m.connector = connector
-	if m.connection, err = connector.Connect(ctx); err != nil {
+func (m *mariaDB) connect(ctx context.Context, config *mysql.Config) error {
+	if err := m.dial(ctx, config); err != nil {
 		return m.cannot(err)
 	}
 	return m.each(ctx, "SELECT CONNECTION_ID()", func(_ driver.Rows, values []driver.Value) error {

@@ -6,8 +6,6 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/go-sql-driver/mysql"
-
 	"roundyear/fault"
 	"roundyear/internal/dialect"
 	"roundyear/rows"
@@ -23,11 +21,7 @@ func changeMySQL(ctx context.Context, address *Address) (Session, error) {
 		return nil, &fault.Fault{File: address.String(), What: "is not an address of MariaDB or MySQL", Cause: err, Remedy: "Write it as mysql://user@host:3306/database"}
 	}
 	s := &mysqlSession{&mariaDB{address: address}}
-	connector, err := mysql.NewConnector(config)
-	if err != nil {
-		return nil, s.cannot(err)
-	}
-	if err := s.connect(ctx, connector); err != nil {
+	if err := s.connect(ctx, config); err != nil {
 		return nil, err
 	}
 	return s, nil

@@ -32,11 +32,7 @@ func intoMySQL(ctx context.Context, address *Address, columns []rows.Column, for
 		return nil, &fault.Fault{File: address.String(), What: "is not an address of MariaDB or MySQL", Cause: err, Remedy: "Write it as mysql://user@host:3306/database#table"}
 	}
 	t := &mysqlTable{ctx: ctx, server: &mariaDB{address: address}, columns: columns, temporary: address.Table + " (new)"}
-	connector, err := mysql.NewConnector(config)
-	if err != nil {
-		return nil, t.server.cannot(err)
-	}
-	if err := t.server.connect(ctx, connector); err != nil {
+	if err := t.server.connect(ctx, config); err != nil {
 		return nil, err
 	}
 	if err := t.begin(force); err != nil {

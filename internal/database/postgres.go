@@ -77,7 +77,7 @@ func withoutAddress(err error) string {
 
 // begin opens a connection with a transaction that only reads, with the rows of a snapshot if there is one.
 func (p *postgres) begin(ctx context.Context, snapshot string) (*pgconn.PgConn, error) {
-	connection, err := pgconn.ConnectConfig(ctx, p.config)
+	connection, err := dialPostgres(ctx, p.address, p.config)
 	if err != nil {
 		return nil, p.cannot(err)
 	}

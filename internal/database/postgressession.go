@@ -28,7 +28,7 @@ func changePostgres(ctx context.Context, address *Address) (Session, error) {
 		return nil, err
 	}
 	s := &postgresSession{postgres: &postgres{address: address, config: config}}
-	if s.connection, err = pgconn.ConnectConfig(ctx, config); err != nil {
+	if s.connection, err = dialPostgres(ctx, address, config); err != nil {
 		return nil, s.cannot(err)
 	}
 	return s, nil

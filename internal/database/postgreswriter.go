@@ -43,7 +43,7 @@ func intoPostgres(ctx context.Context, address *Address, columns []rows.Column, 
 	for _, column := range columns {
 		t.columns = append(t.columns, dialect.Column{Column: column})
 	}
-	if t.connection, err = pgconn.ConnectConfig(ctx, config); err != nil {
+	if t.connection, err = dialPostgres(ctx, address, config); err != nil {
 		return nil, t.server.cannot(err)
 	}
 	t.server.connection = t.connection
