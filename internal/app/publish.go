@@ -176,6 +176,11 @@ func (p *Publish) factsTable(ctx context.Context, facts *PublishedFacts, days lo
 	if err != nil {
 		return dialect.Filled{}, err
 	}
+	if len(facts.Dates) == 0 {
+		if err := p.findDates(ctx, facts, typed); err != nil {
+			return dialect.Filled{}, err
+		}
+	}
 	made := &dialect.Table{Name: facts.Name, Comment: fmt.Sprintf("Facts of %s.", facts.Name)}
 	for i, c := range typed.columns {
 		made.Columns = append(made.Columns, dialect.Column{Column: c, Required: facts.Rows > 0 && !evidence[i].hasBlank, Length: evidence[i].longest})
@@ -199,6 +204,29 @@ func (p *Publish) factsTable(ctx context.Context, facts *PublishedFacts, days lo
 		}
 	}
 	return dialect.Filled{Table: made, Rows: typed}, nil
+}
+
+// findDates takes the columns of facts whose values are all dates or times for their dates, where nothing says which these are.
+func (p *Publish) findDates(ctx context.Context, facts *PublishedFacts, typed *typedFacts) error {
+	for place, column := range typed.columns {
+		if column.Type.IsDate() {
+			facts.Dates = append(facts.Dates, &PublishedDate{Name: column.Name, place: place})
+		}
+	}
+	if len(facts.Dates) == 0 {
+		return nil
+	}
+	return typed.Each(ctx, nil, func(block rows.Block, _ []byte) error {
+		for _, date := range facts.Dates {
+			v := &block.Vectors[date.place]
+			for row := range block.Count {
+				if day, _, ok := v.Moment(row); v.IsValid(row) && (!ok || day < p.Dates.From || day > p.Dates.To) {
+					date.Unmatched++
+				}
+			}
+		}
+		return nil
+	})
 }
 
 // isMatched tells whether the dimension has a key or day; a blank has none to match.

@@ -39,7 +39,7 @@ func (e *textEvidence) observe(text []byte) {
 	e.notInteger, e.notDecimal = e.notInteger || !isNumber || decimals > 0 || bytes.IndexByte(text, '.') >= 0, e.notDecimal || !isNumber
 	e.notDay = e.notDay || !isDayText(text)
 	e.notTime = e.notTime || timeOfDay(text) < 0
-	e.notMoment = e.notMoment || len(text) != len("2026-03-01T14:05:00") || text[10] != ' ' && text[10] != 'T' || !isDayText(text[:10]) || timeOfDay(text[11:]) < 0
+	e.notMoment = e.notMoment || len(text) <= len("2026-03-01T") || text[10] != ' ' && text[10] != 'T' || !isDayText(text[:10]) || timeOfDay(text[11:]) < 0
 }
 
 func (e *textEvidence) add(o *textEvidence) {

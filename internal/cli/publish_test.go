@@ -187,3 +187,19 @@ func columnsOf(d target, table string) map[string]string {
 	}
 	return all
 }
+
+// Facts of a file that no plan knows are joined by the columns that are dates, and rows without a day are told and stay.
+func TestFactsWithoutAPlanAreJoined(t *testing.T) {
+	files := map[string]string{"s.csv": "at,code,amount,sold\n2026-01-05 23:59,007,1.5,2026-01-06\n2026-01-07 00:00,010,-2,2026-02-01\n,011,,\n"}
+	onTargets(t, files, func(t *testing.T, folder string, d target) {
+		got := attended(t, folder, "publish", "s.csv", "-o", d.out, "--no-plan", "--from", "2026-01-01", "--to", "2026-01-31", "--columns", "core", "--foreign-keys")
+		assert.Contains(t, got.err, "! s: the sold of 1 row is not in dates; no foreign key added\n")
+		assert.Equal(t, "007|20260105|20260106\n010|20260107|\n011||", strings.ReplaceAll(d.sql("SELECT code, date_key, sold_date_key FROM s_with_dates ORDER BY code"), "NULL", ""))
+		assert.Equal(t, "-0.5", strings.TrimSuffix(d.sql("SELECT sum(amount) FROM s"), "0"))
+		for _, reserved := range []string{"order", "a b"} {
+			require.NoError(t, os.WriteFile(filepath.Join(folder, reserved+".csv"), []byte("select,from\n2026-01-05,1\n"), 0o600))
+			done(t, folder, "publish", reserved+".csv", "-o", d.out, "--no-plan", "--from", "2026-01-01", "--to", "2026-01-31", "--columns", "core")
+			assert.Equal(t, "2026-01-05|20260105", d.sql("SELECT "+d.quote+"select"+d.quote+", date_key FROM "+d.quote+reserved+"_with_dates"+d.quote))
+		}
+	})
+}

@@ -13,6 +13,7 @@ import (
 	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/database"
+	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/internal/terminal"
 	"roundyear/yearplan"
@@ -196,7 +197,11 @@ func (p *publishCommand) checkInputs(out string) error {
 func (p *publishCommand) tellUnmatched(facts *app.PublishedFacts, dates string) {
 	for _, date := range facts.Dates {
 		if date.Unmatched > 0 {
-			p.app.report().Attention("%s: %s no day of %s for %s, and no foreign key is added for it", facts.Name, haveOf(date.Unmatched), dates, date.Name)
+			without := ""
+			if p.foreignKeys {
+				without = "; no foreign key added"
+			}
+			p.app.report().Attention("%s: the %s of %s is not in %s%s", facts.Name, date.Name, report.Plural(date.Unmatched, "row"), dates, without)
 		}
 	}
 }

@@ -197,6 +197,8 @@ func (p *postgres) cannotWrite(err error) error {
 		return &fault.Fault{File: name, What: "two rows have the same key: " + of.Detail}
 	case "55P03":
 		return &fault.Fault{File: name, What: "is locked by another session", Remedy: "Try again when that has finished", Kind: fault.Unusable}
+	case "22P05":
+		return &fault.Fault{File: name, What: "the database cannot store a character: " + of.Message, Remedy: "Use a database in UTF-8"}
 	case "53100":
 		return &fault.Fault{File: name, What: "the disk of the server is full", Kind: fault.Unusable}
 	}
