@@ -19,9 +19,7 @@ type Census struct {
 	// ID is the column that names each thing; empty for none.
 	ID   string
 	Many ManyGroups
-	// Place says where spans of a database are counted, and Told gets the statement, as for Facts.
-	Place Place
-	Told  func(statement string) error
+	OnDatabase
 
 	groups, sums []int
 }

@@ -43,10 +43,8 @@ func (c *Census) censusInside(ctx context.Context, of inside.Table) (*Counted, e
 	if err != nil {
 		return nil, err
 	}
-	if c.Told != nil {
-		if err := c.Told(statement.SQL); err != nil {
-			return nil, err
-		}
+	if err := c.tell(statement); err != nil {
+		return nil, err
 	}
 	counted := &Counted{CensusTally: facts.NewCensusTally(c.Operation), Dates: dates}
 	c.Filtered = 0

@@ -29,10 +29,7 @@ type Facts struct {
 	// Minus is the mark of numbers that count as negative, CR or DR.
 	Minus string
 	Many  ManyGroups
-	// Place says where facts of a database are added up. Told, if it is there, gets the statement that adds them up inside; with an error,
-	// such as ErrOnlyTold, that is all.
-	Place Place
-	Told  func(statement string) error
+	OnDatabase
 
 	// groups and measures are the places of its columns, -1 for a measure that needs none.
 	groups, measures []int

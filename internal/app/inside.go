@@ -25,6 +25,21 @@ const (
 	Local
 )
 
+// OnDatabase says where facts of a database are added up. Told, if it is there, gets the statement that adds them up inside; with an error,
+// such as ErrOnlyTold, that is all.
+type OnDatabase struct {
+	Place Place
+	Told  func(statement string) error
+}
+
+// tell tells the statement, if that is asked for.
+func (o *OnDatabase) tell(statement *inside.Statement) error {
+	if o.Told == nil {
+		return nil
+	}
+	return o.Told(statement.SQL)
+}
+
 // InsideFrom is the size in bytes of a table from which facts are added up inside the database, unless the call says where.
 const InsideFrom = 64 << 20
 
@@ -119,10 +134,8 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 	if err != nil {
 		return nil, err
 	}
-	if f.Told != nil {
-		if err := f.Told(statement.SQL); err != nil {
-			return nil, err
-		}
+	if err := f.tell(statement); err != nil {
+		return nil, err
 	}
 	whole := &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New(), points: map[*rows.Part][]pointSeen{}, Dates: dates[0], IsInside: true}
 	whole.Enter(0)

@@ -43,6 +43,8 @@ type Lapse struct {
 	// is seen at once.
 	Open   func() ([]*extended.Form, []io.Writer, error)
 	IsSeen bool
+	// OnDatabase says where what took how long is counted, if no rows are written.
+	OnDatabase
 
 	groups   []int
 	placeAt  int
@@ -90,6 +92,9 @@ func (l *Lapse) Added() []cell.Column {
 func (l *Lapse) Run(ctx context.Context) (*Lapsed, error) {
 	if err := l.find(); err != nil {
 		return nil, err
+	}
+	if counted, err := l.countInside(ctx); counted != nil || err != nil {
+		return counted, err
 	}
 	var workers []*lapseWorker
 	begin := func(dates []*reading.Dates) (func() datedWorker[[]extended.Chunk], error) {
@@ -262,7 +267,7 @@ func (w *lapseWorker) take(b *datedBlock) error {
 		}
 		w.added = w.added[:0]
 		if l.IsMeasured {
-			w.measure(b, row, start, end, hasStart && hasEnd)
+			w.measure(w.groupOf(b, row), start, end, hasStart && hasEnd)
 		}
 		if l.Due != nil {
 			w.due(start, hasStart)
@@ -291,7 +296,7 @@ func (w *lapseWorker) enter(name []byte) {
 }
 
 // measure adds the lapse of a row and its band.
-func (w *lapseWorker) measure(b *datedBlock, row int, start, end lapse.Moment, isThere bool) {
+func (w *lapseWorker) measure(group []byte, start, end lapse.Moment, isThere bool) {
 	l := w.lapse
 	unit := l.Measure.Unit
 	needsPlace := unit == lapse.Workdays || unit == lapse.TradingDays || unit == lapse.BusinessHours
@@ -314,7 +319,7 @@ func (w *lapseWorker) measure(b *datedBlock, row int, start, end lapse.Moment, i
 			place = l.Bands.Of(value, unit.Decimals())
 		}
 	}
-	w.counts.add(w.groupOf(b, row), place, value, isThere && !isImplausible)
+	w.counts.add(group, place, value, isThere && !isImplausible)
 	w.added = append(w.added, text)
 	if l.Bands != nil {
 		w.added = append(w.added, cell.OfText(place.Label), cell.OfInteger(place.Sort))

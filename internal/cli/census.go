@@ -165,7 +165,7 @@ func (c *censusCommand) request(y *app.Year, open *openFacts) (_ *app.Census, er
 	}
 	r := &app.Census{Dated: app.Dated{Source: open.source, Asked: open.reading.Asked, Clock: open.reading.Clock, Decimals: open.decimals, Minus: open.minus}, ID: c.id}
 	r.Many.Tell = c.app.tellManyGroups
-	if r.Place, r.Told, err = c.inside.read(c.app); err != nil {
+	if r.OnDatabase, err = c.inside.read(c.app); err != nil {
 		return nil, err
 	}
 	if c.rows {

@@ -103,7 +103,7 @@ func (f *factsFlags) plan(y *app.Year, open *openFacts) (_ *plan, err error) {
 	source := open.source
 	p := &plan{Facts: app.Facts{Source: source, Decimals: open.decimals, Minus: open.minus}, year: y}
 	p.Many.Tell = f.app.tellManyGroups
-	if p.Place, p.Told, err = f.inside.read(f.app); err != nil {
+	if p.OnDatabase, err = f.inside.read(f.app); err != nil {
 		return nil, err
 	}
 	if f.date == "" && open.planned != nil && len(open.planned.Dates) == 1 {

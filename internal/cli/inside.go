@@ -22,24 +22,25 @@ func (f *insideFlags) add(command *cobra.Command) {
 	flags.BoolVar(&f.dryRun, "dry-run", false, "print the SQL that adds up the facts inside their database, and stop")
 }
 
-// read reads the flags. Told prints the statement, if only that was asked for.
-func (f *insideFlags) read(a *App) (place app.Place, told func(string) error, err error) {
-	if place, err = app.ParsePlace(f.place); err != nil {
-		return place, nil, usageError{fmt.Errorf("--run %w", err)}
+// read reads the flags.
+func (f *insideFlags) read(a *App) (on app.OnDatabase, err error) {
+	if on.Place, err = app.ParsePlace(f.place); err != nil {
+		return on, usageError{fmt.Errorf("--run %w", err)}
 	}
 	if !f.dryRun {
-		return place, nil, nil
+		return on, nil
 	}
-	if place == app.Local {
-		return place, nil, usageError{errors.New("--dry-run prints the SQL of --run inside, and cannot be combined with --run local")}
+	if on.Place == app.Local {
+		return on, usageError{errors.New("--dry-run prints the SQL of --run inside, and cannot be combined with --run local")}
 	}
-	return app.Inside, func(statement string) error {
+	on.Place, on.Told = app.Inside, func(statement string) error {
 		file, err := a.create("-")
 		if err == nil {
 			_, err = fmt.Fprintf(file, "%s;\n", statement)
 		}
 		return cmp.Or(err, app.ErrOnlyTold)
-	}, nil
+	}
+	return on, nil
 }
 
 // told turns what came of facts that were to be added up inside their database into an error for people; nil for one that only asked for the

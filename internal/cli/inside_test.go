@@ -4,6 +4,7 @@ import (
 	"flag"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -58,6 +59,15 @@ func insideCall(random *rand.Rand, d target) []string {
 		call := []string{"census", "FACTS", "--opened", "opened", "--closed", "closed", "--as-of", one("2026-03-15", "2025-06-30"), "--grain", one("month", "day", "retail.week", "fiscal.quarter")}
 		for _, flag := range [][]string{{"--by", "shop"}, {"--where", "kind=x"}, {"--where", "pieces > 2"}, {"--median-age"}, {"--cohort"}, {"--closing-day", "counts"}, {"--from", "2025-02-03"}} {
 			if random.IntN(3) == 0 {
+				call = append(call, flag...)
+			}
+		}
+		return call
+	}
+	if random.IntN(6) == 0 {
+		call := []string{"lapse", "FACTS", "--start", "opened", "--as-of", "2026-03-15", "--in", one("days", "workdays", "months", "weeks"), "--distribution", "--bands", "10,30,200"}
+		for _, flag := range [][]string{{"--by", "shop"}, {"--end", "closed"}, {"--end", "closed"}, {"--where", "kind=x"}, {"--where", "closed < 2025-05-01"}, {"--by", "shop,kind"}} {
+			if random.IntN(2) == 0 && (flag[0] != "--end" || !slices.Contains(call, "--end")) {
 				call = append(call, flag...)
 			}
 		}
@@ -164,6 +174,11 @@ func TestRefusedInside(t *testing.T) {
 			census := run(t, folder, "census", facts, "--opened", "opened", "--closed", "closed", "--as-of", "2026-03-15", "--run", "inside", c[0], c[1])
 			assert.Equal(t, 2, census.code)
 			assert.Contains(t, census.err, c[2])
+		}
+		for _, c := range [][]string{{"--in", "hours", "--distribution", "--bands", "10", "hours are measured row by row"}, {"--previous", "--distribution", "--bands", "10", "--in", "days", "the row before is found row by row"}, {"--in", "days", "rows are read from the database; --run inside and --dry-run are for --distribution"}} {
+			lapse := run(t, folder, append([]string{"lapse", facts, "--start", "opened", "--as-of", "2026-03-15", "--run", "inside"}, c[:len(c)-1]...)...)
+			assert.Equal(t, 2, lapse.code)
+			assert.Contains(t, lapse.err, c[len(c)-1])
 		}
 		backward := run(t, folder, "census", facts, "--opened", "closed", "--closed", "opened", "--as-of", "2026-03-15", "--run", "inside")
 		assert.Contains(t, backward.err, "spans that close before they open are told row by row; use --run local")

@@ -42,6 +42,7 @@ type lapseCommand struct {
 	asOf             string
 	calendars        calendarFlags
 	input            factsInput
+	inside           insideFlags
 	out              outputFlags
 }
 
@@ -100,6 +101,7 @@ Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'
 	flags.StringVar(&l.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	l.calendars.add(command)
 	l.calendars.addWeekend(command)
+	l.inside.add(command)
 	l.input.add(a, command)
 	l.out.add(command)
 	addDescribe(command, &l.out.describe)
@@ -133,12 +135,18 @@ func (l *lapseCommand) run(ctx context.Context, inputs []string) error {
 	if err := l.app.files.Check(l.out.outs...); err != nil {
 		return err
 	}
+	if request.OnDatabase, err = l.inside.read(l.app); err != nil {
+		return err
+	}
 	if l.distribution {
 		lapsed, err := request.Run(ctx)
 		if err != nil {
-			return err
+			return l.inside.told(l.app, open.source.Name(), err)
 		}
 		return l.writeDistribution(request, lapsed)
+	}
+	if request.OnDatabase.Place == app.Inside {
+		return usageError{errors.New("rows are read from the database; --run inside and --dry-run are for --distribution")}
 	}
 	var outputs *rowOutputs
 	defer func() {

@@ -62,14 +62,16 @@ var specimens = []specimen{
 	{"s.json", "[{\"sold\":\"2026-01-05 10:15\",\"shop\":\"Kil\",\"amount\":10.10},\n {\"shop\":\"a \\\"b\\\"\",\"sold\":null,\"amount\":\"1.234,50 €\"},{\"sold\":\"2026-03-29 02:30\",\"more\":[1,{\"x\":true}]}]\n",
 		[][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "--number", "amount", "-o", "OUT/x.jsonl"}, {"totals", "IN", "--date", "sold", "--count", "--as-of", "2026-06-01", "-o", "OUT/t.json", "--max-rows", "100000"}}, ""},
 	{"n.csv", "sold;amount\n2026-01-05;1.234,50 €\n2026-01-31;(12,00)\n2026-02-01;-7\n2026-02-02;5 %\n", [][]string{{"totals", "IN", "--sum", "amount", "--where", "amount>1", "--as-of", "2026-06-01", "--max-rows", "100000"},
+		{"publish", "IN", "-o", "OUT/m.db", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "core", "--foreign-keys", "--indexes"}, {"publish", "IN", "-o", "OUT/m.sql", "--dialect", "oracle", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "core"},
 		{"normalise", "IN", "--number", "amount", "-o", "OUT/x.parquet"}, {"totals", "IN", "--encoding", "windows-1252", "--max", "amount", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
 	{"s.csv.gz", gzipped("sold,n\n" + strings.Repeat("2026-01-05 10:15,12\n2026-02-06 11:16,34\n", 40)), [][]string{{"survey", "IN"}, {"normalise", "IN", "-o", "OUT/x.csv.gz"}, {"totals", "IN", "--sum", "n"}}, ""},
 	{"s.csv.zst", "\x28\xb5\x2f\xfd\x04\x58\xf1\x00\x00\x73\x6f\x6c\x64\x2c\x6e\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x35\x2c\x31\x0a\x32\x30\x32\x36\x2d\x30\x31\x2d\x30\x36\x2c\x32\x0a", [][]string{{"survey", "IN"}, {"totals", "IN", "--sum", "n"}}, ""},
-	{"s.parquet", inColumns(), [][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.parquet"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv"},
+	{"s.parquet", inColumns(), [][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.parquet"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv"}, {"publish", "IN", "-o", "OUT/m.db", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "core", "--foreign-keys", "--indexes"},
 		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--from", "2026-01-02", "--where", "amount>0", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
 	{"s.xlsx", inSheet(), [][]string{{"survey", "IN"}, {"normalise", "IN#s", "--date", "sold", "-o", "OUT/x.csv"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.xlsx"},
 		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
-	{"s.db", inDatabase(), [][]string{{"survey", "IN"}, {"normalise", "IN#s", "--date", "sold", "-o", "OUT/x.csv"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.db"},
+	{"s.db", inDatabase(), [][]string{{"survey", "IN"}, {"normalise", "IN#s", "--date", "sold", "-o", "OUT/x.csv"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.db"}, {"publish", "IN", "-o", "OUT/m.db", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "core", "--foreign-keys", "--indexes"},
+		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--where", "amount>0", "--as-of", "2026-06-01", "--max-rows", "100000", "--run", "inside"},
 		{"totals", "IN#SELECT sold, shop, amount * 2 AS amount FROM s", "--date", "sold", "--sum", "amount", "--by", "shop", "--as-of", "2026-06-01", "--max-rows", "100000"}}, ""},
 	{"l.txt", "# till\nday;Menge;note\n2026-01-05;1,50;'a;b'\nmardi 6 janvier 2026;2;'it''s'\n2026-01-07;3\n2026-01-08;4;x;y\n1er mai 2026 à 9h;5 CR;\n", [][]string{
 		{"normalise", "IN", "--quote", "'", "--comment", "#", "--ragged", "fill,cut", "--minus", "CR", "--let", "twice = Menge * 2", "--let", "joined = note & twice", "-o", "OUT/x.csv"},
@@ -99,7 +101,8 @@ var specimens = []specimen{
 	{"off.ics", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Fair\r\nDTSTART;VALUE=DATE:20260105\r\nDTEND;VALUE=DATE:20260107\r\nRRULE:FREQ=MONTHLY;BYDAY=2MO;COUNT=9\r\nEXDATE;VALUE=DATE:20260209,20260309\r\nRDATE;VALUE=DATE:20260410\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n",
 		[][]string{{"days-off", "-p", "PLAN", "--year", "2026"}, {"days-off", "-p", "PLAN", "--year", "2026", "--why", "--format", "table"}}, onList("off.ics")},
 	{"p.yaml", "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nlanguage: [en, de]\nweeks: {first_day: monday, min_days: 4}\ncalendars:\n  fiscal:\n    months: {starts: 6 april}\n    named_by: end\n  retail:\n    weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4, leap_week: last}\n    named_by: start\ndays_off:\n  - region: IE\n  - {name: Stocktaking, when: {month: january, day: 5}, move: [{from: saturday, by: 2}]}\n  - {name: Fair, when: {rrule: \"FREQ=YEARLY;BYMONTH=5;BYDAY=-1MO\"}}\nmodel:\n  dimension: {name: dates, columns: [date, retail, fiscal, is_workday]}\n",
-		[][]string{{"plan", "check", "-p", "IN"}, {"build", "-p", "IN", "-o", "OUT/d.csv"}, {"days-off", "-p", "IN", "--year", "2026"}, {"explain", "2026-03-09", "-p", "IN"}, {"columns", "-p", "IN"}}, ""},
+		[][]string{{"plan", "check", "-p", "IN"}, {"build", "-p", "IN", "-o", "OUT/d.csv"}, {"days-off", "-p", "IN", "--year", "2026"}, {"explain", "2026-03-09", "-p", "IN"}, {"columns", "-p", "IN"},
+			{"publish", "-p", "IN", "--without", "facts", "-o", "OUT/m.db"}, {"publish", "-p", "IN", "--without", "facts", "--dry-run", "-o", "OUT/m.db"}}, ""},
 }
 
 // gzipped compresses a text.
