@@ -217,15 +217,16 @@ type copied struct{ wanted []int }
 
 // scan copies the rows, which workers then read.
 func (p *postgres) scan(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, first *rows.Batch) error {
+	if len(wanted) > 0 {
+		if conditions := p.ranges(ctx, t); conditions != nil {
+			return p.scanRanges(ctx, t, wanted, scan, conditions)
+		}
+	}
 	connection, err := p.begin(ctx, p.snapshot)
 	if err != nil {
 		return err
 	}
-	defer func() {
-		ending, cancel := context.WithTimeout(context.WithoutCancel(ctx), time.Second)
-		defer cancel()
-		_ = connection.Close(ending)
-	}()
+	defer hangUp(ctx, connection)
 	var columns, names []string
 	for i := range t.columns {
 		names = append(names, fmt.Sprintf("c%d", i+1))
@@ -256,6 +257,13 @@ func (p *postgres) scan(ctx context.Context, t *Table, wanted []int, scan *rows.
 		return ctx.Err()
 	}
 	return ctx.Err()
+}
+
+// hangUp ends a connection, with whatever it is still doing.
+func hangUp(ctx context.Context, connection *pgconn.PgConn) {
+	ending, cancel := context.WithTimeout(context.WithoutCancel(ctx), time.Second)
+	defer cancel()
+	_ = connection.Close(ending)
 }
 
 // errEnough ends a query of which no more rows are wanted.
