@@ -57,7 +57,7 @@ func insideOf(place Place, source *rows.Source, asked reading.Asked, decimals ma
 	}
 	part := source.Parts[0]
 	of, isTable := part.Decoder.(inside.Table)
-	why := ""
+	var why string
 	switch {
 	case !isTable:
 		why = "the facts are not a plain table or query of a database"

@@ -43,9 +43,7 @@ func (l *Lapse) lapseInside(ctx context.Context, of inside.Table) (*Lapsed, erro
 	for _, one := range dates {
 		request.Dates = append(request.Dates, one.Columns[0])
 	}
-	for _, place := range l.places { // those of the groups, and of the place
-		request.Groups = append(request.Groups, place)
-	}
+	request.Groups = l.places // those of the groups, and of the place
 	statement, err := inside.Build(ctx, request)
 	if err != nil {
 		return nil, err

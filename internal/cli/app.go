@@ -115,7 +115,7 @@ func Main() int {
 		stderrTerminal: term.IsTerminal(int(os.Stderr.Fd())),
 	}
 	app.stdoutWidth, app.stderrWidth = widthOf(os.Stdout), widthOf(os.Stderr)
-	asking := context.Context(ctx)
+	asking := ctx
 	if app.stderrTerminal && term.IsTerminal(int(os.Stdin.Fd())) {
 		asking = database.WithPrompt(ctx, app.askPassword)
 	}
