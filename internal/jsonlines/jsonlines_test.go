@@ -97,6 +97,7 @@ func FuzzObjects(f *testing.F) {
 	f.Add("{\"a\":{\"b\":[]}}\n\n{\"a\":\"\\ud83d\\ude00\"}\n{}")
 	f.Add("{\"a\":1,\"a\":2}")
 	f.Add("{\"a\":\"\\u0000\\\\\"}  \n\t{\"\":null}")
+	f.Add("{\"a\":{\"b\":[]}}\f\f\f")
 	f.Fuzz(func(t *testing.T, text string) {
 		names, objects, err := read(text, 1<<16)
 		for _, size := range []int{3, 50} {

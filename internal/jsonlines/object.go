@@ -48,11 +48,14 @@ func (o *objects) read(line []byte, see func(name, value []byte) error) error {
 	if _, err := o.decoder.ReadToken(); err != nil {
 		return plain(err)
 	}
-	if rest := bytes.TrimSpace(line[o.decoder.InputOffset():]); len(rest) > 0 {
+	if rest := bytes.Trim(line[o.decoder.InputOffset():], jsonSpace); len(rest) > 0 {
 		return fmt.Errorf("%.20q stands behind the JSON object", rest)
 	}
 	return nil
 }
+
+// jsonSpace is what may stand around JSON (RFC 8259), which a form feed may not.
+const jsonSpace = " \t\r\n"
 
 // plain is a mistake in JSON in words, with its place in the line.
 func plain(err error) error {
