@@ -105,6 +105,19 @@ func decidedInside(ctx context.Context, source *rows.Source, columns []string, a
 	return guess, nil
 }
 
+// patternsOf returns the patterns of dates that are text, where each has only one and it is of days.
+func patternsOf(dates []*reading.Dates) []string {
+	var patterns []string
+	for _, one := range dates {
+		pattern := ""
+		if len(one.Files) == 1 && one.Files[0].Decision != nil && len(one.Files[0].Decision.Patterns) == 1 && one.Files[0].Decision.Patterns[0].Grain == "day" {
+			pattern = one.Files[0].Decision.Patterns[0].Pattern
+		}
+		patterns = append(patterns, pattern)
+	}
+	return patterns
+}
+
 // insideTally adds facts up inside their database. It is nothing where they are added up here.
 func (f *Facts) insideTally(ctx context.Context) (*Tallied, error) {
 	of, err := insideOf(f.Place, f.Source, f.Asked, f.Decimals, f.Minus)
@@ -129,7 +142,7 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 		return nil, err
 	}
 	o := &f.Operation
-	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Dates: dates[0].Columns, Clock: o.Clock, Groups: f.groups, Measures: o.Measures, MeasureColumns: f.measures, Where: o.Where, WhereColumns: f.filter.columns}
+	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Dates: dates[0].Columns, Clock: o.Clock, Groups: f.groups, Measures: o.Measures, MeasureColumns: f.measures, Where: o.Where, WhereColumns: f.filter.columns, Patterns: patternsOf(dates[:1]), OrderIsAsked: asked.Order != datetext.Unsettled}
 	statement, err := inside.Build(ctx, request)
 	if err != nil {
 		return nil, err

@@ -3,6 +3,7 @@ package cli_test
 import (
 	"flag"
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -197,5 +198,53 @@ func TestRefusedInside(t *testing.T) {
 		local := attended(t, folder, append(call, "--run", "local")...)
 		assert.Contains(t, local.err, "! 39 rows without a date, not in any period: pieces 163\n")
 		assert.Equal(t, local, attended(t, folder, append(call, "--run", "inside")...))
+	})
+}
+
+// Dates that are text are turned into days by SQL where all of them are written in one way that leaves no choice; else the reason is told.
+func TestDatesOfTextsInside(t *testing.T) {
+	onTargets(t, map[string]string{"roundyear.yaml": insidePlan}, func(t *testing.T, folder string, d target) {
+		text := map[string]string{"postgres": "text", "mysql": "varchar(40)", "sqlite": "TEXT"}[d.name]
+		layouts := map[string]string{"dmy": "02/01/2006", "mdy": "01-02-2006", "dots": "02.01.2006 15:04", "iso": "2006-01-02", "moment": "2006-01-02T15:04:05", "packed": "20060102"}
+		names := slices.Sorted(maps.Keys(layouts))
+		random := rand.New(rand.NewPCG(4, 2))
+		var columns, values []string
+		for _, name := range names {
+			columns = append(columns, name+" "+text)
+		}
+		for range 900 {
+			moment := time.Date(2024, 1, 1+random.IntN(900), random.IntN(24), random.IntN(60), random.IntN(60), 0, time.UTC)
+			var row []string
+			for _, name := range names {
+				value := "'" + moment.Format(layouts[name]) + "'"
+				if random.IntN(30) == 0 {
+					value = []string{"NULL", "''"}[random.IntN(2)]
+				}
+				row = append(row, value)
+			}
+			values = append(values, "("+strings.Join(row, ", ")+fmt.Sprintf(", %d)", random.IntN(100)))
+		}
+		d.sql("CREATE TABLE facts (" + strings.Join(columns, ", ") + ", n int); INSERT INTO facts VALUES " + strings.Join(values, ",\n"))
+		for _, name := range names {
+			call := []string{"totals", d.out + "#facts", "--date", name, "--sum", "n", "--count", "--grain", "retail.month", "--against", "previous", "--as-of", "2026-03-15"}
+			local, inside := run(t, folder, append(call, "--run", "local")...), run(t, folder, append(call, "--run", "inside")...)
+			assert.Equal(t, local, inside, name)
+			assert.Contains(t, local.out, "2025", name)
+		}
+		// One that is written in another way, a day that there is not, and days that leave a choice.
+		refusedFor := func(name, why string) {
+			refused := run(t, folder, "totals", d.out+"#facts", "--date", name, "--sum", "n", "--as-of", "2026-03-15", "--run", "inside")
+			assert.Equal(t, 2, refused.code, name)
+			assert.Contains(t, refused.err, why, name)
+		}
+		d.sql("INSERT INTO facts (dmy, n) VALUES ('30/02/2025', 1); INSERT INTO facts (iso, n) VALUES ('2025-1-1', 1); INSERT INTO facts (packed, n) VALUES (' 20250101', 1); INSERT INTO facts (dots, n) VALUES ('01.01.2025 24:00', 1)")
+		refusedFor("dmy", "dates in dmy are not all written as dd/MM/yyyy; use --run local")
+		refusedFor("iso", "how dates in iso are written is read locally; use --run local")
+		refusedFor("packed", "dates in packed are not all written as yyyyMMdd; use --run local")
+		refusedFor("dots", "dates in dots are not all written as dd.MM.yyyy HH:mm; use --run local")
+		d.sql("DELETE FROM facts; INSERT INTO facts (dmy, n) VALUES ('03/04/2025', 1)")
+		refusedFor("dmy", "nothing in dmy settles whether the day or the month comes first; use --run local")
+		asked := done(t, folder, "totals", d.out+"#facts", "--date", "dmy", "--sum", "n", "--as-of", "2026-03-15", "--order", "month", "--grain", "month", "--run", "inside")
+		assert.Contains(t, asked.out, "2025-03,2025-03-01,2025-03-31,1,")
 	})
 }

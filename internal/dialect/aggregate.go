@@ -51,3 +51,33 @@ func (d *Dialect) AsText(expression string) string { return d.asText(expression)
 func (d *Dialect) Day(day civil.Day) string {
 	return string(d.appendDated(nil, d.dated, []byte(day.String())))
 }
+
+// Matches is the condition that a text has the form of a template: a digit for each digit, and all other characters as they are.
+func (d *Dialect) Matches(expression, template string) string {
+	return d.matches(expression, template)
+}
+
+// Concat puts texts together.
+func (d *Dialect) Concat(parts ...string) string { return d.concat(parts) }
+
+// WholeNumber is the type that texts of digits are cast to.
+func (d *Dialect) WholeNumber() string { return d.wholeNumber }
+
+// digitsOf puts an expression for a digit in the place of each digit of a template, and a point that stands for itself where it could be any character.
+func digitsOf(template, digit string, dotIsAny bool) string {
+	var b strings.Builder
+	for _, c := range []byte(template) {
+		switch {
+		case c >= '0' && c <= '9':
+			b.WriteString(digit)
+		case c == '.' && dotIsAny:
+			b.WriteString("[.]")
+		default:
+			b.WriteByte(c)
+		}
+	}
+	return b.String()
+}
+
+// standardConcat puts texts together as standard SQL does.
+func standardConcat(parts []string) string { return strings.Join(parts, " || ") }

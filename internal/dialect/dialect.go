@@ -42,6 +42,10 @@ type Dialect struct {
 	plain string
 	// bytewise is an expression whose values are the same only if their bytes are, and text one of what a value is as text.
 	bytewise, asText func(expression string) string
+	// matches is the condition that a text has the form of a template, and concat puts texts together; wholeNumber is the type to cast to.
+	matches     func(expression, template string) string
+	concat      func(parts []string) string
+	wholeNumber string
 	// replaceView tells that a view can take the place of another one at once.
 	replaceView bool
 	// oneBlank tells that a unique column may have one blank only, unless it is an index of those that are not.

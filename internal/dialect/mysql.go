@@ -49,10 +49,15 @@ var MySQL = &Dialect{
 		}
 		return options
 	},
-	before:   []string{"SET NAMES utf8mb4"},
-	bytewise: func(expression string) string { return "CAST(" + expression + " AS BINARY)" },
-	asText:   func(expression string) string { return "CAST(" + expression + " AS CHAR CHARACTER SET utf8mb4)" },
-	drop:     dropIfExists, replaceView: true,
+	before: []string{"SET NAMES utf8mb4"},
+	matches: func(expression, template string) string {
+		return fmt.Sprintf("(char_length(%[1]s) = %[2]d AND %[1]s REGEXP '^%[3]s$')", expression, len(template), digitsOf(template, "[0-9]", true))
+	},
+	concat:      func(parts []string) string { return "concat(" + strings.Join(parts, ", ") + ")" },
+	wholeNumber: "signed",
+	bytewise:    func(expression string) string { return "CAST(" + expression + " AS BINARY)" },
+	asText:      func(expression string) string { return "CAST(" + expression + " AS CHAR CHARACTER SET utf8mb4)" },
+	drop:        dropIfExists, replaceView: true,
 }
 
 // mysqlText writes a text as a literal of MariaDB and MySQL.

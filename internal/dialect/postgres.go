@@ -42,6 +42,10 @@ var Postgres = &Dialect{
 		return "text"
 	},
 	comments: standardComments,
+	matches: func(expression, template string) string {
+		return expression + " ~ '^" + digitsOf(template, "[0-9]", true) + "$'"
+	},
+	concat: standardConcat, wholeNumber: "integer",
 	bytewise: func(expression string) string { return expression + ` COLLATE "C"` },
 	// Of all functions, this one gives the text that is shown, with the spaces of a character(n).
 	asText:      func(expression string) string { return "concat(" + expression + ")" },

@@ -28,6 +28,10 @@ var SQLite = &Dialect{
 		return "TEXT"
 	},
 	before: []string{"BEGIN"}, after: []string{"COMMIT"},
+	matches: func(expression, template string) string {
+		return expression + " GLOB '" + digitsOf(template, "[0-9]", false) + "'"
+	},
+	concat: standardConcat, wholeNumber: "INTEGER",
 	bytewise: func(expression string) string { return expression + " COLLATE BINARY" },
 	asText:   func(expression string) string { return "CAST(" + expression + " AS TEXT)" },
 	drop:     dropIfExists,

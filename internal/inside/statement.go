@@ -35,6 +35,10 @@ type Request struct {
 	// Dates are the columns whose days facts are grouped by, and Clock says to which day their moments count.
 	Dates []int
 	Clock datetext.Clock
+	// Patterns are those of dates that are text (UTS 35), as the first rows tell, and OrderIsAsked tells that the call says whether the day or
+	// the month comes first.
+	Patterns     []string
+	OrderIsAsked bool
 	// Groups are the columns that facts are grouped by.
 	Groups []int
 	// Measures are what is added up, each of a column; -1 for one that needs none.
@@ -81,8 +85,8 @@ func Build(ctx context.Context, r *Request) (*Statement, error) {
 	if !r.Clock.MovesNothing() {
 		return nil, refuse("time zones and days that do not start at midnight are converted locally")
 	}
-	for i, place := range r.Dates {
-		day, err := r.day(ctx, place)
+	for i := range r.Dates {
+		day, err := r.day(ctx, i)
 		if err != nil {
 			return nil, err
 		}
@@ -133,7 +137,8 @@ func (r *Request) key(place int) (string, error) {
 }
 
 // day is the expression of the day of a fact.
-func (r *Request) day(ctx context.Context, place int) (string, error) {
+func (r *Request) day(ctx context.Context, date int) (string, error) {
+	place := r.Dates[date]
 	name, column := r.Table.ColumnName(place), r.Columns[place]
 	switch column.Type {
 	case rows.Day:
@@ -141,9 +146,10 @@ func (r *Request) day(ctx context.Context, place int) (string, error) {
 	case rows.Moment, rows.Instant:
 		return r.Table.Dialect().DayOf(name), nil
 	case rows.Text:
-		if r.Table.Dialect() == dialect.SQLite {
+		if r.Table.Dialect() == dialect.SQLite && date < len(r.Patterns) && strings.HasPrefix(r.Patterns[date], "yyyy-MM-dd") {
 			return r.dayOfText(ctx, name, column.Name)
 		}
+		return r.dayOfPattern(ctx, date)
 	}
 	return "", refuse("%s is not a column of dates or times in the database", column.Name)
 }
@@ -154,7 +160,7 @@ func (r *Request) dayOfText(ctx context.Context, name, shown string) (string, er
 	with, _ := r.Table.Relation()
 	isDay := fmt.Sprintf("(typeof(%[1]s) = 'text' AND date(substr(%[1]s, 1, 10)) IS substr(%[1]s, 1, 10) AND (length(%[1]s) = 10 OR substr(%[1]s, 11, 1) IN (' ', 'T') AND length(%[1]s) IN (16, 19) AND datetime(%[1]s) IS NOT NULL))", name)
 	wrong := "0"
-	query := fmt.Sprintf("%s SELECT count(*) FROM %s WHERE %s IS NOT NULL AND NOT %s", with, from, name, isDay)
+	query := fmt.Sprintf("%s SELECT count(*) FROM %s WHERE %s <> '' AND NOT %s", with, from, name, isDay)
 	err := r.Table.Ask(ctx, query, func(values [][]byte) error {
 		wrong = string(values[0])
 		return nil
