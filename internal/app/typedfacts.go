@@ -3,6 +3,9 @@ package app
 import (
 	"bytes"
 	"context"
+	"fmt"
+	"slices"
+	"strings"
 
 	"roundyear/civil"
 	"roundyear/internal/dialect"
@@ -143,7 +146,9 @@ func readTypes(ctx context.Context, source *rows.Source, newSeer func() (see fun
 		return nil, nil, err
 	}
 	t := &typedFacts{source: source}
+	names := distinctNames(source.Names())
 	for i, c := range source.Columns() {
+		c.Name = names[i]
 		if c.Type == rows.Text {
 			c = total[i].typed(c)
 		}
@@ -160,6 +165,24 @@ func valueOf(batch *rows.Batch, row *rows.Row, i int) []byte {
 		return nil
 	}
 	return text
+}
+
+// distinctNames gives columns whose names only differ in case a number, since most databases take such names for one.
+func distinctNames(names []string) []string {
+	taken := map[string]bool{}
+	for _, name := range names {
+		taken[name] = true
+	}
+	own, seen := slices.Clone(names), map[string]bool{}
+	for i, name := range own {
+		for number := 2; seen[strings.ToLower(own[i])]; number++ {
+			if other := fmt.Sprintf("%s_%d", name, number); !taken[other] {
+				own[i] = other
+			}
+		}
+		seen[strings.ToLower(own[i])] = true
+	}
+	return own
 }
 
 // Each reads the rows.

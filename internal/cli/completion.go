@@ -12,6 +12,7 @@ import (
 
 	"roundyear/internal/app"
 	"roundyear/internal/delimited"
+	"roundyear/internal/dialect"
 	"roundyear/internal/table"
 )
 
@@ -31,6 +32,7 @@ func (a *App) completeAll(command *cobra.Command) {
 		"in": choices(lapse.Units()...), "over": choices("days", "workdays", "trading-days"), "budget-of": a.completeGrains, "budget-over": choices("days", "workdays", "trading-days"),
 		"future": choices("keep", "drop", "apart"), "align": choices("easter", "orthodox-easter"),
 		"share": choices("period", "group"), "running": choices("month", "quarter", "half", "year"), "combine": choices("seen", "all"),
+		"dialect": choices(dialect.Names()...), "without": choices(withoutFacts, withoutClock, withoutTrading), "run": choices(app.Inside.String(), app.Local.String()),
 		"map": a.completeMap, "cover": completeCover,
 	} {
 		for _, name := range strings.Fields(names) {

@@ -107,7 +107,10 @@ func (p *publishCommand) addPlanned(y *app.Year) error {
 	}
 	if len(p.outs) == 0 {
 		for _, out := range planned.Out {
-			p.outs = append(p.outs, shown(y.Path(out)))
+			if !database.IsAddress(out) {
+				out = shown(y.Path(out))
+			}
+			p.outs = append(p.outs, out)
 		}
 	}
 	if len(p.outs) == 0 {

@@ -203,3 +203,22 @@ func TestFactsWithoutAPlanAreJoined(t *testing.T) {
 		}
 	})
 }
+
+// Names of the plan's own, columns whose names only differ in case, and where the plan says to publish.
+func TestNamesOfThePlanArePublished(t *testing.T) {
+	plan := "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nspecial_rows: {unknown: {}}\nsites: {North: {}}\nfacts:\n  sales: {files: s.csv, dates: {sold: {}}}\nmodel:\n  dimension: {name: dates, case: title, rename: {date_key: Day Id}, columns: [core]}\n  joins: [sales.sold]\npublish: {out: [OUT], grains: [quarter], foreign_keys: true}\n"
+	files := map[string]string{"roundyear.yaml": plan, "s.csv": "Sold,sold,amount\nx,2026-01-05,1.5\ny,2026-06-07,2\n"}
+	onTargets(t, files, func(t *testing.T, folder string, d target) {
+		change(t, folder, "OUT", `"`+d.out+`"`)
+		first := done(t, folder, "publish")
+		assert.Contains(t, first.err, "4 tables and 1 view\n")
+		q := func(name string) string { return d.quote + name + d.quote }
+		assert.Equal(t, "20260105|January|x|2026-01-05\n20260607|June|y|2026-06-07", d.sql("SELECT "+q("Day Id")+", "+q("Month Name")+", "+q("Sold")+", "+q("sold_2")+" FROM sales_with_dates ORDER BY 1"))
+		assert.Equal(t, "5", d.sql("SELECT count(*) FROM dates_quarter"))
+		assert.Contains(t, done(t, folder, "publish").err, "Nothing to change")
+		_, err := d.try("INSERT INTO trading SELECT 20990101, date, site, is_open, reason, what, trading_day_of_month, trading_days_so_far_in_month, trading_day FROM trading WHERE date_key = 20260105")
+		if d.name != "sqlite" { // where foreign keys are off by default
+			assert.Error(t, err)
+		}
+	})
+}
