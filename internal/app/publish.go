@@ -120,6 +120,13 @@ func (p *Publish) Model(ctx context.Context) (*MadeModel, error) {
 		}
 	}
 	m.Views = append(m.Views, p.roleViews(days)...)
+	moving, err := p.movingView(days)
+	if err != nil {
+		return nil, err
+	}
+	if moving != nil {
+		m.Views = append(m.Views, moving)
+	}
 	for _, view := range m.Views {
 		if slices.ContainsFunc(m.Tables, func(t dialect.Filled) bool { return strings.EqualFold(t.Name, view.Name) }) {
 			return nil, &fault.Fault{What: fmt.Sprintf("a table and a view of the model would both be called %s", view.Name), Remedy: "Rename the facts in the plan, or name the dimension with --name"}

@@ -194,8 +194,8 @@ func TestDemoRunsTheRoundTwice(t *testing.T) {
 	require.True(t, found)
 	beforeAgain, publishedAgain, _ := strings.Cut(again.out, "# Publish: ")
 	assert.Equal(t, before, beforeAgain, "the same every time")
-	assert.Contains(t, published, "Published to model.db: 7 tables and 4 views\n")
-	assert.Contains(t, publishedAgain, "Nothing to change in model.db: 7 tables and 4 views\n")
+	assert.Contains(t, published, "Published to model.db: 7 tables and 5 views\n")
+	assert.Contains(t, publishedAgain, "Nothing to change in model.db: 7 tables and 5 views\n")
 
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "own.txt"), nil, 0o600))
 	result := run(t, folder, "demo", ".")

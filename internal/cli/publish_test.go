@@ -109,7 +109,7 @@ func change(t testing.TB, folder, old, with string) {
 func TestModelIsPublished(t *testing.T) {
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		first := done(t, folder, "publish", "-o", d.out, "--foreign-keys", "--indexes")
-		for _, line := range []string{"366  created", "sales_with_dates", "dates_delivered", "view  created", "Published to " + d.out + ": 6 tables and 3 views"} {
+		for _, line := range []string{"366  created", "sales_with_dates", "dates_delivered", "view  created", "Published to " + d.out + ": 6 tables and 4 views"} {
 			assert.Contains(t, first.err, line)
 		}
 		// Rows: the same as a file of the dimension has, by way of another command.
@@ -211,7 +211,7 @@ func TestNamesOfThePlanArePublished(t *testing.T) {
 	onTargets(t, files, func(t *testing.T, folder string, d target) {
 		change(t, folder, "OUT", `"`+d.out+`"`)
 		first := done(t, folder, "publish")
-		assert.Contains(t, first.err, "4 tables and 1 view\n")
+		assert.Contains(t, first.err, "4 tables and 2 views\n")
 		q := func(name string) string { return d.quote + name + d.quote }
 		assert.Equal(t, "20260105|January|x|2026-01-05\n20260607|June|y|2026-06-07", d.sql("SELECT "+q("Day Id")+", "+q("Month Name")+", "+q("Sold")+", "+q("sold_2")+" FROM sales_with_dates ORDER BY 1"))
 		assert.Equal(t, "5", d.sql("SELECT count(*) FROM dates_quarter"))
@@ -220,5 +220,37 @@ func TestNamesOfThePlanArePublished(t *testing.T) {
 		if d.name != "sqlite" { // where foreign keys are off by default
 			assert.Error(t, err)
 		}
+	})
+}
+
+// The view of what moves says of each day what build says of it as of the day that it is.
+func TestMovingViewIsThatOfBuild(t *testing.T) {
+	plan := "roundyear: 1\ncalendars: {fiscal: {months: {starts: april}}, retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}}}\nspecial_rows: {unknown: {}}\n"
+	onTargets(t, map[string]string{"roundyear.yaml": plan}, func(t *testing.T, folder string, d target) {
+		span := []string{"--from", "2025-01-01", "--to", "2028-12-31"}
+		done(t, folder, append([]string{"publish", "-o", d.out}, span...)...)
+		today := map[string]string{"postgres": "SELECT current_date", "mysql": "SELECT current_date", "sqlite": "SELECT date('now', 'localtime')"}[d.name]
+		asOf := d.sql(today)
+		columns := strings.Split("date_key,day_offset,is_current_day,is_future,month_offset,is_current_month,is_complete_month,week_offset,iso_week_offset,is_current_iso_week,fiscal_quarter_offset,is_current_fiscal_quarter,is_complete_fiscal_year,retail_month_offset,is_current_retail_week,is_complete_retail_month", ",")
+		built := done(t, folder, append([]string{"build", "--columns", strings.Join(columns, ","), "--as-of", asOf}, span...)...)
+		want := strings.NewReplacer(",", "|", "true", "1", "false", "0").Replace(strings.TrimSpace(built.out))
+		var expressions []string
+		for _, column := range columns {
+			if d.name == "postgres" && strings.HasPrefix(column, "is_") {
+				column += "::int"
+			}
+			expressions = append(expressions, column)
+		}
+		query := "SELECT " + strings.Join(expressions, ", ") + " FROM dates_moving WHERE date_key > 0 ORDER BY date_key"
+		got := d.sql(query)
+		if d.sql(today) != asOf {
+			t.Skip("the day has changed in the middle of the test")
+		}
+		_, rows, _ := strings.Cut(want, "\n")
+		if _, rest, found := strings.Cut(rows, "\n"); strings.HasPrefix(rows, "-1|") && found { // the row for facts without a date
+			rows = rest
+		}
+		assert.Equal(t, rows, got)
+		assert.Equal(t, "1", d.sql("SELECT count(*) FROM dates_moving WHERE date_key < 0 AND day_offset IS NULL"))
 	})
 }

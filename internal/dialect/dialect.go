@@ -46,6 +46,9 @@ type Dialect struct {
 	matches     func(expression, template string) string
 	concat      func(parts []string) string
 	wholeNumber string
+	// today is the expression of the day that it is, and daysBetween that of the days from one to another.
+	today       string
+	daysBetween func(from, to string) string
 	// replaceView tells that a view can take the place of another one at once.
 	replaceView bool
 	// oneBlank tells that a unique column may have one blank only, unless it is an index of those that are not.
@@ -109,7 +112,29 @@ type View struct {
 	From, As string
 	Columns  []ViewColumn
 	Joins    []Join
+	// Moving are columns that depend on the day that it is, if the view has some.
+	Moving []MovingColumn
 }
+
+// MovingColumn is a column of a view that depends on the day that it is: what a number or a day of the table is beside that of today's row.
+type MovingColumn struct {
+	Name   string
+	Column string
+	Moves  Moves
+}
+
+// Moves says how a column depends on the day that it is.
+type Moves uint8
+
+// The days from today, whether a day is today, later or earlier; and how much a number is more than in today's row, or whether it is the same.
+const (
+	DaysFromToday Moves = iota
+	IsToday
+	IsAfterToday
+	IsBeforeToday
+	FromTodaysNumber
+	IsTodaysNumber
+)
 
 // ViewColumn is a column of a table, by the short name of that, and its name in the view.
 type ViewColumn struct{ Of, Name, As string }
@@ -120,6 +145,8 @@ type Join struct {
 	// Column is the one of the table that equals From of the first one; IsMoment tells that From also has a time of day.
 	Column, From string
 	IsMoment     bool
+	// IsToday tells that it is the row of the day that it is, whatever the first table has.
+	IsToday bool
 }
 
 // Quote writes a name so that any word can be one.

@@ -12,6 +12,7 @@ var MySQL = &Dialect{
 	Name: "mysql", Title: "MariaDB and MySQL",
 	quote: func(name string) string { return doubled("`", name) }, text: mysqlText,
 	truth: [2]string{"FALSE", "TRUE"},
+	today: "CURRENT_DATE", daysBetween: func(from, to string) string { return "datediff(" + to + ", " + from + ")" },
 	dayOf: func(expression string) string { return "CAST(" + expression + " AS date)" },
 	typeOf: func(c Column) string {
 		switch c.Type {

@@ -13,6 +13,7 @@ import (
 var Oracle = &Dialect{
 	Name: "oracle", Title: "Oracle",
 	quote: oracleName, text: standardText, truth: [2]string{"0", "1"}, dated: "DATE ", timed: "TIMESTAMP ",
+	today: "TRUNC(SYSDATE)", daysBetween: func(from, to string) string { return to + " - " + from },
 	dayOf: func(expression string) string { return "TRUNC(" + expression + ")" },
 	typeOf: func(c Column) string {
 		switch c.Type {

@@ -13,6 +13,7 @@ const mostDigits = 18
 var Postgres = &Dialect{
 	Name: "postgres", Title: "PostgreSQL",
 	quote: standardName, text: standardText, truth: [2]string{"false", "true"}, dated: "DATE ", timed: "TIMESTAMP ", clocked: "TIME ",
+	today: "CURRENT_DATE", daysBetween: func(from, to string) string { return to + " - " + from },
 	dayOf: func(expression string) string { return "CAST(" + expression + " AS date)" },
 	typeOf: func(c Column) string {
 		switch c.Type {

@@ -7,6 +7,9 @@ import "roundyear/rows"
 var SQLite = &Dialect{
 	Name: "sqlite", Title: "SQLite",
 	quote: standardName, text: standardText, truth: [2]string{"0", "1"},
+	today: "date('now', 'localtime')", daysBetween: func(from, to string) string {
+		return "CAST(julianday(" + to + ") - julianday(" + from + ") AS INTEGER)"
+	},
 	dayOf: func(expression string) string { return "date(" + expression + ")" },
 	typeOf: func(c Column) string {
 		switch c.Type {

@@ -13,6 +13,7 @@ var SQLServer = &Dialect{
 	quote: func(name string) string { return "[" + strings.ReplaceAll(name, "]", "]]") + "]" },
 	text:  func(text string) string { return "N" + standardText(text) },
 	truth: [2]string{"0", "1"},
+	today: "CAST(GETDATE() AS date)", daysBetween: func(from, to string) string { return "datediff(day, " + from + ", " + to + ")" },
 	dayOf: func(expression string) string { return "CAST(" + expression + " AS date)" },
 	typeOf: func(c Column) string {
 		switch c.Type {

@@ -138,18 +138,23 @@ func (d *Dialect) DropView(name string) string { return d.drop("VIEW", d.quote(n
 func (d *Dialect) CreateView(v *View) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "CREATE VIEW %s AS\nSELECT\n", d.quote(v.Name))
-	for i, c := range v.Columns {
+	var lines []string
+	for _, c := range v.Columns {
 		line := "  " + c.Of + "." + d.quote(c.Name)
 		if c.As != "" && c.As != c.Name {
 			line += " AS " + d.quote(c.As)
 		}
-		if i < len(v.Columns)-1 {
-			line += ","
-		}
-		b.WriteString(line + "\n")
+		lines = append(lines, line)
 	}
-	fmt.Fprintf(&b, "FROM %s %s", d.quote(v.From), v.As)
+	for _, c := range v.Moving {
+		lines = append(lines, "  "+d.moving(v.As, c)+" AS "+d.quote(c.Name))
+	}
+	fmt.Fprintf(&b, "%s\nFROM %s %s", strings.Join(lines, ",\n"), d.quote(v.From), v.As)
 	for _, join := range v.Joins {
+		if join.IsToday {
+			fmt.Fprintf(&b, "\nLEFT JOIN %s %s ON %s.%s = %s", d.quote(join.Table), join.As, join.As, d.quote(join.Column), d.today)
+			continue
+		}
 		from := v.As + "." + d.quote(join.From)
 		if join.IsMoment {
 			from = d.dayOf(from)
@@ -157,6 +162,35 @@ func (d *Dialect) CreateView(v *View) string {
 		fmt.Fprintf(&b, "\nLEFT JOIN %s %s ON %s.%s = %s", d.quote(join.Table), join.As, join.As, d.quote(join.Column), from)
 	}
 	return b.String()
+}
+
+// todaysRow is the short name of the row of the day that it is, in a view that moves.
+const todaysRow = "t"
+
+// moving is the expression of a column that depends on the day that it is.
+func (d *Dialect) moving(table string, c MovingColumn) string {
+	own, todays := table+"."+d.quote(c.Column), todaysRow+"."+d.quote(c.Column)
+	flag := func(condition string) string {
+		return "CASE WHEN " + condition + " THEN " + d.truth[1] + " ELSE " + d.truth[0] + " END"
+	}
+	switch c.Moves {
+	case DaysFromToday:
+		return d.daysBetween(d.today, own)
+	case IsToday:
+		return flag(own + " = " + d.today)
+	case IsAfterToday:
+		return flag(own + " > " + d.today)
+	case IsBeforeToday:
+		return flag(own + " < " + d.today)
+	case IsTodaysNumber:
+		return flag(own + " = " + todays)
+	}
+	return own + " - " + todays
+}
+
+// TodaysRow is a join of the row of the day that it is, in a table with a column of days.
+func TodaysRow(table, column string) Join {
+	return Join{Table: table, As: todaysRow, Column: column, IsToday: true}
 }
 
 // ReplaceView returns the statements that make a view in the place of one that may be there.

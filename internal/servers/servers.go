@@ -153,7 +153,7 @@ func StartMariaDB(t testing.TB) *Server {
 	}
 	output, err := run(install, "--no-defaults", "--datadir="+data, "--auth-root-authentication-method=normal", "--skip-test-db")
 	require.NoError(t, err, output)
-	running := exec.Command(server, "--no-defaults", "--datadir="+data, "--socket="+s.Socket, fmt.Sprintf("--port=%d", s.Port), "--bind-address=127.0.0.1", "--skip-log-bin", "--innodb-flush-log-at-trx-commit=0",
+	running := exec.Command(server, "--no-defaults", "--datadir="+data, "--tmpdir="+folder, "--socket="+s.Socket, fmt.Sprintf("--port=%d", s.Port), "--bind-address=127.0.0.1", "--skip-log-bin", "--innodb-flush-log-at-trx-commit=0",
 		"--pid-file="+filepath.Join(folder, "pid"))
 	as(running)
 	log, err := os.Create(filepath.Join(folder, "log"))
