@@ -8,7 +8,6 @@ PATH=$root/bin:$PATH
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 cd "$work"
-roundyear demo >/dev/null
 shot() { "$root/scripts/termshot.sh" "$out/$1.png" "$2"; echo "$out/$1.png"; }
 shot demo 'roundyear demo'
 cd fernhollow
