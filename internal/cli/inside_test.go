@@ -121,13 +121,21 @@ var (
 	insideSeed  = flag.Uint64("inside-seed", 15, "seed of the calls and the facts")
 )
 
+// callsWithDetector is how many of them are tried with the race detector.
+const callsWithDetector = 8
+
 // What is added up inside a database is, cell for cell and word for word, what is added up from its rows.
 func TestInsideIsAsLocal(t *testing.T) {
 	onTargets(t, map[string]string{"roundyear.yaml": insidePlan}, func(t *testing.T, folder string, d target) {
 		random := rand.New(rand.NewPCG(*insideSeed, uint64(len(d.name))))
 		d.sql(insideTable(d, random))
 		carriedOut := 0
-		for range *insideCalls {
+		withDetector := program
+		drivePlain(t)
+		for i := range *insideCalls {
+			if program = plain; i < callsWithDetector {
+				program = withDetector
+			}
 			call := insideCall(random, d)
 			call[1] = d.out + "#facts"
 			local := run(t, folder, append(call, "--run", "local")...)
@@ -147,6 +155,7 @@ func TestInsideIsAsLocal(t *testing.T) {
 
 // What a database cannot carry out with the same answer is refused with the reason, and done here unless it was asked for.
 func TestRefusedInside(t *testing.T) {
+	drivePlain(t)
 	onTargets(t, map[string]string{"roundyear.yaml": insidePlan, "s.csv": "day,amount\n2026-01-05,1\n"}, func(t *testing.T, folder string, d target) {
 		d.sql(insideTable(d, rand.New(rand.NewPCG(1, 1))))
 		facts := d.out + "#facts"
@@ -203,6 +212,7 @@ func TestRefusedInside(t *testing.T) {
 
 // Dates that are text are turned into days by SQL where all of them are written in one way that leaves no choice; else the reason is told.
 func TestDatesOfTextsInside(t *testing.T) {
+	drivePlain(t)
 	onTargets(t, map[string]string{"roundyear.yaml": insidePlan}, func(t *testing.T, folder string, d target) {
 		text := map[string]string{"postgres": "text", "mysql": "varchar(40)", "sqlite": "TEXT"}[d.name]
 		layouts := map[string]string{"dmy": "02/01/2006", "mdy": "01-02-2006", "dots": "02.01.2006 15:04", "iso": "2006-01-02", "moment": "2006-01-02T15:04:05", "packed": "20060102"}

@@ -37,6 +37,7 @@ func buildAndRun(m *testing.M) int {
 		panic(err)
 	}
 	defer os.RemoveAll(folder)
+	defer lasting.End()
 	plain = filepath.Join(folder, "plain", "roundyear")
 	compile("0", plain)
 	if program = plain; os.Getenv("DRIVE_PLAIN") != "" {
@@ -85,6 +86,14 @@ func compile(cgo, path string, flags ...string) {
 type said struct {
 	code     int
 	out, err string
+}
+
+// drivePlain makes a test drive the program without the race detector, with which it takes some five times as long: what it drives is driven with
+// the detector by another test.
+func drivePlain(t testing.TB) {
+	before := program
+	program = plain
+	t.Cleanup(func() { program = before })
 }
 
 // run runs the program in a folder.

@@ -22,20 +22,37 @@ type target struct {
 	name, out, quote string
 	// try runs statements, and returns what they give: values between bars or tabs.
 	try func(statements string) (string, error)
-	// stop ends the server at once; nil for a file.
-	stop func()
+}
+
+// lasting are the servers that tests share, each in a database of its own, until the process ends.
+var (
+	lasting       servers.Lasting
+	sharedServers = map[string]*servers.Server{}
+	databases     int
+)
+
+// shared returns a server that is started once, with a database of its own for the test.
+func shared(t *testing.T, kind string, start func(testing.TB) *servers.Server) (s *servers.Server, database string) {
+	t.Helper()
+	if sharedServers[kind] == nil {
+		lasting.TB = t
+		sharedServers[kind] = start(&lasting)
+	}
+	databases++
+	database = fmt.Sprintf("test_%d", databases)
+	return sharedServers[kind].WithDatabase(t, database), database
 }
 
 // onTargets tries something on each kind of database, in a folder of its own.
 func onTargets(t *testing.T, files map[string]string, try func(t *testing.T, folder string, d target)) {
 	t.Helper()
 	t.Run("PostgreSQL", func(t *testing.T) {
-		s := servers.StartPostgreSQL(t)
-		try(t, folderWith(t, files), target{t, "postgres", fmt.Sprintf("postgres:///test?host=%s&port=%d&user=test", s.Socket, s.Port), `"`, func(q string) (string, error) { return s.Try(t, q) }, s.Stop})
+		s, name := shared(t, "PostgreSQL", servers.StartPostgreSQL)
+		try(t, folderWith(t, files), target{t, "postgres", fmt.Sprintf("postgres:///%s?host=%s&port=%d&user=test", name, s.Socket, s.Port), `"`, func(q string) (string, error) { return s.Try(t, q) }})
 	})
 	t.Run("MariaDB", func(t *testing.T) {
-		s := servers.StartMariaDB(t)
-		try(t, folderWith(t, files), target{t, "mysql", "mysql://root@local/test?socket=" + s.Socket, "`", func(q string) (string, error) { return s.Try(t, q) }, s.Stop})
+		s, name := shared(t, "MariaDB", servers.StartMariaDB)
+		try(t, folderWith(t, files), target{t, "mysql", "mysql://root@local/" + name + "?socket=" + s.Socket, "`", func(q string) (string, error) { return s.Try(t, q) }})
 	})
 	t.Run("SQLite", func(t *testing.T) {
 		if _, err := exec.LookPath("sqlite3"); err != nil {
@@ -47,7 +64,7 @@ func onTargets(t *testing.T, files map[string]string, try func(t *testing.T, fol
 			command.Stdin = strings.NewReader(q + "\n;") // which may be long
 			out, err := command.CombinedOutput()
 			return string(out), err
-		}, nil})
+		}})
 	})
 }
 
@@ -177,6 +194,9 @@ func TestModelIsPublished(t *testing.T) {
 // columnsOf returns the columns of a table and their types.
 func columnsOf(d target, table string) map[string]string {
 	query := "SELECT column_name, data_type FROM information_schema.columns WHERE table_name = '" + table + "'"
+	if d.name == "mysql" {
+		query += " AND table_schema = DATABASE()"
+	}
 	if d.name == "sqlite" {
 		query = "SELECT name, type FROM pragma_table_info('" + table + "')"
 	}
@@ -190,6 +210,7 @@ func columnsOf(d target, table string) map[string]string {
 
 // Facts of a file that no plan knows are joined by the columns that are dates, and rows without a day are told and stay.
 func TestFactsWithoutAPlanAreJoined(t *testing.T) {
+	drivePlain(t)
 	files := map[string]string{"s.csv": "at,code,amount,sold\n2026-01-05 23:59,007,1.5,2026-01-06\n2026-01-07 00:00,010,-2,2026-02-01\n,011,,\n"}
 	onTargets(t, files, func(t *testing.T, folder string, d target) {
 		got := attended(t, folder, "publish", "s.csv", "-o", d.out, "--no-plan", "--from", "2026-01-01", "--to", "2026-01-31", "--columns", "core", "--foreign-keys")
@@ -206,6 +227,7 @@ func TestFactsWithoutAPlanAreJoined(t *testing.T) {
 
 // Names of the plan's own, columns whose names only differ in case, and where the plan says to publish.
 func TestNamesOfThePlanArePublished(t *testing.T) {
+	drivePlain(t)
 	plan := "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nspecial_rows: {unknown: {}}\nsites: {North: {}}\nfacts:\n  sales: {files: s.csv, dates: {sold: {}}}\nmodel:\n  dimension: {name: dates, case: title, rename: {date_key: Day Id}, columns: [core]}\n  joins: [sales.sold]\npublish: {out: [OUT], grains: [quarter], foreign_keys: true}\n"
 	files := map[string]string{"roundyear.yaml": plan, "s.csv": "Sold,sold,amount\nx,2026-01-05,1.5\ny,2026-06-07,2\n"}
 	onTargets(t, files, func(t *testing.T, folder string, d target) {
@@ -225,6 +247,7 @@ func TestNamesOfThePlanArePublished(t *testing.T) {
 
 // The view of what moves says of each day what build says of it as of the day that it is.
 func TestMovingViewIsThatOfBuild(t *testing.T) {
+	drivePlain(t)
 	plan := "roundyear: 1\ncalendars: {fiscal: {months: {starts: april}}, retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}}}\nspecial_rows: {unknown: {}}\n"
 	onTargets(t, map[string]string{"roundyear.yaml": plan}, func(t *testing.T, folder string, d target) {
 		span := []string{"--from", "2025-01-01", "--to", "2028-12-31"}

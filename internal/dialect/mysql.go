@@ -56,7 +56,7 @@ var MySQL = &Dialect{
 	},
 	concat:      func(parts []string) string { return "concat(" + strings.Join(parts, ", ") + ")" },
 	wholeNumber: "signed",
-	bytewise:    func(expression string) string { return "CAST(" + expression + " AS BINARY)" },
+	bytewise:    func(expression string) string { return "CAST(CONVERT(" + expression + " USING utf8mb4) AS BINARY)" },
 	asText:      func(expression string) string { return "CAST(" + expression + " AS CHAR CHARACTER SET utf8mb4)" },
 	drop:        dropIfExists, replaceView: true,
 }

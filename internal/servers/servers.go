@@ -25,7 +25,9 @@ type Server struct {
 	// Port is that on the local host, and Socket the one that it listens to.
 	Port   int
 	Socket string
-	folder string
+	// Database is the one that SQL and Try are for.
+	Database string
+	folder   string
 	// run runs the client of the server.
 	run func(args ...string) (string, error)
 	// Stop ends it at once, as if the machine had failed.
@@ -95,7 +97,7 @@ func StartPostgreSQL(t testing.TB) *Server {
 		initdb = resolved
 	}
 	folder, as := home(t, "postgres")
-	s := &Server{Port: freePort(t), Socket: folder, folder: folder}
+	s := &Server{Database: "test", Port: freePort(t), Socket: folder, folder: folder}
 	run := func(name string, args ...string) (string, error) {
 		command := exec.Command(name, args...)
 		as(command)
@@ -127,12 +129,38 @@ func (s *Server) SQL(t testing.TB, statements string) string {
 	return strings.TrimSpace(output)
 }
 
+// WithDatabase makes another database on the server, and returns the server with that.
+func (s *Server) WithDatabase(t testing.TB, name string) *Server {
+	t.Helper()
+	s.SQL(t, "CREATE DATABASE "+name)
+	own := *s
+	own.Database = name
+	return &own
+}
+
+// Lasting is a test that does not end with the one that it began with: what it cleans up is cleaned up by End.
+type Lasting struct {
+	testing.TB
+	cleanups []func()
+}
+
+// Cleanup keeps what End calls.
+func (l *Lasting) Cleanup(f func()) { l.cleanups = append(l.cleanups, f) }
+
+// End cleans up.
+func (l *Lasting) End() {
+	for _, f := range slices.Backward(l.cleanups) {
+		f()
+	}
+	l.cleanups = nil
+}
+
 // Try is SQL for statements that the server may refuse.
 func (s *Server) Try(t testing.TB, statements string) (string, error) {
 	t.Helper()
 	file := filepath.Join(s.folder, "statements.sql")
 	require.NoError(t, os.WriteFile(file, []byte(statements), 0o644))
-	return s.run("-d", "test", "-f", file)
+	return s.run("-d", s.Database, "-f", file)
 }
 
 // StartMariaDB starts MariaDB, with a database test. The user root may do everything and needs no password.
@@ -143,7 +171,7 @@ func StartMariaDB(t testing.TB) *Server {
 		t.Skip("there is no MariaDB on this machine")
 	}
 	folder, as := home(t, "mysql")
-	s := &Server{Port: freePort(t), Socket: filepath.Join(folder, "s"), folder: folder}
+	s := &Server{Database: "test", Port: freePort(t), Socket: filepath.Join(folder, "s"), folder: folder}
 	data := filepath.Join(folder, "data")
 	run := func(name string, args ...string) (string, error) {
 		command := exec.Command(name, args...)
