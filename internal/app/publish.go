@@ -49,6 +49,8 @@ type PublishedDate struct {
 	Grain calendar.Grain
 	// Unmatched is how many rows have a key or day that the dimension does not have.
 	Unmatched int
+	// IsText tells that the column holds texts that are no days, keys or moments as a database has them.
+	IsText bool
 
 	place int
 	isKey bool
@@ -197,6 +199,7 @@ func (p *Publish) factsTable(ctx context.Context, facts *PublishedFacts, days lo
 			continue
 		}
 		column := &made.Columns[date.place]
+		date.IsText = column.Type == rows.Text && date.Unmatched > 0
 		to := days.Date
 		if date.isKey {
 			column.Small, to = true, days.Key // as the key of the dimension is

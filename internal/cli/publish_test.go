@@ -225,6 +225,16 @@ func TestFactsWithoutAPlanAreJoined(t *testing.T) {
 	})
 }
 
+// Dates that are text in another way than a database has them join no day, which is told with what to do.
+func TestFactsWithDatesOfTextAreTold(t *testing.T) {
+	drivePlain(t)
+	plan := "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nfacts:\n  sales: {files: s.csv, dates: {sold: {}}}\nmodel:\n  dimension: {name: dates, columns: [core]}\n  joins: [sales.sold]\n"
+	folder := folderWith(t, map[string]string{"roundyear.yaml": plan, "s.csv": "sold,amount\n13/01/2026,3\n14/02/2026,4\n"})
+	got := attended(t, folder, "publish", "-o", "model.db")
+	assert.Contains(t, got.err, "! sales: sold is text, and joins no day; normalise the facts, and publish what that writes\n")
+	assert.Equal(t, "13/01/2026\n14/02/2026\n", shell(t, folder, "model.db", "SELECT sold FROM sales"), "no fact is lost")
+}
+
 // Names of the plan's own, columns whose names only differ in case, and where the plan says to publish.
 func TestNamesOfThePlanArePublished(t *testing.T) {
 	drivePlain(t)

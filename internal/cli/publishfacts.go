@@ -196,7 +196,10 @@ func (p *publishCommand) checkInputs(out string) error {
 // tellUnmatched says how many facts have no day in the dimension.
 func (p *publishCommand) tellUnmatched(facts *app.PublishedFacts, dates string) {
 	for _, date := range facts.Dates {
-		if date.Unmatched > 0 {
+		switch {
+		case date.IsText:
+			p.app.report().Attention("%s: %s is text, and joins no day; normalise the facts, and publish what that writes", facts.Name, date.Name)
+		case date.Unmatched > 0:
 			without := ""
 			if p.foreignKeys {
 				without = "; no foreign key added"
