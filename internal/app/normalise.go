@@ -219,8 +219,10 @@ func (n *Normalise) onlyColumn(ctx context.Context) (string, error) {
 	return names[0], nil
 }
 
-// streamsOut tells whether rows are seen as they are written.
-func (n *Normalise) streamsOut() bool { return n.Out == "-" || output.IsStream(n.Out) }
+// streamsOut tells whether rows go where they are seen as they are written, or into a table, which is only begun once.
+func (n *Normalise) streamsOut() bool {
+	return n.Out == "-" || n.Options.Sink != nil || output.IsStream(n.Out)
+}
 
 // inOnePass guesses from the first rows how the dates are read, reads all rows by the guess and
 // gathers the evidence for it on the way. Where the evidence does not confirm the guess nothing

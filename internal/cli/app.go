@@ -66,8 +66,8 @@ type App struct {
 	said map[string]bool
 	// attention is set by a report that has an attention line.
 	attention bool
-	// tables are those of servers that are read.
-	tables []string
+	// tables are those of databases that are read, and databases the files of SQLite that get a table.
+	tables, databases []string
 	// hadPassword tells that an argument had a password in it.
 	hadPassword bool
 	// normalised are the facts of the plan that normalise writes.
@@ -343,7 +343,7 @@ func (a *App) open(ctx context.Context, inputs []string, times int, form delimit
 		return nil, nil, err
 	}
 	for _, part := range source.Parts {
-		if database.IsAddress(part.Name) {
+		if database.IsTable(part.Name) {
 			a.tables = append(a.tables, part.Name)
 		}
 		if len(part.Renamed) > 0 && !a.said[part.Name] {

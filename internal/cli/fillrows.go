@@ -31,22 +31,6 @@ type rowOutputs struct {
 	forms []*extended.Form
 }
 
-// tableSink returns what makes a table of a server that takes rows, which is not one that is read.
-func (a *App) tableSink(address string, force bool) (func(columns []rows.Column) (rows.Sink, error), error) {
-	if slices.Contains(a.tables, address) {
-		return nil, &fault.Fault{File: address, What: "is an input and an output of the same run", Remedy: "Write to another table"}
-	}
-	a.notePassword()
-	return func(columns []rows.Column) (rows.Sink, error) {
-		writer, err := database.NewWriter(a.files.Context(), address, columns, force)
-		if err != nil {
-			return nil, err
-		}
-		a.files.Join(writer)
-		return writer, nil
-	}, nil
-}
-
 // openRows opens the outputs for rows of a source.
 func (f *outputFlags) openRows(a *App, source *rows.Source) (_ *rowOutputs, err error) {
 	if f.format != "" && !slices.Contains(table.Extendable(), f.format) {
@@ -69,7 +53,7 @@ func (f *outputFlags) openRows(a *App, source *rows.Source) (_ *rowOutputs, err 
 	}()
 	for _, out := range o.outs {
 		form := &extended.Form{Source: source, Format: f.format, Formulas: formulas(f.guard)}
-		if database.IsAddress(out) {
+		if database.IsTable(out) {
 			if form.Sink, err = a.tableSink(out, f.force); err != nil {
 				return nil, err
 			}

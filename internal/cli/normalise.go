@@ -107,7 +107,7 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
-	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; postgres://…#table or mysql://…#table is a table of a server; - is standard output, in the format of the input if that is text, else CSV")
+	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; postgres://…#table, mysql://…#table or shop.db#table is a table of a database; - is standard output, in the format of the input if that is text, else CSV")
 	flags.StringVar(&n.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Extendable(), ", "))
 	addForce(command, &n.force)
 	addGuard(command, &n.guard)
@@ -291,18 +291,18 @@ func (n *normaliseCommand) describeOut(source *rows.Source, fields []publish.Fie
 // checkOut refuses outputs that would not hold what they say.
 func (n *normaliseCommand) checkOut(source *rows.Source) error {
 	switch {
-	case database.IsAddress(n.rejects):
+	case database.IsTable(n.rejects):
 		return &fault.Fault{File: n.rejects, What: "rejects are written to files, to be corrected", Remedy: "Name a file, such as rejects.csv"}
-	case database.IsAddress(n.out) && n.partitionBy != "":
-		return usageError{errors.New("--partition-by writes a folder of files, and --out is a table of a server")}
-	case database.IsAddress(n.out):
+	case database.IsTable(n.out) && n.partitionBy != "":
+		return usageError{errors.New("--partition-by writes a folder of files, and --out is a table")}
+	case database.IsTable(n.out):
 		sink, err := n.app.tableSink(n.out, n.force)
 		if err != nil {
 			return err
 		}
 		n.options.Sink = sink
 	}
-	if n.partitionBy == "" {
+	if n.partitionBy == "" && n.options.Sink == nil {
 		if err := n.app.files.Check(n.out); err != nil {
 			return err
 		}
@@ -321,7 +321,7 @@ func (n *normaliseCommand) checkOut(source *rows.Source) error {
 			return err
 		}
 	}
-	if n.rejects == "" || n.rejects == "-" || output.IsStream(n.rejects) || n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
+	if n.rejects == "" || n.rejects == "-" || output.IsStream(n.rejects) || n.streamsOut() || n.partitionBy != "" {
 		return nil
 	}
 	format, err := formatFor(n.rejects)
@@ -344,7 +344,7 @@ func (n *normaliseCommand) findFormat(source *rows.Source) (err error) {
 	if n.format != "" && !slices.Contains(table.Extendable(), n.format) {
 		return usageError{fmt.Errorf("unknown format %q; use %s", n.format, strings.Join(table.Extendable(), ", "))}
 	}
-	if n.out == "-" || n.partitionBy != "" || output.IsStream(n.out) {
+	if n.streamsOut() || n.partitionBy != "" {
 		if n.out == "-" && n.app.stdoutTerminal && table.HasSink(n.options.FormatOf(source)) {
 			return errNotText(n.options.FormatOf(source))
 		}
@@ -376,8 +376,10 @@ func formatFor(path string) (string, error) {
 	return "", &fault.Fault{File: path, What: "normalise writes files that end in " + table.Endings(append(table.Extendable(), "txt"))}
 }
 
-// streamsOut tells whether rows are seen as they are written.
-func (n *normaliseCommand) streamsOut() bool { return n.out == "-" || output.IsStream(n.out) }
+// streamsOut tells whether rows go where they are seen as they are written, or into a table.
+func (n *normaliseCommand) streamsOut() bool {
+	return n.out == "-" || database.IsTable(n.out) || output.IsStream(n.out)
+}
 
 // rejectsPath is where rejected rows go; nothing where they have nowhere to go.
 func (n *normaliseCommand) rejectsPath() string {

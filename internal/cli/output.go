@@ -8,14 +8,12 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/cell"
-	"roundyear/fault"
 	"roundyear/internal/database"
 	"roundyear/internal/delimited"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
 	"roundyear/internal/table"
 	"roundyear/internal/terminal"
-	"roundyear/rows"
 )
 
 // outputFlags say where a result goes and in which format.
@@ -34,7 +32,7 @@ func (f *outputFlags) add(command *cobra.Command) {
 }
 
 func (f *outputFlags) addOut(command *cobra.Command) {
-	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its extension sets the format, "+table.PackedEndings()+" after it compresses; - is standard output, and postgres://…#table or mysql://…#table a table of a server (repeatable)")
+	command.Flags().StringArrayVarP(&f.outs, "out", "o", nil, "`FILE` to write; its extension sets the format, "+table.PackedEndings()+" after it compresses; - is standard output, and postgres://…#table, mysql://…#table or shop.db#table a table of a database (repeatable)")
 	addForce(command, &f.force)
 	addGuard(command, &f.guard)
 }
@@ -101,7 +99,7 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 		outs = []string{"-"}
 	}
 	for _, out := range outs {
-		if database.IsAddress(out) {
+		if database.IsTable(out) {
 			if err := s.addTable(out, f.force); err != nil {
 				return nil, err
 			}
@@ -137,23 +135,8 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 	return s, nil
 }
 
-// tableFormat is the format of what is written into a table of a server.
+// tableFormat is the format of what is written into a table of a database.
 const tableFormat = "database"
-
-// addTable adds a table of a server, which is not one that is read.
-func (s *sinks) addTable(address string, force bool) error {
-	if slices.Contains(s.app.tables, address) {
-		return &fault.Fault{File: address, What: "is an input and an output of the same run", Remedy: "Write to another table"}
-	}
-	s.app.notePassword()
-	writer, err := database.NewWriter(s.run.Context(), address, rows.OfCells(s.columns), force)
-	if err != nil {
-		return err
-	}
-	s.run.Join(writer)
-	s.writers, s.formats = append(s.writers, table.NewTableWriter(writer, s.columns)), append(s.formats, tableFormat)
-	return nil
-}
 
 func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
 	if out != "-" {

@@ -92,33 +92,35 @@ func tryTable(t *testing.T, folder, database string) {
 }
 
 // Results are written into tables of servers: whole or not at all, whenever the program is killed, and the next run clears up.
-func TestResultsIntoServers(t *testing.T) {
-	t.Run("PostgreSQL", func(t *testing.T) {
-		s := servers.StartPostgreSQL(t)
-		tryResults(t, s, fmt.Sprintf("postgres:///test?host=%s&port=%d&user=test", s.Socket, s.Port), `"`)
-	})
-	t.Run("MariaDB", func(t *testing.T) {
-		s := servers.StartMariaDB(t)
-		tryResults(t, s, "mysql://root@local/test?socket="+s.Socket, "`")
-	})
+func TestResultsIntoDatabases(t *testing.T) {
+	onTargets(t, map[string]string{"s.csv": "day,shop,amount\n2026-01-05,A,1.50\n2026-02-06,B,-2\n"}, tryResults)
 }
 
-func tryResults(t *testing.T, s *servers.Server, database, quote string) {
-	folder := folderWith(t, map[string]string{"s.csv": "day,shop,amount\n2026-01-05,A,1.50\n2026-02-06,B,-2\n"})
+// namesOfTables returns the names of the tables of a database.
+func namesOfTables(d target) string {
+	if d.name == "sqlite" {
+		return d.sql("SELECT name FROM sqlite_schema WHERE type = 'table'")
+	}
+	schema := map[string]string{"postgres": "current_schema()", "mysql": "DATABASE()"}[d.name]
+	return d.sql("SELECT table_name FROM information_schema.tables WHERE table_schema = " + schema)
+}
+
+func tryResults(t *testing.T, folder string, d target) {
+	database := d.out
 	build := []string{"build", "--from", "2020-01-01", "--no-plan", "-q", "-o", database + "#dates"}
 	done(t, folder, append(build, "--to", "2020-12-31")...)
-	assert.Equal(t, "366", s.SQL(t, "SELECT count(*) FROM dates"))
+	assert.Equal(t, "366", d.sql("SELECT count(*) FROM dates"))
 	assert.Contains(t, done(t, folder, "check", database+"#dates", "--no-plan").err, "366 rows, one per day from 2020-01-01 to 2020-12-31")
 	totals := done(t, folder, "totals", "s.csv", "--sum", "amount", "--by", "shop", "--no-plan", "--as-of", "2026-03-01", "-o", database+"#Totals by month", "-o", "t.csv")
 	assert.Contains(t, totals.err, ", written to "+database+"#Totals by month and t.csv\n")
-	sum := s.SQL(t, "SELECT sum(amount) FROM "+quote+"Totals by month"+quote+" WHERE shop = 'B' AND NOT is_filled")
-	assert.Equal(t, "-2.00", sum)
+	sum := d.sql("SELECT sum(amount) FROM " + d.quote + "Totals by month" + d.quote + " WHERE shop = 'B' AND NOT is_filled")
+	assert.Equal(t, "-2", strings.TrimSuffix(sum, ".00"))
 	back := done(t, folder, "totals", database+"#Totals by month", "--date", "period_start", "--sum", "amount", "--grain", "year", "--no-plan", "--as-of", "2027-01-01")
-	assert.Contains(t, back.out, "2026,2026-01-01,2026-12-31,-0.50,false,false\n")
+	assert.Regexp(t, "2026,2026-01-01,2026-12-31,-0.50?,false,false\n", back.out)
 	// Neither is there if one of them cannot be.
 	failed := run(t, folder, "totals", "s.csv", "--count", "--no-plan", "-o", database+"#new", "-o", "s.csv/t.csv")
 	assert.NotEqual(t, 0, failed.code)
-	assert.NotContains(t, s.SQL(t, "SELECT table_name FROM information_schema.tables WHERE table_schema IN ('public', 'test')"), "new")
+	assert.NotContains(t, namesOfTables(d), "new")
 	same := run(t, folder, "totals", database+"#dates", "--date", "date", "--count", "--no-plan", "-o", database+"#dates")
 	assert.Equal(t, 2, same.code)
 	assert.Contains(t, same.err, "is an input and an output of the same run. Write to another table")
@@ -133,16 +135,16 @@ func tryResults(t *testing.T, s *servers.Server, database, quote string) {
 	assert.Contains(t, textOf(t, folder, "r.csv"), "30/02/2026 08:00,03/02/2026,C,4,sold,")
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "f.csv"), []byte("sold,closed,shop\n31/01/2026 23:35,02/02/2026,A\n05/02/2026 08:00,,\"B\\, 'b'\"\n"), 0o600))
 	done(t, folder, append(clean, "--sort", "sold_date desc")...)
-	assert.Equal(t, "2|20260205|B\\, 'b'", strings.ReplaceAll(s.SQL(t, "SELECT count(*), max(sold_key), max(shop) FROM clean"), "\t", "|"))
+	assert.Equal(t, "2|20260205|B\\, 'b'", d.sql("SELECT count(*), max(sold_key), max(shop) FROM clean"))
 	assert.NoFileExists(t, filepath.Join(folder, "clean"))
 	filled := done(t, folder, "fill", "s.csv", "--date", "day", "--by", "shop", "--grain", "month", "--no-plan", "--as-of", "2026-03-01", "-o", database+"#filled", "-o", "filled.csv")
 	assert.Contains(t, filled.err, database+"#filled and filled.csv")
-	assert.Equal(t, fmt.Sprint(strings.Count(textOf(t, folder, "filled.csv"), "\n")-1), s.SQL(t, "SELECT count(*) FROM filled"))
+	assert.Equal(t, fmt.Sprint(strings.Count(textOf(t, folder, "filled.csv"), "\n")-1), d.sql("SELECT count(*) FROM filled"))
 	done(t, folder, "lapse", "f.csv", "--start", "sold", "--end", "closed", "--no-plan", "-o", database+"#lapse", "--as-of", "2026-03-01")
-	assert.Equal(t, "2", s.SQL(t, "SELECT days FROM lapse WHERE shop = 'A'"))
-	assert.Contains(t, run(t, folder, append(clean, "--partition-by", "month_key")...).err, "--partition-by writes a folder of files, and --out is a table of a server")
+	assert.Equal(t, "2", d.sql("SELECT days FROM lapse WHERE shop = 'A'"))
+	assert.Contains(t, run(t, folder, append(clean, "--partition-by", "month_key")...).err, "--partition-by writes a folder of files, and --out is a table")
 	assert.Contains(t, run(t, folder, append(clean, "--rejects", database+"#rejects")...).err, "rejects are written to files, to be corrected. Name a file, such as rejects.csv")
-	s.SQL(t, "CREATE TABLE theirs(a int)")
+	d.sql("CREATE TABLE theirs(a int)")
 	theirs := run(t, folder, append(build[:len(build)-1:len(build)-1], database+"#theirs", "--to", "2020-01-09")...)
 	assert.Equal(t, 2, theirs.code)
 	assert.Contains(t, theirs.err, "is a table that Round Year has not written. Choose another name, or replace it with --force")
@@ -162,11 +164,66 @@ func tryResults(t *testing.T, s *servers.Server, database, quote string) {
 		time.Sleep(time.Duration(random.Float64() * 1.1 * float64(took)))
 		_ = killed.Process.Kill()
 		_ = killed.Wait()
-		assert.Contains(t, []string{"366", "10958"}, s.SQL(t, "SELECT count(*) FROM dates"), "the old table or the new one")
+		assert.Contains(t, []string{"366", "10958"}, d.sql("SELECT count(*) FROM dates"), "the old table or the new one")
 	}
 	done(t, folder, append(build, "--to", "2020-12-31")...)
-	assert.Equal(t, "366", s.SQL(t, "SELECT count(*) FROM dates"))
-	assert.NotRegexp(t, "new|old", s.SQL(t, "SELECT table_name FROM information_schema.tables WHERE table_schema IN ('public', 'test')"), "nothing is left behind")
+	assert.Equal(t, "366", d.sql("SELECT count(*) FROM dates"))
+	assert.NotRegexp(t, "new|old", namesOfTables(d), "nothing is left behind")
+}
+
+// A table goes into a file of SQLite without touching what else is there, also while the same file is read.
+func TestATableAmongOthersOfAFile(t *testing.T) {
+	drivePlain(t)
+	folder := folderWith(t, map[string]string{"roundyear.yaml": publishPlan, "sales.csv": "sold,delivered,shop,amount\n2026-01-05,2026-01-07,A,1.50\n2026-02-06,,B,-2\n", "budget.csv": "month,amount\n2026-01-01,3\n"})
+	done(t, folder, "publish", "-o", "model.db")
+	before := shell(t, folder, "model.db", ".dump")
+	for _, c := range []struct {
+		out, told string
+		code      int
+	}{
+		{"model.db#dates", "model.db#dates: belongs to a published model. Choose another name, or replace it with --force", 2},
+		{"model.db#SALES_with_dates", "is a view or something else that is no table", 2},
+		{"model.db#SELECT 1 FROM dates", "is a query, and cannot be written to. Name a table: model.db#table", 2},
+		{"sales.csv/x.db#t", "cannot be written", 3},
+	} {
+		failed := run(t, folder, "build", "--no-plan", "--from", "2026-01-01", "--to", "2026-01-31", "-o", c.out)
+		assert.Equal(t, c.code, failed.code, c.out)
+		assert.Contains(t, failed.err, c.told)
+	}
+	twice := run(t, folder, "build", "--no-plan", "--from", "2026-01-01", "--to", "2026-01-31", "-o", "model.db#a", "-o", "./model.db#b")
+	assert.Equal(t, 2, twice.code)
+	assert.Contains(t, twice.err, "./model.db: is a database that gets two tables in one run. Write them in two runs")
+	same := run(t, folder, "normalise", "model.db#sales", "--date", "sold", "-o", "./model.db#Sales")
+	assert.Contains(t, same.err, "is an input and an output of the same run")
+	assert.Equal(t, before, shell(t, folder, "model.db", ".dump"))
+	for range 2 { // the second run replaces the table
+		done(t, folder, "normalise", "model.db#sales", "--date", "sold", "--no-plan", "-o", "model.db#Cleaned sales")
+		assert.Equal(t, "20260105|2\n20260206|2\n", shell(t, folder, "model.db", `SELECT sold_key, (SELECT count(*) FROM "Cleaned sales") FROM "Cleaned sales" ORDER BY 1`))
+	}
+	shell(t, folder, "model.db", `DROP TABLE "Cleaned sales"; VACUUM`)
+	assert.Equal(t, before, shell(t, folder, "model.db", ".dump"), "all else is as it was")
+	// A file that was not there is not there after a fault.
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "f.csv"), []byte("sold\n25/02/2026\n30/02/2026\n"), 0o600))
+	assert.Equal(t, 2, run(t, folder, "normalise", "f.csv", "--no-plan", "-o", "fresh.db#t").code)
+	assert.NoFileExists(t, filepath.Join(folder, "fresh.db"))
+	attended(t, folder, "normalise", "f.csv", "--no-plan", "-o", "fresh.db#t", "--rejects", "r.csv")
+	assert.Equal(t, "20260225\n", shell(t, folder, "fresh.db", "SELECT sold_key FROM t"))
+	// Locked by somebody who writes.
+	lock := exec.Command("sqlite3", filepath.Join(folder, "fresh.db"))
+	in, err := lock.StdinPipe()
+	require.NoError(t, err)
+	out, err := lock.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, lock.Start())
+	_, err = in.Write([]byte("BEGIN IMMEDIATE; SELECT 1;\n"))
+	require.NoError(t, err)
+	_, err = out.Read(make([]byte, 2))
+	require.NoError(t, err)
+	locked := run(t, folder, "normalise", "f.csv", "--no-plan", "-o", "fresh.db#t", "--rejects", "r.csv")
+	assert.Equal(t, 3, locked.code)
+	assert.Contains(t, locked.err, "fresh.db: is locked by another program. Try again when that has finished")
+	require.NoError(t, in.Close())
+	require.NoError(t, lock.Wait())
 }
 
 // A password that nothing says is asked for at a terminal, once for all connections of a run, and not shown.

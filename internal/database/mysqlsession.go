@@ -73,7 +73,7 @@ func (s *mysqlSession) Lock(ctx context.Context, tables []string) error {
 			return err
 		}
 		if got != "1" {
-			return beingWritten(s.of(table))
+			return beingWritten(s.of(table).String())
 		}
 	}
 	return nil

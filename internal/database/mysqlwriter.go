@@ -64,7 +64,7 @@ func (t *mysqlTable) begin(force bool) error {
 	case got != "1":
 		t.isGone = true // the new table is that of the other run
 		t.server.close()
-		return beingWritten(t.server.address)
+		return beingWritten(t.server.address.String())
 	}
 	kind, comment := "", ""
 	err = t.server.each(t.ctx, "SELECT table_type, table_comment FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = "+dialect.MySQL.Text(name), func(_ driver.Rows, values []driver.Value) error {
@@ -77,8 +77,10 @@ func (t *mysqlTable) begin(force bool) error {
 	case kind == "":
 	case kind != "BASE TABLE":
 		return &fault.Fault{File: t.server.address.String(), What: "is a view or something else that is no table", Remedy: "Choose another name"}
-	case !strings.HasPrefix(comment, ours) && !force:
-		return notOurs(t.server.address)
+	default:
+		if err := mayReplace(t.server.address.String(), comment, force); err != nil {
+			return err
+		}
 	}
 	t.hasOld = kind != ""
 	var definitions, keys []string

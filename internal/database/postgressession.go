@@ -69,7 +69,7 @@ func (s *postgresSession) Lock(ctx context.Context, tables []string) error {
 		if _, err := s.connection.Exec(ctx, "SELECT pg_advisory_xact_lock(hashtext("+dialect.Postgres.Text("roundyear."+s.schema+"."+table)+"))").ReadAll(); err != nil {
 			var of *pgconn.PgError
 			if errors.As(err, &of) && of.Code == "55P03" {
-				return beingWritten(s.of(table))
+				return beingWritten(s.of(table).String())
 			}
 			return s.cannotWrite(err)
 		}

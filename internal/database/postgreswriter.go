@@ -85,7 +85,7 @@ func (t *postgresTable) begin(columns []rows.Column, force bool) error {
 	if _, err := t.connection.Exec(t.ctx, "SELECT pg_advisory_xact_lock(hashtext("+dialect.Postgres.Text("roundyear."+t.schema+"."+t.name)+"))").ReadAll(); err != nil {
 		var of *pgconn.PgError
 		if errors.As(err, &of) && of.Code == "55P03" {
-			return beingWritten(t.server.address)
+			return beingWritten(t.server.address.String())
 		}
 		return t.server.cannotWrite(err)
 	}
@@ -96,8 +96,10 @@ func (t *postgresTable) begin(columns []rows.Column, force bool) error {
 	case len(old) == 0:
 	case string(old[0][0]) != "r":
 		return &fault.Fault{File: t.server.address.String(), What: "is a view or something else that is no table", Remedy: "Choose another name"}
-	case !strings.HasPrefix(string(old[0][1]), ours) && !force:
-		return notOurs(t.server.address)
+	default:
+		if err := mayReplace(t.server.address.String(), string(old[0][1]), force); err != nil {
+			return err
+		}
 	}
 	var definitions, keys []string
 	for _, column := range columns {

@@ -123,6 +123,8 @@ func (s *sqliteSession) cannot(table string, err error) error {
 		return &fault.Fault{File: s.path, What: "is not a database of SQLite, or is damaged", Remedy: "Choose another path", Kind: fault.Malformed}
 	case sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM:
 		return &fault.Fault{File: s.path, What: "cannot be written", Cause: errors.New(text), Kind: fault.Unusable}
+	case sqlite3.SQLITE_CONSTRAINT:
+		return &fault.Fault{File: name, What: "two rows have the same key: " + text}
 	case sqlite3.SQLITE_FULL, sqlite3.SQLITE_IOERR:
 		return &fault.Fault{File: s.path, What: "the disk is full, or cannot be written", Cause: errors.New(text), Kind: fault.Unusable}
 	}

@@ -331,6 +331,9 @@ func (r *Run) commit() error {
 	if r.ctx.Err() != nil {
 		return r.ctx.Err()
 	}
+	for i := range r.inputs {
+		r.inputs[i].steady = false // what changes from here on may be the run's own doing
+	}
 	for len(r.tables) > 0 {
 		table := r.tables[0]
 		r.tables = r.tables[1:]
