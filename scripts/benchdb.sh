@@ -39,7 +39,7 @@ ORDER BY 1, 2;
 SQL
 "$program" publish -p plan.yaml -o "$address" -q
 "${psql[@]}" -c '\copy dates TO dates.copy' -c 'CREATE TABLE again (LIKE dates)'
-publish() { "${psql[@]}" -c 'DROP TABLE IF EXISTS dates, roundyear_tables'; timed publish "$program" publish -p plan.yaml -o "$address" -q; }
+publish() { "${psql[@]}" -c 'DROP TABLE IF EXISTS dates, roundyear_tables CASCADE'; timed publish "$program" publish -p plan.yaml -o "$address" -q; }
 timed() { local name=$1; shift; /usr/bin/time -a -o times -f "$name %e %M" "$@"; }
 for _ in 1 2 3 4 5; do
   timed copy-dates "${psql[@]}" -c 'TRUNCATE again' -c '\copy again FROM dates.copy'
@@ -49,6 +49,11 @@ for _ in 1 2 3 4 5; do
   timed totals-local "$program" totals "$address#facts" --date sold_at --sum amount --count --by store --no-plan --run local -q -o local.csv
   timed by-hand "${psql[@]}" -f byhand.sql -o byhand.txt
   timed totals-inside "$program" totals "$address#facts" --date sold_at --sum amount --count --by store --no-plan --run inside -q -o inside.csv
+  timed normalise-local "$program" normalise "$address#facts" --date sold_at --no-plan --run local -q -o "$address#cleaned"
+  "${psql[@]}" -c 'DROP TABLE IF EXISTS cleaned'
+  timed normalise-by-hand "${psql[@]}" -c "CREATE TABLE cleaned AS SELECT *, sold_at::date AS sold_at_date, sold_at::time AS sold_at_time, to_char(sold_at, 'YYYYMMDD')::bigint AS sold_at_key FROM facts"
+  "${psql[@]}" -c 'DROP TABLE IF EXISTS cleaned'
+  timed normalise-inside "$program" normalise "$address#facts" --date sold_at --no-plan --run inside -q -o "$address#cleaned"
 done
 cmp local.csv inside.csv
 echo "$rows rows, $(nproc) processors"
@@ -59,10 +64,10 @@ awk '{n[$1]++; t[$1, n[$1]] = $2; if ($3 > mem[$1]) mem[$1] = $3; if (!($1 in se
     return v[int((n[what] + 1) / 2)]
   }
   END {
-    beside["publish"] = beside["republish"] = "copy-dates"; beside["totals-local"] = "copy-facts"; beside["totals-inside"] = "by-hand"
+    beside["publish"] = beside["republish"] = "copy-dates"; beside["totals-local"] = "copy-facts"; beside["totals-inside"] = "by-hand"; beside["normalise-local"] = beside["normalise-inside"] = "normalise-by-hand"
     for (i = 1; i <= count; i++) {
       own = name[i]
-      printf "%-13s median %6.2f s", own, median(own)
+      printf "%-17s median %6.2f s", own, median(own)
       if (own in beside) printf ", %4.2f times %s, at most %d kB", median(own) / median(beside[own]), beside[own], mem[own]
       printf "\n"
     }

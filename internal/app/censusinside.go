@@ -4,7 +4,6 @@ import (
 	"context"
 
 	"roundyear/civil"
-	"roundyear/datetext"
 	"roundyear/facts"
 	"roundyear/internal/inside"
 )
@@ -36,7 +35,7 @@ func (c *Census) censusInside(ctx context.Context, of inside.Table) (*Counted, e
 	if c.filter, err = newFilter(c.Source, c.Where); err != nil {
 		return nil, err
 	}
-	request := &inside.Request{Table: of, Columns: c.Source.Columns(), Dates: []int{dates[0].Columns[0], dates[1].Columns[0]}, Clock: c.Clock, Where: c.Where, WhereColumns: c.filter.columns, Patterns: patternsOf(dates), OrderIsAsked: c.Asked.Order != datetext.Unsettled}
+	request := &inside.Request{Table: of, Columns: c.Source.Columns(), Dates: []int{dates[0].Columns[0], dates[1].Columns[0]}, Clock: c.Clock, Where: c.Where, WhereColumns: c.filter.columns, Patterns: patternsOf(dates), OrderIsAsked: isOrderAsked(c.Asked, c.Columns...)}
 	for _, which := range c.groups {
 		request.Groups = append(request.Groups, c.places[which])
 	}

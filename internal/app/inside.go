@@ -94,8 +94,7 @@ func notInside(place Place, err error) error {
 
 // decidedInside returns how dates are read whose columns a database understands by itself.
 func decidedInside(ctx context.Context, source *rows.Source, columns []string, asked reading.Asked) ([]*reading.Dates, error) {
-	isSaid := slices.ContainsFunc(columns, func(name string) bool { return asked.Columns[name] != reading.ColumnAsked{} })
-	if len(columns) == 0 || len(asked.Parts) > 0 || len(asked.Patterns) > 0 || asked.OrderPer != "" || isSaid {
+	if len(columns) == 0 || len(asked.Parts) > 0 || asked.OrderPer != "" {
 		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
 	}
 	guess, err := reading.Guess(ctx, source, columns, asked)
@@ -103,6 +102,13 @@ func decidedInside(ctx context.Context, source *rows.Source, columns []string, a
 		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
 	}
 	return guess, nil
+}
+
+// isOrderAsked tells whether the call or the plan says the order of day and month in each of some columns.
+func isOrderAsked(asked reading.Asked, columns ...string) bool {
+	return asked.Order != datetext.Unsettled || !slices.ContainsFunc(columns, func(name string) bool {
+		return asked.Columns[name].Order == datetext.Unsettled && asked.Patterns[name] == ""
+	})
 }
 
 // patternsOf returns the patterns of dates that are text, where each has only one and it is of days.
@@ -142,7 +148,7 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 		return nil, err
 	}
 	o := &f.Operation
-	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Dates: dates[0].Columns, Clock: o.Clock, Groups: f.groups, Measures: o.Measures, MeasureColumns: f.measures, Where: o.Where, WhereColumns: f.filter.columns, Patterns: patternsOf(dates[:1]), OrderIsAsked: asked.Order != datetext.Unsettled}
+	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Dates: dates[0].Columns, Clock: o.Clock, Groups: f.groups, Measures: o.Measures, MeasureColumns: f.measures, Where: o.Where, WhereColumns: f.filter.columns, Patterns: patternsOf(dates[:1]), OrderIsAsked: isOrderAsked(asked, columns...)}
 	statement, err := inside.Build(ctx, request)
 	if err != nil {
 		return nil, err

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 
-	"roundyear/datetext"
 	"roundyear/facts/lapse"
 	"roundyear/internal/inside"
 )
@@ -40,7 +39,7 @@ func (l *Lapse) lapseInside(ctx context.Context, of inside.Table) (*Lapsed, erro
 	if l.filter, err = newFilter(l.Source, l.Where); err != nil {
 		return nil, err
 	}
-	request := &inside.Request{Table: of, Columns: l.Source.Columns(), Clock: l.Clock, Where: l.Where, WhereColumns: l.filter.columns, Patterns: patternsOf(dates), OrderIsAsked: l.Asked.Order != datetext.Unsettled}
+	request := &inside.Request{Table: of, Columns: l.Source.Columns(), Clock: l.Clock, Where: l.Where, WhereColumns: l.filter.columns, Patterns: patternsOf(dates), OrderIsAsked: isOrderAsked(l.Asked, l.Columns...)}
 	for _, one := range dates {
 		request.Dates = append(request.Dates, one.Columns[0])
 	}

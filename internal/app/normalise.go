@@ -23,6 +23,7 @@ import (
 
 // Normalise asks for the dates of facts to be cleaned.
 type Normalise struct {
+	OnDatabase
 	// Source is the facts. Ragged rows in it are rejected.
 	Source *rows.Source
 	// Columns are the date columns; without them and without parts, the only one that there is.
@@ -117,6 +118,9 @@ func (n *Normalise) Run(ctx context.Context) (*Normalised, error) {
 			return nil, err
 		}
 		columns = []string{name}
+	}
+	if done, err := n.inside(ctx, columns); err != nil || done != nil {
+		return done, err
 	}
 	// A file in which no row is as long as the header has another header, or another delimiter.
 	if err := n.Source.Sample(ctx, 1, func(*rows.Row) {}); err != nil {

@@ -10,16 +10,29 @@ import (
 	"roundyear/internal/app"
 )
 
-// insideFlags say where facts of a database are added up.
+// insideFlags say where the work on facts of a database is done.
 type insideFlags struct {
 	place  string
 	dryRun bool
+	// done is what is done with them.
+	done string
 }
 
 func (f *insideFlags) add(command *cobra.Command) {
+	f.done = "added up"
+	f.addFlags(command, "adds up the facts inside their database")
+}
+
+// addOfRows adds the flags of a command that writes the rows again.
+func (f *insideFlags) addOfRows(command *cobra.Command) {
+	f.done = "normalised"
+	f.addFlags(command, "writes the rows into another table of their database")
+}
+
+func (f *insideFlags) addFlags(command *cobra.Command, does string) {
 	flags := command.Flags()
-	flags.StringVar(&f.place, "run", "", "`WHERE` facts of a database are added up: inside it, or local (default: inside for tables of 64 MB and more)")
-	flags.BoolVar(&f.dryRun, "dry-run", false, "print the SQL that adds up the facts inside their database, and stop")
+	flags.StringVar(&f.place, "run", "", "`WHERE` facts of a database are "+f.done+": inside it, or local (default: inside for tables of 64 MB and more)")
+	flags.BoolVar(&f.dryRun, "dry-run", false, "print the SQL that "+does+", and stop")
 }
 
 // read reads the flags.
@@ -51,7 +64,7 @@ func (f *insideFlags) told(a *App, name string, err error) error {
 	case errors.Is(err, app.ErrOnlyTold):
 		return a.files.Commit()
 	case errors.As(err, &not):
-		return usageError{fmt.Errorf("%s cannot be added up inside its database: %s; use --run local", name, not.Why)}
+		return usageError{fmt.Errorf("%s cannot be %s inside its database: %s; use --run local", name, f.done, not.Why)}
 	}
 	return err
 }

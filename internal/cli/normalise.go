@@ -49,6 +49,7 @@ type normaliseCommand struct {
 	describe     bool
 	reading      readingFlags
 	calendars    calendarFlags
+	inside       insideFlags
 
 	// ending is that of files in the format of the source, and columnCount how many columns it
 	// has.
@@ -116,6 +117,7 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringSliceVar(&n.distinct, "distinct", nil, "`COLUMNS` of which each row has other values: rows that repeat those of an earlier row are rejected")
 	flags.StringSliceVar(&n.sortBy, "sort", nil, "`COLUMNS` to sort the rows by, of the input or added, such as sold_date,'amount desc'; rows are held in memory for that")
 	n.shape.add(n.app, command)
+	n.inside.addOfRows(command)
 	n.reading.add(command)
 	n.calendars.add(command)
 	n.calendars.addWeekend(command)
@@ -127,6 +129,10 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return usageError{fmt.Errorf("--time must be keep or drop, not %q", n.time)}
 	}
 	n.app.files.Force = n.force
+	place, err := n.inside.read(n.app)
+	if err != nil {
+		return err
+	}
 	y, err := n.app.year(&n.calendars)
 	if err != nil {
 		return err
@@ -194,7 +200,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	reading.Asked.Labels = y.Labels
-	request := app.Normalise{Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Distinct: n.distinct, SortBy: n.sortBy, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
+	request := app.Normalise{OnDatabase: place, Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Distinct: n.distinct, SortBy: n.sortBy, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
 		Create: n.app.create, MaxRejects: n.maxRejects}
 	if n.describe {
 		request.Describe = func(fields []publish.Field) error { return n.describeOut(source, fields) }
@@ -208,7 +214,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	case errors.As(err, &unknown):
 		return usageError{fmt.Errorf("--partition-by: %w%s", unknown, didYouMean(nearest.Name(unknown.Name, append(unknown.Added, unknown.Attributes...))))}
 	case err != nil:
-		return err
+		return n.inside.told(n.app, source.Name(), err)
 	}
 	n.print(source, result)
 	if n.describe && n.partitionBy == "" {

@@ -50,6 +50,32 @@ func (t *mysqlTable) do(statement string) error {
 	return nil
 }
 
+func (t *mysqlTable) dialect() *dialect.Dialect { return dialect.MySQL }
+
+func (t *mysqlTable) into() string { return dialect.MySQL.Quote(t.temporary) }
+
+func (t *mysqlTable) insert(statement string) error {
+	// The rows that are read are not locked, and a day that is none ends the statement.
+	for _, before := range []string{"COMMIT", "SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED", "SET SESSION sql_mode = CONCAT(@@sql_mode, ',NO_ZERO_DATE,NO_ZERO_IN_DATE')", "START TRANSACTION"} {
+		if err := t.do(before); err != nil {
+			return err
+		}
+	}
+	_, err := t.server.connection.(driver.ExecerContext).ExecContext(t.ctx, statement, nil)
+	var of *mysql.MySQLError
+	switch {
+	case err == nil:
+		return nil
+	case errors.As(err, &of) && (of.Number == 1292 || of.Number == 1411):
+		return ErrNoDay
+	}
+	return t.cannot(err)
+}
+
+func (t *mysqlTable) each(query string, give func(values [][]byte) error) error {
+	return t.server.stream(t.ctx, query, give)
+}
+
 func (t *mysqlTable) begin(force bool) error {
 	name := t.server.address.Table
 	got := ""

@@ -51,15 +51,46 @@ func intoPostgres(ctx context.Context, address *Address, columns []rows.Column, 
 		t.abort()
 		return nil, err
 	}
+	return t, nil
+}
+
+// copy begins to copy rows, when there are the first of them.
+func (t *postgresTable) copy() {
 	reader, writer := io.Pipe()
 	t.pipe, t.done = writer, make(chan struct{})
 	go func() {
-		_, err := t.connection.CopyFrom(ctx, reader, "COPY "+t.quoted(t.temporary)+" FROM STDIN WITH (FORMAT binary)")
+		_, err := t.connection.CopyFrom(t.ctx, reader, "COPY "+t.into()+" FROM STDIN WITH (FORMAT binary)")
 		_ = reader.CloseWithError(errors.Join(io.ErrClosedPipe, err)) // whoever writes sees that nobody reads any more
 		t.copied = err
 		close(t.done)
 	}()
-	return t, nil
+}
+
+func (t *postgresTable) dialect() *dialect.Dialect { return dialect.Postgres }
+
+func (t *postgresTable) into() string { return t.quoted(t.temporary) }
+
+func (t *postgresTable) insert(statement string) error {
+	t.isEnded = true // no rows are copied
+	if _, err := t.connection.Exec(t.ctx, statement).ReadAll(); err != nil {
+		var of *pgconn.PgError
+		if errors.As(err, &of) && (of.Code == "22007" || of.Code == "22008") {
+			return ErrNoDay
+		}
+		return t.server.cannotWrite(err)
+	}
+	return nil
+}
+
+func (t *postgresTable) do(statement string) error {
+	if _, err := t.connection.Exec(t.ctx, statement).ReadAll(); err != nil {
+		return t.server.cannotWrite(err)
+	}
+	return nil
+}
+
+func (t *postgresTable) each(query string, give func(values [][]byte) error) error {
+	return t.server.stream(t.ctx, query, give)
 }
 
 func (t *postgresTable) quoted(name string) string {
@@ -112,10 +143,7 @@ func (t *postgresTable) begin(columns []rows.Column, force bool) error {
 	if len(keys) == 1 {
 		definitions = append(definitions, "PRIMARY KEY ("+keys[0]+")")
 	}
-	if _, err := t.connection.Exec(t.ctx, "CREATE TABLE "+t.quoted(t.temporary)+" (\n  "+strings.Join(definitions, ",\n  ")+"\n)").ReadAll(); err != nil {
-		return t.server.cannotWrite(err)
-	}
-	return nil
+	return t.do("CREATE TABLE " + t.into() + " (\n  " + strings.Join(definitions, ",\n  ") + "\n)")
 }
 
 func (t *postgresTable) write(block rows.Block) error {
@@ -125,6 +153,9 @@ func (t *postgresTable) write(block rows.Block) error {
 
 // send sends the rows that there are.
 func (t *postgresTable) send() error {
+	if t.pipe == nil {
+		t.copy()
+	}
 	_, err := t.pipe.Write(t.rows)
 	if t.rows = t.rows[:0]; err != nil {
 		return t.failed(err)
@@ -167,8 +198,8 @@ func (t *postgresTable) commit() error {
 		"COMMENT ON TABLE " + t.quoted(t.name) + " IS " + dialect.Postgres.Text(ours), "COMMIT",
 	}
 	for _, statement := range statements {
-		if _, err := t.connection.Exec(t.ctx, statement).ReadAll(); err != nil {
-			return t.server.cannotWrite(err)
+		if err := t.do(statement); err != nil {
+			return err
 		}
 	}
 	return nil

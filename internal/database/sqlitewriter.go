@@ -17,9 +17,10 @@ type sqliteTable struct {
 	ctx     context.Context
 	session *sqliteSession
 	// shown is the file and the table.
-	shown  string
-	table  dialect.Table
-	insert driver.Stmt
+	shown string
+	table dialect.Table
+	// rows takes the values of a row.
+	rows   driver.Stmt
 	values []driver.NamedValue
 }
 
@@ -68,7 +69,7 @@ func (t *sqliteTable) begin(force bool) error {
 	if err := t.do("CREATE TABLE " + gathered + " (" + strings.Join(definitions, ", ") + ")"); err != nil {
 		return err
 	}
-	t.insert, err = t.session.connection.(driver.ConnPrepareContext).PrepareContext(t.ctx, "INSERT INTO "+gathered+" VALUES (?"+strings.Repeat(", ?", len(t.values)-1)+")")
+	t.rows, err = t.session.connection.(driver.ConnPrepareContext).PrepareContext(t.ctx, "INSERT INTO "+gathered+" VALUES (?"+strings.Repeat(", ?", len(t.values)-1)+")")
 	if err != nil {
 		return t.session.cannot(t.table.Name, err)
 	}
@@ -79,12 +80,30 @@ func (t *sqliteTable) do(statement string) error {
 	return t.session.Do(t.ctx, t.table.Name, statement)
 }
 
+func (t *sqliteTable) dialect() *dialect.Dialect { return dialect.SQLite }
+
+func (t *sqliteTable) into() string { return gathered }
+
+func (t *sqliteTable) insert(statement string) error {
+	if _, err := t.session.connection.(driver.ExecerContext).ExecContext(t.ctx, statement, nil); err != nil {
+		if strings.Contains(err.Error(), "malformed JSON") { // see dialect.SQLite
+			return ErrNoDay
+		}
+		return t.session.cannot(t.table.Name, err)
+	}
+	return nil
+}
+
+func (t *sqliteTable) each(query string, give func(values [][]byte) error) error {
+	return t.session.Each(t.ctx, query, give)
+}
+
 func (t *sqliteTable) write(block rows.Block) error {
 	for row := range block.Count {
 		for i := range block.Vectors {
 			t.values[i].Value = own.ValueOf(&block.Vectors[i], row)
 		}
-		if _, err := t.insert.(driver.StmtExecContext).ExecContext(t.ctx, t.values); err != nil {
+		if _, err := t.rows.(driver.StmtExecContext).ExecContext(t.ctx, t.values); err != nil {
 			return t.session.cannot(t.table.Name, err)
 		}
 	}
@@ -92,8 +111,8 @@ func (t *sqliteTable) write(block rows.Block) error {
 }
 
 func (t *sqliteTable) end() error {
-	insert := t.insert
-	if t.insert = nil; insert == nil {
+	insert := t.rows
+	if t.rows = nil; insert == nil {
 		return nil
 	}
 	return insert.Close()

@@ -2,10 +2,13 @@ package database
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"os"
 	"strings"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
 
@@ -22,6 +25,13 @@ type target interface {
 	end() error
 	commit() error
 	abort()
+	dialect() *dialect.Dialect
+	// into is what the table is called until it is in place, as SQL has it.
+	into() string
+	// insert carries out a statement that fills the table; the error is errNoDay if a value is no day.
+	insert(statement string) error
+	do(statement string) error
+	each(query string, give func(values [][]byte) error) error
 }
 
 // ours is the comment of tables that were written by the program, and may be replaced by it.
@@ -72,10 +82,49 @@ func tableOfFile(text string) (path, table string, ok bool) {
 	return path, table, table != "" && IsFile(path)
 }
 
+// IsSame tells whether two tables are of the same database.
+func IsSame(one, other string) bool {
+	if file := FileOf(one); file != "" {
+		first, err := os.Stat(file)
+		if err != nil {
+			return false
+		}
+		second, err := os.Stat(FileOf(other))
+		return err == nil && os.SameFile(first, second)
+	}
+	first, err := Parse(one)
+	if err != nil {
+		return false
+	}
+	second, err := Parse(other)
+	return err == nil && first.server() == second.server()
+}
+
+// Quoted returns the name of the table of an output, as SQL has it.
+func Quoted(out string) string {
+	if _, name, ok := tableOfFile(out); ok {
+		return dialect.SQLite.Quote(name)
+	}
+	address, err := Parse(out)
+	switch {
+	case err != nil:
+		return ""
+	case address.Scheme == "mysql":
+		return dialect.MySQL.Quote(address.Table)
+	}
+	schema, name, isQualified := strings.Cut(address.Table, ".")
+	if !isQualified {
+		return dialect.Postgres.Quote(schema)
+	}
+	return dialect.Postgres.Quote(schema) + "." + dialect.Postgres.Quote(name)
+}
+
 // FileOf returns the file of SQLite that has a table; nothing for one of a server.
 func FileOf(table string) string {
-	path, _, _ := tableOfFile(table)
-	return path
+	if path, _, ok := tableOfFile(table); ok {
+		return path
+	}
+	return ""
 }
 
 // mayReplace returns a fault for a table with a comment that must not be replaced without being asked.
@@ -93,6 +142,36 @@ func mayReplace(shown, comment string, force bool) error {
 func beingWritten(shown string) error {
 	return &fault.Fault{File: shown, What: "is being written by another run", Remedy: "Try again when that has finished", Kind: fault.Unusable}
 }
+
+// ErrNoDay is the error for rows with a value that the database cannot make a day of.
+var ErrNoDay = errors.New("a value is no day in the database")
+
+// Relate makes a table with rows that only the writer's connection has, so that a query may join it.
+func (w *Writer) Relate(table *dialect.Table, block rows.Block) error {
+	d := w.into.dialect()
+	if err := w.into.do(d.CreateTemporary(table)); err != nil {
+		return err
+	}
+	inserts := d.NewInserts(table, table.Name, func(statement []byte) error { return w.into.do(string(statement)) })
+	if err := inserts.Write(block); err != nil {
+		return err
+	}
+	return inserts.Flush()
+}
+
+// Insert fills the table with what a query of the same database gives, instead of rows that are written. The error is ErrNoDay if a value
+// is no day.
+func (w *Writer) Insert(query string) error {
+	return w.into.insert("INSERT INTO " + w.into.into() + "\n" + query)
+}
+
+// Ask calls give with the rows of a query, in which the new table stands as it is called now.
+func (w *Writer) Ask(query func(table string) string, give func(values [][]byte) error) error {
+	return w.into.each(query(w.into.into()), give)
+}
+
+// Dialect is the SQL of the database.
+func (w *Writer) Dialect() *dialect.Dialect { return w.into.dialect() }
 
 // Write takes rows.
 func (w *Writer) Write(block rows.Block) error { return w.into.write(block) }

@@ -63,6 +63,21 @@ func (d *Dialect) Concat(parts ...string) string { return d.concat(parts) }
 // WholeNumber is the type that texts of digits are cast to.
 func (d *Dialect) WholeNumber() string { return d.wholeNumber }
 
+// AsDate is the day of a text by ISO 8601, and AsTime the time of day of such a text or of a moment.
+func (d *Dialect) AsDate(expression string) string { return d.asDate(expression) }
+
+// AsTime is the time of day of a text by ISO 8601, or of a moment.
+func (d *Dialect) AsTime(expression string) string { return d.asTime(expression) }
+
+// KeyOf is the number of a day, such as 20260301.
+func (d *Dialect) KeyOf(expression string) string { return d.keyOf(expression) }
+
+// Fails is an expression that ends the statement, whatever text it is made of.
+func (d *Dialect) Fails(expression string) string { return d.fails(expression) }
+
+// Odd is the condition that a value of a column is not the same everywhere, such as NaN; empty if there is none.
+func (d *Dialect) Odd(c Column, expression string) string { return d.odd(c, expression) }
+
 // digitsOf puts an expression for a digit in the place of each digit of a template, and a point that stands for itself where it could be any character.
 func digitsOf(template, digit string, dotIsAny bool) string {
 	var b strings.Builder

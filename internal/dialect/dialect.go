@@ -46,6 +46,12 @@ type Dialect struct {
 	matches     func(expression, template string) string
 	concat      func(parts []string) string
 	wholeNumber string
+	// asDate and asTime turn a text by ISO 8601, or a moment, into a day or a time of day, and keyOf a day into a number such as 20260301.
+	asDate, asTime, keyOf func(expression string) string
+	// fails is an expression that ends the statement for any text, and odd the condition that a value of a column is one that is only
+	// read locally; empty if all are the same everywhere.
+	fails func(expression string) string
+	odd   func(c Column, expression string) string
 	// today is the expression of the day that it is, and daysBetween that of the days from one to another.
 	today       string
 	daysBetween func(from, to string) string

@@ -58,6 +58,11 @@ var MySQL = &Dialect{
 	wholeNumber: "signed",
 	bytewise:    func(expression string) string { return "CAST(CONVERT(" + expression + " USING utf8mb4) AS BINARY)" },
 	asText:      func(expression string) string { return "CAST(" + expression + " AS CHAR CHARACTER SET utf8mb4)" },
+	asDate:      func(expression string) string { return "CAST(" + expression + " AS date)" },
+	asTime:      func(expression string) string { return "CAST(" + expression + " AS time(6))" },
+	keyOf:       func(expression string) string { return "CAST(date_format(" + expression + ", '%Y%m%d') AS signed)" },
+	fails:       func(expression string) string { return "CAST(concat(" + expression + ", ' unread') AS date)" },
+	odd:         func(Column, string) string { return "" }, // days that are none end a statement that keeps them
 	drop:        dropIfExists, replaceView: true,
 }
 

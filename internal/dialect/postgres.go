@@ -49,7 +49,20 @@ var Postgres = &Dialect{
 	concat: standardConcat, wholeNumber: "integer",
 	bytewise: func(expression string) string { return expression + ` COLLATE "C"` },
 	// Of all functions, this one gives the text that is shown, with the spaces of a character(n).
-	asText:      func(expression string) string { return "concat(" + expression + ")" },
+	asText: func(expression string) string { return "concat(" + expression + ")" },
+	asDate: func(expression string) string { return "CAST(" + expression + " AS date)" },
+	asTime: func(expression string) string { return "CAST(" + expression + " AS time)" },
+	keyOf:  func(expression string) string { return "CAST(to_char(" + expression + ", 'YYYYMMDD') AS bigint)" },
+	fails:  func(expression string) string { return "CAST(" + expression + " || ' unread' AS date)" },
+	odd: func(c Column, expression string) string {
+		switch c.Type {
+		case rows.Decimal:
+			return expression + " = 'NaN'"
+		case rows.Day, rows.Moment, rows.Instant:
+			return "NOT isfinite(" + expression + ")"
+		}
+		return ""
+	},
 	viewComment: standardViewComment,
 	before:      []string{"BEGIN"}, after: []string{"COMMIT"},
 	drop: dropIfExists,

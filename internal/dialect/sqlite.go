@@ -37,6 +37,16 @@ var SQLite = &Dialect{
 	concat: standardConcat, wholeNumber: "INTEGER",
 	bytewise: func(expression string) string { return expression + " COLLATE BINARY" },
 	asText:   func(expression string) string { return "CAST(" + expression + " AS TEXT)" },
-	drop:     dropIfExists,
-	placed:   true, plain: "+",
+	asDate:   func(expression string) string { return expression },
+	asTime:   func(expression string) string { return expression },
+	keyOf:    func(expression string) string { return "CAST(strftime('%Y%m%d', " + expression + ") AS INTEGER)" },
+	fails:    func(expression string) string { return "json(" + expression + " || ' unread')" },
+	odd: func(c Column, expression string) string {
+		if c.Type == rows.Text {
+			return "typeof(" + expression + ") NOT IN ('text', 'integer', 'null')"
+		}
+		return ""
+	},
+	drop:   dropIfExists,
+	placed: true, plain: "+",
 }

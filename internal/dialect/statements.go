@@ -46,6 +46,11 @@ func (d *Dialect) CreateTable(t *Table, name string, withKeys bool) string {
 	return b.String()
 }
 
+// CreateTemporary returns the statement that makes a table that only the connection has, until it ends.
+func (d *Dialect) CreateTemporary(t *Table) string {
+	return strings.Replace(d.CreateTable(t, t.Name, true), "CREATE TABLE", "CREATE TEMPORARY TABLE", 1)
+}
+
 // oneLine makes a text fit for a comment behind two dashes.
 func oneLine(text string) string { return strings.Join(strings.Fields(text), " ") }
 

@@ -153,6 +153,10 @@ type Report struct {
 	First [][]string
 }
 
+func newReport(dates int) *Report {
+	return &Report{Blanks: make([]int, dates), Placeholders: make([]int, dates), Ranges: make([]reading.Range, dates), Months: map[int]*Moved{}}
+}
+
 // Implausible are days that systems write for no date, and days far outside all others, each
 // with its rows.
 type Implausible struct{ Placeholders, Far []dimension.DayCount }
@@ -237,6 +241,22 @@ func (o Options) Moves() bool {
 
 func (o Options) hasTime(dates *reading.Dates) bool { return dates.Clock() != datetext.NoTime }
 
+// Kept returns the places of the columns of the source that come out. The error says which of them would also be added.
+func (o Options) Kept(source *rows.Source) ([]int, error) {
+	keep := o.keep(source)
+	taken := map[string]bool{}
+	for _, index := range keep {
+		taken[source.Names()[index]] = true
+	}
+	for _, name := range o.Columns() {
+		if taken[name] {
+			return nil, &fault.Fault{File: source.Name(), What: fmt.Sprintf("already has a column %q", name),
+				Remedy: "Normalise the original file, or rename the column"}
+		}
+	}
+	return keep, nil
+}
+
 // keep returns the indexes of the columns of the source that come out.
 func (o Options) keep(source *rows.Source) []int {
 	count := len(source.Names())
@@ -286,16 +306,9 @@ type rowsOfPart struct {
 //
 // Where the options partition the rows they go to parts, and out is not used.
 func Run(ctx context.Context, source *rows.Source, options Options, out io.Writer, parts *Partitions, rejects func() (io.Writer, error)) (*Report, error) {
-	keep := options.keep(source)
-	taken := map[string]bool{}
-	for _, index := range keep {
-		taken[source.Names()[index]] = true
-	}
-	for _, name := range options.Columns() {
-		if taken[name] {
-			return nil, &fault.Fault{File: source.Name(), What: fmt.Sprintf("already has a column %q", name),
-				Remedy: "Normalise the original file, or rename the column"}
-		}
+	keep, err := options.Kept(source)
+	if err != nil {
+		return nil, err
 	}
 	if len(keep) == len(source.Names()) {
 		keep = nil
@@ -328,7 +341,7 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		_, err := to.Write(text)
 		return err
 	}
-	total := &Report{Blanks: make([]int, len(options.Dates)), Placeholders: make([]int, len(options.Dates)), Ranges: make([]reading.Range, len(options.Dates)), Months: map[int]*Moved{}}
+	total := newReport(len(options.Dates))
 	var order *sorter
 	if options.Sort != nil {
 		order = &sorter{keys: options.Sort}
@@ -343,7 +356,7 @@ func Run(ctx context.Context, source *rows.Source, options Options, out io.Write
 		workers = append(workers, own)
 		return own.work
 	}
-	err := rows.Process(ctx, source, newWorker, func(b *batch) error {
+	err = rows.Process(ctx, source, newWorker, func(b *batch) error {
 		defer pool.Put(b)
 		total.join(b.report)
 		if b.evidence != nil {

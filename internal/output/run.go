@@ -52,6 +52,14 @@ func (r *Run) Join(table Transaction) {
 	r.tables = append(r.tables, table)
 }
 
+// Leave takes a table out of the run, and leaves it as it was.
+func (r *Run) Leave(table Transaction) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.tables = slices.DeleteFunc(r.tables, func(one Transaction) bool { return one == table })
+	table.Abort()
+}
+
 // readFile is a file that the run reads.
 type readFile struct {
 	name, path string
