@@ -225,6 +225,22 @@ func TestFactsWithoutAPlanAreJoined(t *testing.T) {
 	})
 }
 
+// A server that takes no rows in bulk gets them in statements, and has the same tables.
+func TestPublishedWithoutLoadingInBulk(t *testing.T) {
+	drivePlain(t)
+	s, name := shared(t, "MariaDB", servers.StartMariaDB)
+	folder, to := folderWith(t, publishFiles()), "mysql://root@local/"+name+"?socket="+s.Socket
+	rowsOf := func() string {
+		return s.SQL(t, "SELECT * FROM dates ORDER BY date_key; SELECT * FROM sales ORDER BY receipt")
+	}
+	done(t, folder, "publish", "-o", to)
+	inBulk := rowsOf()
+	s.SQL(t, "SET GLOBAL local_infile = 0; DROP TABLE roundyear_tables, dates, sales")
+	t.Cleanup(func() { s.SQL(t, "SET GLOBAL local_infile = 1") })
+	done(t, folder, "publish", "-o", to, "--force")
+	assert.Equal(t, inBulk, rowsOf())
+}
+
 // Dates that are text in another way than a database has them join no day, which is told with what to do.
 func TestFactsWithDatesOfTextAreTold(t *testing.T) {
 	drivePlain(t)

@@ -100,12 +100,46 @@ func (s *mysqlSession) Each(ctx context.Context, query string, give func(values 
 	return s.stream(ctx, query, give)
 }
 
-// Fill inserts rows into a table.
+// Fill writes rows into a table, in bulk if the server can take them so.
 func (s *mysqlSession) Fill(ctx context.Context, t dialect.Filled, name string) (count int, err error) {
+	can, err := s.canLoad(ctx)
+	if err != nil {
+		return 0, err
+	}
+	if can {
+		return s.fillInBulk(ctx, t, name)
+	}
 	return count, t.Rows.Each(ctx, insertsOf(dialect.MySQL, t.Table, name), func(block rows.Block, made []byte) error {
 		count += block.Count
 		return statementsOf(made).each(func(statement string) error { return s.Do(ctx, t.Name, statement) })
 	})
+}
+
+func (s *mysqlSession) fillInBulk(ctx context.Context, t dialect.Filled, name string) (count int, err error) {
+	cannot := func(err error) error { return (&mysqlTable{server: &mariaDB{address: s.of(t.Name)}}).cannot(err) }
+	load := s.load(ctx, dialect.MySQL.Quote(name))
+	isOver := false
+	err = t.Rows.Each(ctx, func(block rows.Block) ([]byte, error) {
+		return appendLoaded(nil, t.Columns, block), nil
+	}, func(block rows.Block, made []byte) error {
+		count += block.Count
+		if err := load.write(made, block.Count); err != nil {
+			isOver = true
+			return cannot(err)
+		}
+		return nil
+	})
+	switch {
+	case isOver:
+		return count, err
+	case err != nil:
+		load.abort()
+		return count, err
+	}
+	if err := load.end(); err != nil {
+		return count, cannot(err)
+	}
+	return count, nil
 }
 
 // Describe returns what is there under a name.

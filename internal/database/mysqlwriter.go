@@ -23,6 +23,11 @@ type mysqlTable struct {
 	hasOld    bool
 	statement []byte
 	isGone    bool
+	// load takes the rows in bulk, if the server can.
+	load    *mysqlLoad
+	made    []dialect.Column
+	canLoad bool
+	text    []byte
 }
 
 // intoMySQL begins a table.
@@ -131,13 +136,28 @@ func (t *mysqlTable) begin(force bool) error {
 			return err
 		}
 	}
-	return nil
+	for _, column := range t.columns {
+		t.made = append(t.made, dialect.Column{Column: column})
+	}
+	t.canLoad, err = t.server.canLoad(t.ctx)
+	return err
 }
 
 // mostStatement is how many bytes of rows one statement has.
 const mostStatement = 512 << 10
 
 func (t *mysqlTable) write(block rows.Block) error {
+	if t.canLoad {
+		if t.load == nil {
+			t.load = t.server.load(t.ctx, t.into())
+		}
+		t.text = appendLoaded(t.text[:0], t.made, block)
+		if err := t.load.write(t.text, block.Count); err != nil {
+			t.load = nil
+			return t.cannot(err)
+		}
+		return nil
+	}
 	for row := range block.Count {
 		if len(t.statement) == 0 {
 			t.statement = append(t.statement, "INSERT INTO "+dialect.MySQL.Quote(t.temporary)+" VALUES "...)
@@ -180,7 +200,15 @@ func (t *mysqlTable) flush() error {
 	return err
 }
 
-func (t *mysqlTable) end() error { return t.flush() }
+func (t *mysqlTable) end() error {
+	load := t.load
+	if t.load = nil; load != nil {
+		if err := load.end(); err != nil {
+			return t.cannot(err)
+		}
+	}
+	return t.flush()
+}
 
 func (t *mysqlTable) commit() error {
 	name, old := t.server.address.Table, t.server.address.Table+" (old)"
@@ -206,6 +234,9 @@ func (t *mysqlTable) abort() {
 		return
 	}
 	t.isGone = true
+	if t.load != nil {
+		t.load.abort()
+	}
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(t.ctx), patience)
 	defer cancel()
 	_, _ = t.server.connection.(driver.ExecerContext).ExecContext(ctx, "DROP TABLE IF EXISTS "+dialect.MySQL.Quote(t.temporary), nil)

@@ -67,9 +67,9 @@ var MySQL = &Dialect{
 }
 
 // mysqlText writes a text as a literal of MariaDB and MySQL.
-func mysqlText(text string) string {
-	return "'" + strings.NewReplacer(`\`, `\\`, "'", "''").Replace(text) + "'"
-}
+func mysqlText(text string) string { return "'" + mysqlEscapes.Replace(text) + "'" }
+
+var mysqlEscapes = strings.NewReplacer(`\`, `\\`, "'", "''")
 
 // cut shortens a text to so many characters.
 func cut(text string, most int) string {
