@@ -109,6 +109,48 @@ func TestLockedTables(t *testing.T) {
 	})
 }
 
+// A server whose disk is full says so; the old tables stay, and all is in place once there is room.
+func TestDiskOfTheServerIsFull(t *testing.T) {
+	drivePlain(t)
+	if _, err := exec.LookPath("prlimit"); err != nil {
+		t.Skip("prlimit is not installed")
+	}
+	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\n"})
+	for name, start := range map[string]func() (*servers.Server, string){
+		"PostgreSQL": func() (*servers.Server, string) {
+			s := servers.StartPostgreSQL(t)
+			return s, fmt.Sprintf("postgres:///test?host=%s&port=%d&user=test", s.Socket, s.Port)
+		},
+		"MariaDB": func() (*servers.Server, string) {
+			s := servers.StartMariaDB(t)
+			return s, "mysql://root@local/test?socket=" + s.Socket
+		},
+	} {
+		t.Run(name, func(t *testing.T) {
+			s, address := start()
+			publish := []string{"publish", "-q", "-o", address, "--columns", "all", "--from", "2026-01-01"}
+			build := []string{"build", "--no-plan", "-q", "-o", address + "#built", "--columns", "all", "--from", "2026-01-01"}
+			for _, call := range [][]string{publish, build} {
+				done(t, folder, append(call, "--to", "2026-12-31")...)
+			}
+			s.LimitFiles(t, 40<<20+4<<10) // not a whole page, so that the server writes a part of one
+			for _, call := range [][]string{publish, build} {
+				full := run(t, folder, append(call, "--to", "2099-12-31")...)
+				assert.Equal(t, exitOutside, full.code)
+				assert.Contains(t, full.err, "the disk of the server is full")
+			}
+			assert.Equal(t, "365", s.SQL(t, "SELECT count(*) FROM dates"))
+			assert.Equal(t, "365", s.SQL(t, "SELECT count(*) FROM built"))
+			s.LimitFiles(t, 0)
+			for _, call := range [][]string{publish, build} {
+				done(t, folder, append(call, "--to", "2099-12-31")...)
+			}
+			assert.Equal(t, "27028", s.SQL(t, "SELECT count(*) FROM dates"))
+			assert.NotContains(t, s.SQL(t, "SELECT table_name FROM information_schema.tables WHERE table_schema IN ('public', 'test')"), "(")
+		})
+	}
+}
+
 // A server that goes away in the middle is told.
 func TestServerGoesAwayWhilePublishing(t *testing.T) {
 	drivePlain(t)

@@ -257,6 +257,11 @@ func (t *mysqlTable) cannot(err error) error {
 		return &fault.Fault{File: name, What: "cannot be replaced, since other tables lean on it: " + of.Message, Remedy: "Drop their foreign keys first, or write to another table", Kind: fault.Unusable}
 	case 1062:
 		return &fault.Fault{File: name, What: "two rows have the same key: " + of.Message}
+	case 1005:
+		// No space (28), or no more room in a file (135).
+		if strings.Contains(of.Message, "errno: 28 ") || strings.Contains(of.Message, "errno: 135 ") {
+			return &fault.Fault{File: name, What: "the disk of the server is full", Kind: fault.Unusable}
+		}
 	case 1114, 1021:
 		return &fault.Fault{File: name, What: "the disk of the server is full", Kind: fault.Unusable}
 	case 1205:

@@ -32,6 +32,24 @@ type Server struct {
 	run func(args ...string) (string, error)
 	// Stop ends it at once, as if the machine had failed.
 	Stop func()
+	// pidFile has the number of its process in the first line, and do runs a program as its user.
+	pidFile string
+	do      func(name string, args ...string) (string, error)
+}
+
+// LimitFiles lets no file of the server get longer, as a disk does that is full; 0 for any length. Processes that it has begun already go on
+// as they were.
+func (s *Server) LimitFiles(t testing.TB, bytes int) {
+	t.Helper()
+	content, err := os.ReadFile(s.pidFile)
+	require.NoError(t, err)
+	pid, _, _ := strings.Cut(strings.TrimSpace(string(content)), "\n")
+	limit := "unlimited"
+	if bytes > 0 {
+		limit = strconv.Itoa(bytes)
+	}
+	output, err := s.do("prlimit", "--pid", pid, "--fsize="+limit+":unlimited")
+	require.NoError(t, err, output)
 }
 
 // find returns the path of a program, in the path or in one of some folders; empty if there is none.
@@ -110,6 +128,7 @@ func StartPostgreSQL(t testing.TB) *Server {
 	options := fmt.Sprintf("-k %s -c listen_addresses=127.0.0.1 -c port=%d -c fsync=off", folder, s.Port)
 	output, err = run(filepath.Join(bin, "pg_ctl"), "-D", data, "-w", "-l", filepath.Join(folder, "log"), "-o", options, "start")
 	require.NoError(t, err, output)
+	s.pidFile, s.do = filepath.Join(data, "postmaster.pid"), run
 	s.Stop = func() { _, _ = run(filepath.Join(bin, "pg_ctl"), "-D", data, "-m", "immediate", "stop") }
 	t.Cleanup(s.Stop)
 	psql := find("psql", bin)
@@ -171,7 +190,7 @@ func StartMariaDB(t testing.TB) *Server {
 		t.Skip("there is no MariaDB on this machine")
 	}
 	folder, as := home(t, "mysql")
-	s := &Server{Database: "test", Port: freePort(t), Socket: filepath.Join(folder, "s"), folder: folder}
+	s := &Server{Database: "test", Port: freePort(t), Socket: filepath.Join(folder, "s"), folder: folder, pidFile: filepath.Join(folder, "pid")}
 	data := filepath.Join(folder, "data")
 	run := func(name string, args ...string) (string, error) {
 		command := exec.Command(name, args...)
@@ -179,10 +198,12 @@ func StartMariaDB(t testing.TB) *Server {
 		output, err := command.CombinedOutput()
 		return string(output), err
 	}
+	s.do = run
 	output, err := run(install, "--no-defaults", "--datadir="+data, "--auth-root-authentication-method=normal", "--skip-test-db")
 	require.NoError(t, err, output)
-	running := exec.Command(server, "--no-defaults", "--datadir="+data, "--tmpdir="+folder, "--socket="+s.Socket, fmt.Sprintf("--port=%d", s.Port), "--bind-address=127.0.0.1", "--skip-log-bin", "--innodb-flush-log-at-trx-commit=0",
-		"--pid-file="+filepath.Join(folder, "pid"))
+	// With a file that may not get longer it is to go on, as with a disk that is full.
+	running := exec.Command("sh", "-c", `trap "" XFSZ; exec "$0" "$@"`, server, "--no-defaults", "--datadir="+data, "--tmpdir="+folder, "--socket="+s.Socket, fmt.Sprintf("--port=%d", s.Port), "--bind-address=127.0.0.1", "--skip-log-bin", "--innodb-flush-log-at-trx-commit=0",
+		"--innodb-log-file-size=16M", "--pid-file="+s.pidFile)
 	as(running)
 	log, err := os.Create(filepath.Join(folder, "log"))
 	require.NoError(t, err)
