@@ -133,9 +133,9 @@ func TestDiskOfTheServerIsFull(t *testing.T) {
 			for _, call := range [][]string{publish, build} {
 				done(t, folder, append(call, "--to", "2026-12-31")...)
 			}
-			s.LimitFiles(t, 40<<20+4<<10) // not a whole page, so that the server writes a part of one
+			s.LimitFiles(t, 32<<20+4<<10) // not a whole page, so that the server writes a part of one
 			for _, call := range [][]string{publish, build} {
-				full := run(t, folder, append(call, "--to", "2099-12-31")...)
+				full := run(t, folder, append(call, "--to", "2199-12-31")...)
 				assert.Equal(t, exitOutside, full.code)
 				assert.Contains(t, full.err, "the disk of the server is full")
 			}
@@ -143,9 +143,9 @@ func TestDiskOfTheServerIsFull(t *testing.T) {
 			assert.Equal(t, "365", s.SQL(t, "SELECT count(*) FROM built"))
 			s.LimitFiles(t, 0)
 			for _, call := range [][]string{publish, build} {
-				done(t, folder, append(call, "--to", "2099-12-31")...)
+				done(t, folder, append(call, "--to", "2199-12-31")...)
 			}
-			assert.Equal(t, "27028", s.SQL(t, "SELECT count(*) FROM dates"))
+			assert.Equal(t, "63552", s.SQL(t, "SELECT count(*) FROM dates"))
 			assert.NotContains(t, s.SQL(t, "SELECT table_name FROM information_schema.tables WHERE table_schema IN ('public', 'test')"), "(")
 		})
 	}
