@@ -281,3 +281,26 @@ func TestServers(t *testing.T) {
 		})
 	}
 }
+
+func TestStatementsThatTakeTooLong(t *testing.T) {
+	for name, start := range map[string]func(*testing.T) *engine{"PostgreSQL": postgres, "MariaDB": mariaDB} {
+		t.Run(name, func(t *testing.T) {
+			e := start(t)
+			query := "#" + map[string]string{"postgres": "SELECT 1 AS a FROM pg_sleep(20) s", "mariadb": "SELECT sleep(20) AS a FROM (SELECT 1 AS b) s"}[e.name]
+			setting := map[bool]string{true: "&", false: "?"}[strings.Contains(e.address, "?")] + "statement_timeout="
+			began := time.Now()
+			for _, limit := range []string{"200", "1s", "200ms"} {
+				part, err := database.Open(t.Context(), e.address+setting+limit+query)
+				require.NoError(t, err)
+				s := &rows.Source{}
+				require.NoError(t, s.Add(part))
+				_, err = read(t, s)
+				s.Close()
+				require.ErrorContains(t, err, "a statement took longer than the server or statement_timeout in the address allows. Allow more time, or ask for fewer rows", limit)
+			}
+			assert.Less(t, time.Since(began), 15*time.Second)
+			_, err := database.Open(t.Context(), e.address+setting+"soon#t")
+			require.ErrorContains(t, err, "soon")
+		})
+	}
+}

@@ -60,10 +60,31 @@ func (m *mariaDB) connect(ctx context.Context, config *mysql.Config) error {
 	if err := m.dial(ctx, config); err != nil {
 		return m.cannot(err)
 	}
+	if err := m.limitStatements(ctx); err != nil {
+		return err
+	}
 	return m.each(ctx, "SELECT CONNECTION_ID()", func(_ driver.Rows, values []driver.Value) error {
 		m.id = string(textOf(nil, values[0]))
 		return nil
 	})
+}
+
+// limitStatements lets statements take as long as the address says. MySQL only limits those that read.
+func (m *mariaDB) limitStatements(ctx context.Context) error {
+	limit, err := m.address.limit()
+	if err != nil || limit == 0 {
+		return err
+	}
+	do := m.connection.(driver.ExecerContext)
+	_, err = do.ExecContext(ctx, fmt.Sprintf("SET SESSION max_statement_time = %.3f", limit.Seconds()), nil)
+	var of *mysql.MySQLError
+	if errors.As(err, &of) && of.Number == 1193 { // there is no such variable
+		_, err = do.ExecContext(ctx, fmt.Sprintf("SET SESSION max_execution_time = %d", limit.Milliseconds()), nil)
+	}
+	if err != nil {
+		return m.cannot(err)
+	}
+	return nil
 }
 
 // quit ends what the server is still doing for the connection, which goes on after that is closed otherwise.
@@ -100,8 +121,9 @@ func mysqlConfig(a *Address) (*mysql.Config, error) {
 			config.Net, config.Addr = "unix", value
 		case "tls":
 			config.TLSConfig = value
+		case limitName:
 		default:
-			return nil, fmt.Errorf("unknown setting %q; there are socket and tls", name)
+			return nil, fmt.Errorf("unknown setting %q; there are socket, tls and %s", name, limitName)
 		}
 	}
 	return config, nil
@@ -365,6 +387,8 @@ func (m *mariaDB) cannot(err error) error {
 		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to read: GRANT SELECT", Kind: fault.Unusable}
 	case 1049:
 		return &fault.Fault{File: name, What: of.Message, Remedy: "Check the name of the database", Kind: fault.Missing}
+	case 1969, 3024:
+		return tooLong(m.address)
 	case 1205:
 		return &fault.Fault{File: name, What: "is locked by another session", Remedy: "Try again when that has finished", Kind: fault.Unusable}
 	case 1054, 1064, 1146, 1792, 1060, 1248, 1052:

@@ -264,7 +264,7 @@ func (t *mysqlTable) cannot(err error) error {
 		}
 	case 1114, 1021:
 		return &fault.Fault{File: name, What: "the disk of the server is full", Kind: fault.Unusable}
-	case 1205:
+	case 1205, 1969, 3024:
 		return t.server.cannot(err)
 	}
 	return &fault.Fault{File: name, What: "cannot be written", Cause: errors.New(of.Message), Kind: fault.Unusable}

@@ -387,6 +387,8 @@ func (p *postgres) cannot(err error) error {
 		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to read: GRANT SELECT", Kind: fault.Unusable}
 	case of.Code == "55P03":
 		return &fault.Fault{File: name, What: "is locked by another session", Remedy: "Try again when that has finished", Kind: fault.Unusable}
+	case isTooLong(of):
+		return tooLong(p.address)
 	case of.Code == "57014":
 		return &fault.Fault{File: name, What: "the server has cancelled the query: " + of.Message, Kind: fault.Unusable}
 	case strings.HasPrefix(of.Code, "42"), strings.HasPrefix(of.Code, "22"), of.Code == "0A000", of.Code == "25006":

@@ -221,6 +221,9 @@ func (p *postgres) cannotWrite(err error) error {
 	if !errors.As(err, &of) {
 		return unreachable(p.address, err)
 	}
+	if isTooLong(of) {
+		return tooLong(p.address)
+	}
 	switch of.Code {
 	case "42501":
 		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to create tables", Kind: fault.Unusable}
