@@ -30,6 +30,28 @@ func (b Bounds) Day(end int64) civil.Day {
 type Exclusion struct {
 	Column   int
 	Excludes func(Bounds) bool
+	// Keeps, if it is there, says the same of single rows: those that it does not hold for are not wanted. A database leaves them out.
+	Keeps *Comparison
+}
+
+// Comparison is a condition on the values of a column that a database can tell without reading them: of numbers, days or texts, by one of
+// the operators =, !=, <, <=, > and >=. A value that is missing is only kept by !=.
+type Comparison struct {
+	Operator string
+	// Numbers, as plain text, Days or Texts are what the values are compared with; of several, one is enough for = and all count for !=.
+	Numbers []string
+	Days    []civil.Day
+	Texts   []string
+}
+
+// Comparison returns the comparison of an exclusion, and the place of that; nothing behind the last one.
+func (s *Scan) Comparison(from int) (by, column int, keeps *Comparison) {
+	for i := from; i < len(s.exclusions); i++ {
+		if one := s.exclusions[i]; one.Column != noColumn && one.Keeps != nil {
+			return i, one.Column, one.Keeps
+		}
+	}
+	return 0, 0, nil
 }
 
 // noColumn is the column of an exclusion that is none of the format's.
@@ -47,7 +69,7 @@ func (s *Source) Excluding(exclusions ...Exclusion) *Source {
 // the bounds of a column in them, if it knows them.
 func (s *Scan) LeavesOut(bounds func(column int) (Bounds, bool)) (by int, ok bool) {
 	for i, exclusion := range s.exclusions {
-		if exclusion.Column == noColumn {
+		if exclusion.Column == noColumn || exclusion.Excludes == nil {
 			continue
 		}
 		if known, ok := bounds(exclusion.Column); ok && exclusion.Excludes(known) {

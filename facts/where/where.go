@@ -229,6 +229,11 @@ func (c *Condition) Days() (days []civil.Day, ok bool) {
 	return days, len(days) > 0
 }
 
+// Texts returns the values of the condition if they are nothing but texts that are not blank, which values of the same bytes are.
+func (c *Condition) Texts() (texts []string, ok bool) {
+	return c.Values, c.onlyText && len(c.Values) > 0
+}
+
 // String returns the condition as it can be parsed.
 func (c *Condition) String() string {
 	if len(c.Values) == 0 {

@@ -73,7 +73,8 @@ func (w *factsWorker) take(b *rows.Batch, observed *reading.Part) error {
 	}
 	w.enter(b.Part)
 	o := &w.request.Operation
-	w.part.IsUnclear = w.part.IsUnclear || b.LeftOut > 0 && len(o.Where) > 0 && (o.From != nil || o.To != nil)
+	// Rows that the range leaves out may be ones that conditions leave out, which count first.
+	w.part.IsUnclear = w.part.IsUnclear || b.LeftOut > 0 && b.LeftOutBy >= len(o.Where) && len(o.Where) > 0
 	w.dates.Enter(b.Part)
 	for from := 0; from < b.Len(); from += blockSize {
 		to := min(from+blockSize, b.Len())

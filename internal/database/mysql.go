@@ -260,6 +260,10 @@ func (m *mariaDB) scan(ctx context.Context, t *Table, wanted []int, scan *rows.S
 	if len(columns) == 0 {
 		columns = []string{"NULL"} // rows are only counted
 	}
+	asked := t.askedOf(scan, t.ColumnName)
+	if going, err := asked.giveLeftOut(ctx, m, "", t.from, scan); err != nil || !going {
+		return err
+	}
 	task, size, line, count := &copied{wanted}, cmp.Or(scan.Size, defaultSize), 1, 0
 	b := first
 	give := func() bool {
@@ -270,7 +274,7 @@ func (m *mariaDB) scan(ctx context.Context, t *Table, wanted []int, scan *rows.S
 		return going
 	}
 	var scratch []byte
-	err := m.each(ctx, fmt.Sprintf("SELECT %s FROM %s", strings.Join(columns, ", "), t.from), func(_ driver.Rows, values []driver.Value) error {
+	err := m.each(ctx, fmt.Sprintf("SELECT %s FROM %s%s", strings.Join(columns, ", "), t.from, asked.where()), func(_ driver.Rows, values []driver.Value) error {
 		if b == nil {
 			b = scan.Spare()
 		}

@@ -217,9 +217,23 @@ type copied struct{ wanted []int }
 
 // scan copies the rows, which workers then read.
 func (p *postgres) scan(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, first *rows.Batch) error {
+	var columns, names []string
+	for i := range t.columns {
+		names = append(names, fmt.Sprintf("c%d", i+1))
+	}
+	// By their places, since two columns of a query may have the same name.
+	with, from := fmt.Sprintf("WITH q(%s) AS (SELECT * FROM %s) ", strings.Join(names, ", "), t.from), "q"
+	name := func(column int) string { return names[column] }
+	if len(wanted) > 0 && !t.Address.IsQuery() {
+		with, from, name = "", t.from, t.ColumnName
+	}
+	asked := t.askedOf(scan, name)
+	if going, err := asked.giveLeftOut(ctx, p, with, from, scan); err != nil || !going {
+		return err
+	}
 	if len(wanted) > 0 {
 		if conditions := p.ranges(ctx, t); conditions != nil {
-			return p.scanRanges(ctx, t, wanted, scan, conditions)
+			return p.scanRanges(ctx, t, wanted, scan, asked, conditions)
 		}
 	}
 	connection, err := p.begin(ctx, p.snapshot)
@@ -227,26 +241,14 @@ func (p *postgres) scan(ctx context.Context, t *Table, wanted []int, scan *rows.
 		return err
 	}
 	defer hangUp(ctx, connection)
-	var columns, names []string
-	for i := range t.columns {
-		names = append(names, fmt.Sprintf("c%d", i+1))
-	}
 	for _, i := range wanted {
-		columns = append(columns, names[i])
+		columns = append(columns, name(i))
 	}
 	if len(columns) == 0 { // rows are only counted
 		columns = []string{"NULL"}
 	}
 	w := &copyWriter{scan: scan, batch: first, task: &copied{wanted}, line: 1, size: cmp.Or(scan.Size, defaultSize)}
-	// By their places, since two columns of a query may have the same name.
-	query := fmt.Sprintf("COPY (WITH q(%s) AS (SELECT * FROM %s) SELECT %s FROM q) TO STDOUT", strings.Join(names, ", "), t.from, strings.Join(columns, ", "))
-	if len(wanted) > 0 && !t.Address.IsQuery() {
-		columns = columns[:0]
-		for _, i := range wanted {
-			columns = append(columns, dialect.Postgres.Quote(t.names[i]))
-		}
-		query = fmt.Sprintf("COPY (SELECT %s FROM %s) TO STDOUT", strings.Join(columns, ", "), t.from)
-	}
+	query := fmt.Sprintf("COPY (%sSELECT %s FROM %s%s) TO STDOUT", with, strings.Join(columns, ", "), from, asked.where())
 	_, err = connection.CopyTo(ctx, w, query)
 	switch {
 	case errors.Is(err, errEnough), ctx.Err() != nil:

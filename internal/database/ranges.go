@@ -58,7 +58,7 @@ type ranged struct {
 }
 
 // scanRanges copies ranges of a table side by side and gives their rows in order.
-func (p *postgres) scanRanges(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, conditions []string) error {
+func (p *postgres) scanRanges(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, a asked, conditions []string) error {
 	ctx, cancel := context.WithCancel(ctx)
 	readers := min(mostReaders, runtime.GOMAXPROCS(0))
 	results, next := make([]chan ranged, len(conditions)), make(chan int)
@@ -88,7 +88,7 @@ func (p *postgres) scanRanges(ctx context.Context, t *Table, wanted []int, scan 
 		}
 	})
 	for range readers {
-		all.Go(func() { p.readRanges(ctx, t, wanted, scan, conditions, next, results) })
+		all.Go(func() { p.readRanges(ctx, t, wanted, scan, a, conditions, next, results) })
 	}
 	line := 0
 	for i := range results {
@@ -113,7 +113,7 @@ func (p *postgres) scanRanges(ctx context.Context, t *Table, wanted []int, scan 
 }
 
 // readRanges copies one range after the other by one connection.
-func (p *postgres) readRanges(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, conditions []string, next <-chan int, results []chan ranged) {
+func (p *postgres) readRanges(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, a asked, conditions []string, next <-chan int, results []chan ranged) {
 	connection, failed := p.begin(ctx, p.snapshot)
 	if failed == nil {
 		defer hangUp(ctx, connection)
@@ -130,7 +130,7 @@ func (p *postgres) readRanges(ctx context.Context, t *Table, wanted []int, scan 
 				return true
 			}}
 			w := &copyWriter{scan: own, task: &copied{wanted}, line: 1, size: cmp.Or(scan.Size, defaultSize)}
-			query := fmt.Sprintf("COPY (SELECT %s FROM %s WHERE %s) TO STDOUT", strings.Join(columns, ", "), t.from, conditions[i])
+			query := fmt.Sprintf("COPY (SELECT %s FROM %s%s) TO STDOUT", strings.Join(columns, ", "), t.from, a.where(conditions[i]))
 			if _, err := connection.CopyTo(ctx, w, query); err != nil {
 				one.err = cmp.Or(ctx.Err(), p.cannot(err))
 			} else if w.count > 0 {

@@ -62,8 +62,13 @@ var MySQL = &Dialect{
 	asTime:      func(expression string) string { return "CAST(" + expression + " AS time(6))" },
 	keyOf:       func(expression string) string { return "CAST(date_format(" + expression + ", '%Y%m%d') AS signed)" },
 	fails:       func(expression string) string { return "CAST(concat(" + expression + ", ' unread') AS date)" },
-	odd:         func(Column, string) string { return "" }, // days that are none end a statement that keeps them
-	drop:        dropIfExists, replaceView: true,
+	odd: func(c Column, expression string) string {
+		if c.Type == rows.Day || c.Type == rows.Moment {
+			return fmt.Sprintf("month(%[1]s) = 0 OR dayofmonth(%[1]s) = 0", expression)
+		}
+		return ""
+	},
+	drop: dropIfExists, replaceView: true,
 }
 
 // mysqlText writes a text as a literal of MariaDB and MySQL.

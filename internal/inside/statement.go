@@ -267,7 +267,7 @@ func (r *Request) test(d *dialect.Dialect, c *where.Condition, place int) (test,
 	one := test{condition: c, column: r.Columns[place]}
 	name := r.Table.ColumnName(place)
 	var literals []string
-	isNumber := one.column.Type == rows.Integer || one.column.Type == rows.Decimal || one.column.Type == rows.Float
+	isNumber := one.column.Type == rows.Integer || one.column.Type == rows.Decimal // a floating-point number of less than 64 bits is another one than it is shown as
 	isDate := one.column.Type == rows.Day || one.column.Type == rows.Moment || one.column.Type == rows.Instant
 	if numbers, ok := c.Numbers(); ok && isNumber {
 		for _, number := range numbers {

@@ -1,0 +1,113 @@
+package database
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"roundyear/internal/dialect"
+	"roundyear/rows"
+)
+
+// asked is what a scan asks of the server, so that only the rows that are wanted travel.
+type asked struct {
+	// condition holds for those; empty for all.
+	condition string
+	// by is the exclusion that leaves out the others.
+	by int
+}
+
+// askedOf returns what is asked of the server by the exclusions of a scan. Columns get their names in the query.
+func (t *Table) askedOf(scan *rows.Scan, name func(column int) string) (a asked) {
+	var all []string
+	for from := 0; ; {
+		by, column, keeps := scan.Comparison(from)
+		if keeps == nil {
+			break
+		}
+		if condition := t.conditionOf(column, name(column), keeps); condition != "" {
+			if len(all) == 0 {
+				a.by = by
+			}
+			all = append(all, condition)
+		}
+		from = by + 1
+	}
+	a.condition = strings.Join(all, " AND ")
+	return a
+}
+
+// conditionOf is a comparison as SQL; empty for one that the server might answer otherwise. Values that are not the same everywhere are
+// kept, so that they are told.
+func (t *Table) conditionOf(column int, name string, c *rows.Comparison) string {
+	d, typed := t.Dialect(), t.columns[column]
+	value := name
+	var literals []string
+	switch {
+	case len(c.Numbers) > 0 && (typed.Type == rows.Integer || typed.Type == rows.Decimal):
+		literals = c.Numbers
+	case len(c.Days) > 0 && typed.Type.IsDate():
+		if typed.Type != rows.Day {
+			value = d.DayOf(name)
+		}
+		for _, day := range c.Days {
+			literals = append(literals, d.Day(day))
+		}
+	case len(c.Texts) > 0 && t.isText[column]:
+		value = d.Bytewise(name)
+		for _, text := range c.Texts {
+			literals = append(literals, d.Bytewise(d.Text(text)))
+		}
+	default:
+		return ""
+	}
+	operator, joined := c.Operator, " OR "
+	if operator == "!=" {
+		operator, joined = "<>", " AND "
+	}
+	var tests []string
+	for _, literal := range literals {
+		tests = append(tests, value+" "+operator+" "+literal)
+	}
+	condition := strings.Join(tests, joined)
+	if operator == "<>" {
+		condition = "(" + condition + ") OR " + name + " IS NULL"
+	}
+	if odd := d.Odd(dialect.Column{Column: typed}, name); odd != "" {
+		condition += " OR " + odd
+	}
+	return "(" + condition + ")"
+}
+
+// where is the condition behind FROM, with others.
+func (a asked) where(others ...string) string {
+	all := slices.Clone(others)
+	if a.condition != "" {
+		all = append(all, a.condition)
+	}
+	if len(all) == 0 {
+		return ""
+	}
+	return " WHERE " + strings.Join(all, " AND ")
+}
+
+// giveLeftOut gives a batch that says how many rows are left out of a relation.
+func (a asked) giveLeftOut(ctx context.Context, s server, with, from string, scan *rows.Scan) (going bool, err error) {
+	if a.condition == "" {
+		return true, nil
+	}
+	count := 0
+	query := fmt.Sprintf("%sSELECT count(*) FROM %s WHERE NOT coalesce(%s, %s)", with, from, a.condition, "1 = 0")
+	err = s.stream(ctx, query, func(values [][]byte) error {
+		count, err = strconv.Atoi(string(values[0]))
+		return err
+	})
+	if err != nil || count == 0 {
+		return true, err
+	}
+	b := scan.Spare()
+	b.LeftOut, b.LeftOutBy, b.Line = count, a.by, 1
+	return scan.Give(b), nil
+}
