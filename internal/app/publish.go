@@ -302,8 +302,11 @@ func (p *Publish) roleViews(days dialect.Filled) (views []*dialect.View) {
 			}
 			done = append(done, date.Name)
 			v := &dialect.View{Name: days.Name + "_" + date.Name, Comment: fmt.Sprintf("The date dimension as that of %s of %s.", date.Name, facts.Name), From: days.Name, As: "d"}
+			taken := map[string]bool{}
 			for _, c := range days.Columns {
-				v.Columns = append(v.Columns, dialect.ViewColumn{Of: "d", Name: c.Name, As: date.Name + "_" + c.Name})
+				as := dialect.FreeName(date.Name+"_"+c.Name, func(lower string) bool { return taken[lower] })
+				taken[strings.ToLower(as)] = true
+				v.Columns = append(v.Columns, dialect.ViewColumn{Of: "d", Name: c.Name, As: as})
 			}
 			views = append(views, v)
 		}

@@ -3,7 +3,6 @@ package app
 import (
 	"bytes"
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -167,7 +166,8 @@ func valueOf(batch *rows.Batch, row *rows.Row, i int) []byte {
 	return text
 }
 
-// distinctNames gives columns whose names only differ in case a number, since most databases take such names for one.
+// distinctNames gives columns whose names only differ in case a number, since most databases take such names for one, and cuts names that are
+// too long for them.
 func distinctNames(names []string) []string {
 	taken := map[string]bool{}
 	for _, name := range names {
@@ -175,11 +175,7 @@ func distinctNames(names []string) []string {
 	}
 	own, seen := slices.Clone(names), map[string]bool{}
 	for i, name := range own {
-		for number := 2; seen[strings.ToLower(own[i])]; number++ {
-			if other := fmt.Sprintf("%s_%d", name, number); !taken[other] {
-				own[i] = other
-			}
-		}
+		own[i] = dialect.FreeName(name, func(lower string) bool { return seen[lower] || lower != strings.ToLower(name) && taken[lower] })
 		seen[strings.ToLower(own[i])] = true
 	}
 	return own

@@ -241,6 +241,23 @@ func TestPublishedWithoutLoadingInBulk(t *testing.T) {
 	assert.Equal(t, inBulk, rowsOf())
 }
 
+// Names that are longer than databases take are cut, and stay distinct; published again, nothing has changed.
+func TestLongNamesAreCut(t *testing.T) {
+	drivePlain(t)
+	long := strings.Repeat("the answer of the customer ", 3) // 81 bytes
+	header := "sold,delivered_to_the_warehouse_of_the_customer_by_the_carrier," + long + "a," + long + "b," + strings.Repeat("ż", 40)
+	files := map[string]string{"s.csv": header + "\n2026-01-05,2026-01-06,1,2,3\n", "roundyear.yaml": "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nfacts:\n  s: {files: s.csv, dates: {sold: {}, delivered_to_the_warehouse_of_the_customer_by_the_carrier: {}}}\nmodel:\n  dimension: {name: dates, columns: [core, iso_week, day_name]}\n  joins: [s.sold, s.delivered_to_the_warehouse_of_the_customer_by_the_carrier]\n"}
+	onTargets(t, files, func(t *testing.T, folder string, d target) {
+		done(t, folder, "publish", "-o", d.out)
+		assert.Contains(t, done(t, folder, "publish", "-o", d.out).err, "Nothing to change")
+		first, second, third := long[:63], long[:61]+"_2", strings.Repeat("ż", 31)
+		assert.Equal(t, "1|2|3", d.sql(fmt.Sprintf("SELECT %[1]s%[2]s%[1]s, %[1]s%[3]s%[1]s, %[1]s%[4]s%[1]s FROM s_with_dates", d.quote, first, second, third)))
+		shown := d.sql("SELECT * FROM s_with_dates")
+		assert.Contains(t, shown, "2026-01-06")
+		assert.Contains(t, shown, "20260106")
+	})
+}
+
 // Dates that are text in another way than a database has them join no day, which is told with what to do.
 func TestFactsWithDatesOfTextAreTold(t *testing.T) {
 	drivePlain(t)

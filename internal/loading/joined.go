@@ -134,6 +134,7 @@ func FactsView(facts string, names []string, joins []ViewJoin, table string) *di
 			if taken[strings.ToLower(as)] {
 				continue // the facts have it already
 			}
+			as = dialect.FreeName(as, func(lower string) bool { return taken[lower] })
 			taken[strings.ToLower(as)] = true
 			v.Columns = append(v.Columns, dialect.ViewColumn{Of: join.As, Name: name, As: as})
 		}
