@@ -1,10 +1,15 @@
 package app
 
 import (
+	"context"
 	"errors"
 	"io/fs"
 	"os"
 
+	"roundyear/fault"
+	"roundyear/internal/database"
+	"roundyear/internal/delimited"
+	"roundyear/internal/table"
 	"roundyear/yearplan"
 )
 
@@ -31,7 +36,7 @@ func (y *Year) Named(inputs []string, normalised bool) Named {
 			named.Facts = facts
 		}
 		if normalised && facts.Out != "" {
-			if _, err := os.Stat(y.Path(facts.Out)); !errors.Is(err, fs.ErrNotExist) {
+			if isThere(y.Path(facts.Out)) {
 				named.Inputs, named.IsNormalised = append(named.Inputs, y.Path(facts.Out)), true
 				continue
 			}
@@ -41,6 +46,20 @@ func (y *Year) Named(inputs []string, normalised bool) Named {
 		}
 	}
 	return named
+}
+
+// isThere tells whether there is a file, or a table of a database. One that cannot be reached counts, so that this is told.
+func isThere(path string) bool {
+	if !database.IsTable(path) {
+		_, err := os.Stat(path)
+		return !errors.Is(err, fs.ErrNotExist)
+	}
+	source, err := table.Open(context.Background(), []string{path}, nil, delimited.Form{})
+	if err == nil {
+		source.Close()
+	}
+	var problem *fault.Fault
+	return !errors.As(err, &problem) || problem.Kind != fault.Missing
 }
 
 // Date returns the column of the main date of the facts; empty without facts by name.

@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -178,7 +180,7 @@ func (n *Normalise) daysOf(ctx context.Context, e *inside.Extension, options nor
 		if err != nil {
 			return nil, nil, err
 		}
-		for day := range days {
+		for _, day := range slices.Sorted(maps.Keys(days)) {
 			for row := range options.Catalogue.Days(options.Added, day, day) {
 				one.block.Vectors[0].Int = append(one.block.Vectors[0].Int, int64(day))
 				for i, value := range row {

@@ -5,6 +5,7 @@ import (
 	"context"
 
 	"roundyear/charset"
+	"roundyear/internal/database"
 	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
 	"roundyear/internal/table"
@@ -51,7 +52,7 @@ func (y *Year) FileFaults(ctx context.Context) []PartFault {
 		}
 	}
 	for _, out := range y.Plan.Model.Out {
-		if _, err := table.FormatOfPath(y.Path(out)); err != nil {
+		if _, err := table.FormatOfPath(y.Path(out)); err != nil && !database.IsTable(out) {
 			add("model.dimension.out", err)
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/fault"
 	"roundyear/internal/app"
+	"roundyear/internal/database"
 	"roundyear/internal/terminal"
 	"roundyear/yearplan"
 )
@@ -92,7 +93,7 @@ func splitCover(cover string) (input, column string) {
 // shown is a path as short as it can be written from the working folder.
 func shown(path string) string {
 	home, err := os.Getwd()
-	if err != nil {
+	if err != nil || database.IsAddress(path) {
 		return path
 	}
 	absolute, err := filepath.Abs(path)

@@ -167,12 +167,18 @@ func joinedDates(y *app.Year, facts *yearplan.Facts) []yearplan.Dates {
 // factsWithOut are the facts of the plan that a file was normalised from; nil if there are none.
 func factsWithOut(y *app.Year, path string) *yearplan.Facts {
 	info, err := os.Stat(path)
-	if err != nil {
+	if err != nil && !database.IsTable(path) {
 		return nil
 	}
 	for i := range y.Plan.Facts {
 		facts := &y.Plan.Facts[i]
 		if facts.Out == "" {
+			continue
+		}
+		if database.IsTable(path) {
+			if isSameTable(path, y.Path(facts.Out)) {
+				return facts
+			}
 			continue
 		}
 		if other, err := os.Stat(y.Path(facts.Out)); err == nil && os.SameFile(info, other) {

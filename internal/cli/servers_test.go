@@ -230,6 +230,34 @@ func TestATableAmongOthersOfAFile(t *testing.T) {
 	require.NoError(t, lock.Wait())
 }
 
+// The plan may name tables for what is written, and what reads the facts finds them there.
+func TestThePlanNamesTables(t *testing.T) {
+	drivePlain(t)
+	plan := `roundyear: 1
+range: {from: 2026-01-01, to: 2026-12-31}
+facts:
+  sales: {files: s.csv, dates: {sold: {}}, out: "OUT#clean"}
+model:
+  dimension: {name: dates, columns: [core], out: ["OUT#dates"]}
+  joins: [sales.sold]
+`
+	onTargets(t, map[string]string{"roundyear.yaml": plan, "s.csv": "sold,amount\n13/01/2026,3\n14/02/2026,4\n"}, func(t *testing.T, folder string, d target) {
+		change(t, folder, "OUT", d.out)
+		assert.Contains(t, done(t, folder, "plan", "check").out+done(t, folder, "plan", "check").err, "no faults found")
+		early := run(t, folder, "publish", "-o", "m.db")
+		assert.Equal(t, 2, early.code)
+		assert.Contains(t, early.err, d.out+"#clean: the facts sales of the plan have not been normalised yet. Run roundyear normalise s.csv")
+		done(t, folder, "normalise", "sales")
+		done(t, folder, "build")
+		assert.Equal(t, "365|2", d.sql("SELECT (SELECT count(*) FROM dates), (SELECT count(*) FROM clean)"))
+		for _, facts := range [][]string{nil, {d.out + "#clean"}} {
+			done(t, folder, append(append([]string{"publish"}, facts...), "-o", "m.db", "--force")...)
+			assert.Equal(t, "20260113|3\n20260214|4\n", shell(t, folder, "m.db", "SELECT date_key, amount FROM sales_with_dates ORDER BY 1"))
+		}
+		assert.Contains(t, done(t, folder, "totals", "sales", "--sum", "amount", "--grain", "year", "--as-of", "2027-01-01").out, "2026,2026-01-01,2026-12-31,7,")
+	})
+}
+
 // A password that nothing says is asked for at a terminal, once for all connections of a run, and not shown.
 func TestPasswordsAreAskedFor(t *testing.T) {
 	if _, err := exec.LookPath("script"); err != nil {

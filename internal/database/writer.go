@@ -28,7 +28,7 @@ type target interface {
 	dialect() *dialect.Dialect
 	// into is what the table is called until it is in place, as SQL has it.
 	into() string
-	// insert carries out a statement that fills the table; the error is errNoDay if a value is no day.
+	// insert carries out a statement that fills the table; the error is ErrNoDay if a value is no day.
 	insert(statement string) error
 	do(statement string) error
 	each(query string, give func(values [][]byte) error) error

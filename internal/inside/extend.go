@@ -11,17 +11,17 @@ import (
 )
 
 // Extension says which rows are written again inside the database that has them, with the days, times and keys of their dates behind them.
-// Days and times are those of its Request, of which only the table, the dates and their patterns count.
+// Of its Request the table, the dates and their patterns count.
 type Extension struct {
 	Request
 	// Keep are the places of the columns that are written, and Types the types that they get.
 	Keep  []int
 	Types []rows.Column
-	// Dates are what each date adds.
+	// Adds is what each date adds.
 	Adds []Added
 	// BlankKey is the key of rows without a date; empty for none.
 	BlankKey string
-	// Days, if there is one, is the name of the relation with the attributes of the days of a date: its column day, and one for each
+	// Days are the names of the relations with the attributes of the days of each date, if some are added: the column day, and one for each
 	// attribute.
 	Days []string
 }
