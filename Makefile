@@ -34,6 +34,7 @@ demo: bin/roundyear
 SEQUENTIAL := $(addprefix roundyear/,astronomy calendar cell check civil dimension facts facts/decimal facts/where fault internal/compress survey)
 
 test:
+	@bash scripts/packages.sh servers || true
 	{ go test -timeout 30m -json $(SEQUENTIAL); \
 	CGO_ENABLED=1 go test -race -timeout 60m -json $(filter-out $(SEQUENTIAL),$(shell go list ./...)); } | go run ./scripts/testreport
 
