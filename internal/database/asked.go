@@ -19,15 +19,15 @@ type asked struct {
 	by int
 }
 
-// askedOf returns what is asked of the server by the exclusions of a scan. Columns get their names in the query.
-func (t *Table) askedOf(scan *rows.Scan, name func(column int) string) (a asked) {
+// askedOf returns what is asked of the server by the exclusions of a scan: nothing of a query, which would be carried out twice.
+func (t *Table) askedOf(scan *rows.Scan) (a asked) {
 	var all []string
-	for from := 0; ; {
+	for from := 0; !t.Address.IsQuery(); {
 		by, column, keeps := scan.Comparison(from)
 		if keeps == nil {
 			break
 		}
-		if condition := t.conditionOf(column, name(column), keeps); condition != "" {
+		if condition := t.conditionOf(column, keeps); condition != "" {
 			if len(all) == 0 {
 				a.by = by
 			}
@@ -41,8 +41,8 @@ func (t *Table) askedOf(scan *rows.Scan, name func(column int) string) (a asked)
 
 // conditionOf is a comparison as SQL; empty for one that the server might answer otherwise. Values that are not the same everywhere are
 // kept, so that they are told.
-func (t *Table) conditionOf(column int, name string, c *rows.Comparison) string {
-	d, typed := t.Dialect(), t.columns[column]
+func (t *Table) conditionOf(column int, c *rows.Comparison) string {
+	d, typed, name := t.Dialect(), t.columns[column], t.ColumnName(column)
 	value := name
 	var literals []string
 	switch {
@@ -93,13 +93,13 @@ func (a asked) where(others ...string) string {
 	return " WHERE " + strings.Join(all, " AND ")
 }
 
-// giveLeftOut gives a batch that says how many rows are left out of a relation.
-func (a asked) giveLeftOut(ctx context.Context, s server, with, from string, scan *rows.Scan) (going bool, err error) {
+// giveLeftOut gives a batch that says how many rows of a table are left out.
+func (a asked) giveLeftOut(ctx context.Context, s server, from string, scan *rows.Scan) (going bool, err error) {
 	if a.condition == "" {
 		return true, nil
 	}
 	count := 0
-	query := fmt.Sprintf("%sSELECT count(*) FROM %s WHERE NOT coalesce(%s, %s)", with, from, a.condition, "1 = 0")
+	query := fmt.Sprintf("SELECT count(*) FROM %s WHERE NOT coalesce(%s, 1 = 0)", from, a.condition)
 	err = s.stream(ctx, query, func(values [][]byte) error {
 		count, err = strconv.Atoi(string(values[0]))
 		return err

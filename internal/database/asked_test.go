@@ -81,6 +81,11 @@ func TestComparisonsAreAskedOfTheServer(t *testing.T) {
 					})
 					require.NoError(t, err, c.sql)
 					assert.Equal(t, 2000, left+came, c.sql)
+					if table != "#facts" {
+						assert.Equal(t, 0, left, "a query is not carried out twice")
+						s.Close()
+						continue
+					}
 					assert.Greater(t, left, 150, c.sql)
 					if odd != "" {
 						assert.Contains(t, []string{wanted, fmt.Sprint(1 + atoi(t, wanted))}, fmt.Sprint(came), "one that is nothing everywhere comes, too")

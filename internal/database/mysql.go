@@ -260,8 +260,8 @@ func (m *mariaDB) scan(ctx context.Context, t *Table, wanted []int, scan *rows.S
 	if len(columns) == 0 {
 		columns = []string{"NULL"} // rows are only counted
 	}
-	asked := t.askedOf(scan, t.ColumnName)
-	if going, err := asked.giveLeftOut(ctx, m, "", t.from, scan); err != nil || !going {
+	asked := t.askedOf(scan)
+	if going, err := asked.giveLeftOut(ctx, m, t.from, scan); err != nil || !going {
 		return err
 	}
 	task, size, line, count := &copied{wanted}, cmp.Or(scan.Size, defaultSize), 1, 0

@@ -224,11 +224,11 @@ func (p *postgres) scan(ctx context.Context, t *Table, wanted []int, scan *rows.
 	// By their places, since two columns of a query may have the same name.
 	with, from := fmt.Sprintf("WITH q(%s) AS (SELECT * FROM %s) ", strings.Join(names, ", "), t.from), "q"
 	name := func(column int) string { return names[column] }
-	if len(wanted) > 0 && !t.Address.IsQuery() {
+	if !t.Address.IsQuery() {
 		with, from, name = "", t.from, t.ColumnName
 	}
-	asked := t.askedOf(scan, name)
-	if going, err := asked.giveLeftOut(ctx, p, with, from, scan); err != nil || !going {
+	asked := t.askedOf(scan)
+	if going, err := asked.giveLeftOut(ctx, p, t.from, scan); err != nil || !going {
 		return err
 	}
 	if len(wanted) > 0 {
