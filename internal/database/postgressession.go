@@ -86,7 +86,7 @@ func (s *postgresSession) of(table string) *Address {
 
 // Do carries a statement out.
 func (s *postgresSession) Do(ctx context.Context, table, statement string) error {
-	if _, err := s.connection.Exec(ctx, statement).ReadAll(); err != nil {
+	if err := s.exclusively(ctx, statement); err != nil {
 		return s.because(ctx, table, err)
 	}
 	return nil

@@ -83,7 +83,7 @@ func (t *postgresTable) insert(statement string) error {
 }
 
 func (t *postgresTable) do(statement string) error {
-	if _, err := t.connection.Exec(t.ctx, statement).ReadAll(); err != nil {
+	if err := t.server.exclusively(t.ctx, statement); err != nil {
 		return t.server.cannotWrite(err)
 	}
 	return nil
