@@ -66,8 +66,8 @@ type App struct {
 	said map[string]bool
 	// attention is set by a report that has an attention line.
 	attention bool
-	// tables are those of databases that are read, and databases the files of SQLite that get a table.
-	tables, databases []string
+	// tables are those of databases that are read, and written those that are outputs.
+	tables, written []string
 	// hadPassword tells that an argument had a password in it.
 	hadPassword bool
 	// normalised are the facts of the plan that normalise writes.

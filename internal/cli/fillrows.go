@@ -29,6 +29,8 @@ type rowOutputs struct {
 	// to is what each of them is written to; nothing for a table of a server.
 	to    []io.Writer
 	forms []*extended.Form
+	// tables are those of databases that have been begun.
+	tables []rows.Sink
 }
 
 // openRows opens the outputs for rows of a source.
@@ -54,9 +56,11 @@ func (f *outputFlags) openRows(a *App, source *rows.Source) (_ *rowOutputs, err 
 	for _, out := range o.outs {
 		form := &extended.Form{Source: source, Format: f.format, Formulas: formulas(f.guard)}
 		if database.IsTable(out) {
-			if form.Sink, err = a.tableSink(out, f.force); err != nil {
+			sink, err := a.tableSink(out, f.force)
+			if err != nil {
 				return nil, err
 			}
+			form.Sink = o.noting(sink)
 			o.to, o.forms = append(o.to, io.Discard), append(o.forms, form)
 			continue
 		}
@@ -94,6 +98,25 @@ func (o *rowOutputs) abort() {
 	for _, file := range o.files {
 		file.Abort()
 	}
+}
+
+// noting is a sink that is noted when it is made.
+func (o *rowOutputs) noting(sink func([]rows.Column) (rows.Sink, error)) func([]rows.Column) (rows.Sink, error) {
+	return func(columns []rows.Column) (rows.Sink, error) {
+		made, err := sink(columns)
+		if err == nil {
+			o.tables = append(o.tables, made)
+		}
+		return made, err
+	}
+}
+
+// leaveTables leaves the tables of databases as they were, so that they can be begun again.
+func (o *rowOutputs) leaveTables() {
+	for _, one := range o.tables {
+		o.app.files.Leave(one.(output.Transaction))
+	}
+	o.app.written = slices.DeleteFunc(o.app.written, func(name string) bool { return slices.Contains(o.outs, name) })
 }
 
 // commit describes the files if that is asked for, and puts them in their places.

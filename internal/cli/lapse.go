@@ -156,8 +156,9 @@ func (l *lapseCommand) run(ctx context.Context, inputs []string) error {
 	}()
 	request.IsSeen = len(l.out.outs) == 0 || slices.ContainsFunc(l.out.outs, func(out string) bool { return out == "-" || output.IsStream(out) })
 	request.Open = func() (_ []*extended.Form, _ []io.Writer, err error) {
-		if outputs != nil {
-			outputs.abort() // what was written by a wrong guess
+		if outputs != nil { // what was written by a wrong guess
+			outputs.abort()
+			outputs.leaveTables()
 		}
 		if outputs, err = l.out.openRows(l.app, open.source); err != nil {
 			return nil, nil, err

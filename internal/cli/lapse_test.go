@@ -196,3 +196,21 @@ func TestCallsOfLapseThatDoNotFit(t *testing.T) {
 		assert.Contains(t, run(t, folder, "plan", "check").err, message)
 	}
 }
+
+// The same is true of a table of a database, of which only the one that was written last is put in place.
+func TestTableAfterAWrongGuess(t *testing.T) {
+	drivePlain(t)
+	text := "a,b\n" + strings.Repeat("01/02/2026,03/02/2026\n", 3000) + "01/13/2026,02/28/2026\n"
+	onTargets(t, map[string]string{"t.csv": text}, func(t *testing.T, folder string, d target) {
+		done(t, folder, "lapse", "t.csv", "--start", "a", "--end", "b", "--no-plan", "-o", d.out+"#guessed", "-q")
+		done(t, folder, "lapse", "t.csv", "--start", "a", "--end", "b", "--no-plan", "--order", "month", "-o", d.out+"#told", "-q")
+		assert.Equal(t, "59\n46", d.sql("SELECT days FROM guessed GROUP BY days ORDER BY days DESC"))
+		assert.Equal(t, "3001", d.sql("SELECT count(*) FROM guessed"))
+		assert.Equal(t, d.sql("SELECT * FROM told"), d.sql("SELECT * FROM guessed"))
+		assert.ElementsMatch(t, []string{"guessed", "told"}, strings.Fields(namesOfTables(d)))
+		twice := run(t, folder, "lapse", "t.csv", "--start", "a", "--end", "b", "--no-plan", "--order", "month", "-o", d.out+"#once", "-o", d.out+"#once")
+		assert.Equal(t, 2, twice.code)
+		assert.Contains(t, twice.err, "#once: is named as an output twice. Give each output its own name")
+		assert.ElementsMatch(t, []string{"guessed", "told"}, strings.Fields(namesOfTables(d)))
+	})
+}

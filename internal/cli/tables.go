@@ -27,12 +27,16 @@ func (a *App) checkTable(name string) error {
 	if slices.ContainsFunc(a.tables, func(read string) bool { return isSameTable(read, name) }) {
 		return &fault.Fault{File: name, What: "is an input and an output of the same run", Remedy: "Write to another table"}
 	}
-	if file := database.FileOf(name); file != "" {
-		if slices.ContainsFunc(a.databases, func(other string) bool { return isSameFile(other, file) }) {
+	file := database.FileOf(name)
+	for _, other := range a.written {
+		switch {
+		case isSameTable(other, name):
+			return &fault.Fault{File: name, What: "is named as an output twice", Remedy: "Give each output its own name"}
+		case file != "" && isSameFile(database.FileOf(other), file):
 			return &fault.Fault{File: file, What: "is a database that gets two tables in one run", Remedy: "Write them in two runs"}
 		}
-		a.databases = append(a.databases, file)
 	}
+	a.written = append(a.written, name)
 	a.notePassword()
 	return nil
 }
