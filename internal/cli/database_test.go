@@ -2,6 +2,7 @@ package cli_test
 
 import (
 	"os/exec"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -54,4 +55,17 @@ func TestDatabases(t *testing.T) {
 		assert.Contains(t, result.err, c.fault)
 	}
 	assert.Equal(t, "100\n", shell(t, folder, "till.db", "SELECT count(*) FROM sales"), "nothing was changed")
+}
+
+// A small database has no byte that ends a line in text, and several that only old text ends its lines with.
+func TestSmallDatabase(t *testing.T) {
+	folder := t.TempDir()
+	shell(t, folder, "small.db", "CREATE TABLE a (sold DATE, n INT); CREATE TABLE b (sold DATE); INSERT INTO a VALUES ('2026-01-05', 1)")
+	bytes := textOf(t, folder, "small.db")
+	assert.Equal(t, 0, strings.Count(bytes, "\n"))
+	assert.Less(t, 1, strings.Count(bytes, "\r"))
+	for _, flags := range [][]string{nil, {"--encoding", "windows-1252"}} {
+		call := append([]string{"normalise", "small.db#a", "--no-plan"}, flags...)
+		assert.Equal(t, "sold,n,sold_date,sold_key\n2026-01-05,1,2026-01-05,20260105\n", done(t, folder, call...).out)
+	}
 }

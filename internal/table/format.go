@@ -128,8 +128,11 @@ func formatOf(content *input.Content) (*Format, error) {
 	if err := otherKind(content, start); err != nil {
 		return nil, err
 	}
-	i := slices.IndexFunc(formats, func(f *Format) bool { return f.fits != nil && f.fits(start) })
-	return formats[i], nil
+	format := formats[slices.IndexFunc(formats, func(f *Format) bool { return f.fits != nil && f.fits(start) })]
+	if format.extend != nil { // which only text is
+		err = notPlainText(content, start)
+	}
+	return format, err
 }
 
 // startSize is how many bytes tell what a content is.

@@ -41,6 +41,11 @@ func otherKind(content *input.Content, start []byte) error {
 			return &fault.Fault{File: content.Name, What: kind.what, Remedy: remedy, Kind: fault.Malformed}
 		}
 	}
+	return nil
+}
+
+// notPlainText returns a fault for a content that is text, but not as it can be read, by its beginning.
+func notPlainText(content *input.Content, start []byte) error {
 	if looksLikeUTF16(start) {
 		return &fault.Fault{File: content.Name, What: "looks like UTF-16 without a byte order mark", Remedy: "Add --encoding utf-16le, or utf-16be", Kind: fault.Malformed}
 	}

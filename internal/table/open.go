@@ -14,6 +14,7 @@ import (
 	"roundyear/internal/input"
 	"roundyear/internal/jsonlines"
 	"roundyear/internal/parquet"
+	"roundyear/internal/sqlite"
 	"roundyear/internal/workbook"
 	"roundyear/rows"
 )
@@ -110,11 +111,11 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 		}
 	}()
 	if form.Encoding != nil {
-		start, _, err := content.Start(len("PAR1") + 1)
+		start, _, err := content.Start(len("SQLite format 3") + 1)
 		if err != nil {
 			return err
 		}
-		if !parquet.Fits(append(start, 0)) && !workbook.Fits(start) {
+		if !parquet.Fits(append(start, 0)) && !workbook.Fits(start) && !sqlite.Fits(start) {
 			content.Decode(form.Encoding)
 		}
 	}
