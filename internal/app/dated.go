@@ -197,7 +197,7 @@ func eachOf[T any](ctx context.Context, d *Dated, dates []*reading.Dates, eviden
 					return own, err
 				}
 			}
-			own.filtered, r.filtered = r.filtered, 0
+			own.filtered, r.filtered = r.filtered+b.LeftOut, 0
 			own.value = worker.done()
 			return own, b.Err()
 		}
@@ -205,6 +205,10 @@ func eachOf[T any](ctx context.Context, d *Dated, dates []*reading.Dates, eviden
 	source := d.Source
 	if !d.wholeRows {
 		source = source.Narrowed(needs...)
+	}
+	// Where a date is text, all rows decide how it is written.
+	if !slices.ContainsFunc(dates, func(one *reading.Dates) bool { return !one.Type.IsDate() }) {
+		source = source.Excluding(d.filter.exclusions(d.Source)...)
 	}
 	err := rows.Process(ctx, source, work, func(own result) error {
 		for i, observed := range own.observed {

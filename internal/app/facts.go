@@ -10,7 +10,6 @@ import (
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/facts"
-	"roundyear/facts/where"
 	"roundyear/internal/reading"
 	"roundyear/numbertext"
 	"roundyear/rows"
@@ -184,37 +183,11 @@ func (f *Facts) exclusions(dates *reading.Dates) []rows.Exclusion {
 	if !dates.Type.IsDate() {
 		return nil
 	}
-	var all []rows.Exclusion
-	for i, condition := range f.filter.conditions {
-		place := f.filter.columns[i]
-		all = append(all, rows.Exclusion{Column: place, Excludes: condition.Excludes, Keeps: comparisonOf(condition, f.Source.Columns()[place].Type)})
-	}
+	all := f.filter.exclusions(f.Source)
 	if f.Operation.Clock.MovesNothing() {
 		all = append(all, rows.Exclusion{Column: dates.Columns[0], Excludes: f.isOutside})
 	}
 	return all
-}
-
-// comparisonOf is a condition that values of a type meet or not by themselves, whatever they are written like; nil for one that depends on how
-// they are.
-func comparisonOf(c *where.Condition, of rows.Type) *rows.Comparison {
-	own := &rows.Comparison{Operator: string(c.Operator)}
-	numbers, areNumbers := c.Numbers()
-	days, areDays := c.Days()
-	texts, areTexts := c.Texts()
-	switch {
-	case areNumbers && (of == rows.Integer || of == rows.Decimal):
-		for _, number := range numbers {
-			own.Numbers = append(own.Numbers, number.String())
-		}
-	case areDays && of.IsDate():
-		own.Days = days
-	case areTexts && of == rows.Text && (c.Operator == where.Equal || c.Operator == where.NotEqual):
-		own.Texts = texts
-	default:
-		return nil
-	}
-	return own
 }
 
 // isOutside tells that all days are outside the range. A row without a date is counted by itself.

@@ -136,6 +136,37 @@ func (f *filter) keeps(row *rows.Row, formats map[int]*numbertext.Format) (bool,
 	return all, nil
 }
 
+// exclusions say which rows need not be read, since they do not meet a condition.
+func (f *filter) exclusions(source *rows.Source) (all []rows.Exclusion) {
+	for i, condition := range f.conditions {
+		place := f.columns[i]
+		all = append(all, rows.Exclusion{Column: place, Excludes: condition.Excludes, Keeps: comparisonOf(condition, source.Columns()[place].Type)})
+	}
+	return all
+}
+
+// comparisonOf is a condition that values of a type meet or not by themselves, whatever they are written like; nil for one that depends on how
+// they are.
+func comparisonOf(c *where.Condition, of rows.Type) *rows.Comparison {
+	own := &rows.Comparison{Operator: string(c.Operator)}
+	numbers, areNumbers := c.Numbers()
+	days, areDays := c.Days()
+	texts, areTexts := c.Texts()
+	switch {
+	case areNumbers && (of == rows.Integer || of == rows.Decimal):
+		for _, number := range numbers {
+			own.Numbers = append(own.Numbers, number.String())
+		}
+	case areDays && of.IsDate():
+		own.Days = days
+	case areTexts && of == rows.Text && (c.Operator == where.Equal || c.Operator == where.NotEqual):
+		own.Texts = texts
+	default:
+		return nil
+	}
+	return own
+}
+
 // maxSuggested is how many different values of a column are looked at for the one that
 // was meant.
 const maxSuggested = 10000
