@@ -86,7 +86,9 @@ func notInside(place Place, err error) error {
 		return &NotInside{refusal.Why}
 	case errors.Is(err, inside.ErrUnread) && place == Inside:
 		return &NotInside{"it holds a value that is only read locally"}
-	case errors.As(err, &refusal), errors.Is(err, inside.ErrUnread):
+	case errors.Is(err, inside.ErrChanged) && place == Inside:
+		return &NotInside{"its rows have changed meanwhile"}
+	case errors.As(err, &refusal), errors.Is(err, inside.ErrUnread), errors.Is(err, inside.ErrChanged):
 		return nil // which also says where a value stands that cannot be read
 	}
 	return err

@@ -43,7 +43,9 @@ type Lapse struct {
 	// is seen at once.
 	Open   func() ([]*extended.Form, []io.Writer, error)
 	IsSeen bool
-	// OnDatabase says where what took how long is counted, if no rows are written.
+	// Out is what the rows are written to, where that is one table of a database, so that they may be written inside that.
+	Out string
+	// OnDatabase says where what took how long is counted.
 	OnDatabase
 
 	groups   []int
@@ -93,8 +95,8 @@ func (l *Lapse) Run(ctx context.Context) (*Lapsed, error) {
 	if err := l.find(); err != nil {
 		return nil, err
 	}
-	if counted, err := l.countInside(ctx); counted != nil || err != nil {
-		return counted, err
+	if done, err := l.inside(ctx); done != nil || err != nil {
+		return done, err
 	}
 	var workers []*lapseWorker
 	begin := func(dates []*reading.Dates) (func() datedWorker[[]extended.Chunk], error) {
@@ -267,10 +269,10 @@ func (w *lapseWorker) take(b *datedBlock) error {
 		}
 		w.added = w.added[:0]
 		if l.IsMeasured {
-			w.measure(w.groupOf(b, row), start, end, hasStart && hasEnd)
+			w.measure(w.groupOf(b, row), start, end, hasStart && hasEnd, 1)
 		}
 		if l.Due != nil {
-			w.due(start, hasStart)
+			w.due(start, hasStart, 1)
 		}
 		if w.writers == nil {
 			continue
@@ -295,8 +297,8 @@ func (w *lapseWorker) enter(name []byte) {
 	}
 }
 
-// measure adds the lapse of a row and its band.
-func (w *lapseWorker) measure(group []byte, start, end lapse.Moment, isThere bool) {
+// measure adds the lapse of a row and its band, and counts so many rows.
+func (w *lapseWorker) measure(group []byte, start, end lapse.Moment, isThere bool, count int) {
 	l := w.lapse
 	unit := l.Measure.Unit
 	needsPlace := unit == lapse.Workdays || unit == lapse.TradingDays || unit == lapse.BusinessHours
@@ -305,7 +307,7 @@ func (w *lapseWorker) measure(group []byte, start, end lapse.Moment, isThere boo
 	switch {
 	case !isThere:
 	case needsPlace && w.calendar == nil:
-		w.counts.unknown(w.place)
+		w.counts.Unknown[w.place] += count
 		isThere = false
 	case isImplausible:
 		place = l.Bands.PlaceOfImplausible()
@@ -319,7 +321,7 @@ func (w *lapseWorker) measure(group []byte, start, end lapse.Moment, isThere boo
 			place = l.Bands.Of(value, unit.Decimals())
 		}
 	}
-	w.counts.add(group, place, value, isThere && !isImplausible)
+	w.counts.add(group, place, value, isThere && !isImplausible, count)
 	w.added = append(w.added, text)
 	if l.Bands != nil {
 		w.added = append(w.added, cell.OfText(place.Label), cell.OfInteger(place.Sort))
@@ -343,8 +345,8 @@ func (w *lapseWorker) decimal(value int64) string {
 	return fmt.Sprintf("%s%d.%02d", sign, value/100, value%100)
 }
 
-// due adds the day on which something is due.
-func (w *lapseWorker) due(start lapse.Moment, isThere bool) {
+// due adds the day on which something is due, for so many rows.
+func (w *lapseWorker) due(start lapse.Moment, isThere bool, count int) {
 	l := w.lapse
 	day, ok := start.Day, isThere
 	switch {
@@ -355,7 +357,7 @@ func (w *lapseWorker) due(start lapse.Moment, isThere bool) {
 		day = day.AddMonths(*l.Due)
 	case w.calendar == nil:
 		if !l.IsMeasured {
-			w.counts.unknown(w.place)
+			w.counts.Unknown[w.place] += count
 		}
 		ok = false
 	default:

@@ -32,11 +32,9 @@ func newLapseCounts() *LapseCounts {
 	return &LapseCounts{Unknown: map[string]int{}, values: map[int64]int{}, shares: map[string][]int{}}
 }
 
-func (c *LapseCounts) unknown(place string) { c.Unknown[place]++ }
-
-// add counts a row.
-func (c *LapseCounts) add(group []byte, place lapse.Place, value int64, isMeasured bool) {
-	c.Rows++
+// add counts rows.
+func (c *LapseCounts) add(group []byte, place lapse.Place, value int64, isMeasured bool, count int) {
+	c.Rows += count
 	at := place.Sort - firstSort
 	if len(c.labels) <= at || c.labels[at] == "" {
 		c.label(at, place.Label)
@@ -49,15 +47,15 @@ func (c *LapseCounts) add(group []byte, place lapse.Place, value int64, isMeasur
 			c.shares[c.lastGroup] = c.last
 		}
 	}
-	c.last[at]++
+	c.last[at] += count
 	if !isMeasured {
 		return
 	}
-	c.Measured++
+	c.Measured += count
 	if value >= 0 && value < smallLapses {
-		c.small[value]++
+		c.small[value] += count
 	} else {
-		c.values[value]++
+		c.values[value] += count
 	}
 }
 

@@ -3,20 +3,29 @@ package app
 import (
 	"bytes"
 	"context"
+	"errors"
+	"maps"
+	"slices"
+	"strconv"
 
+	"roundyear/cell"
 	"roundyear/facts/lapse"
+	"roundyear/internal/database"
+	"roundyear/internal/dialect"
+	"roundyear/internal/extended"
 	"roundyear/internal/inside"
+	"roundyear/rows"
 )
 
-// countInside counts inside the database what took how long, by the two days. It is nothing where that is done here, as where rows are
-// written.
-func (l *Lapse) countInside(ctx context.Context) (*Lapsed, error) {
-	if l.Open != nil {
-		return nil, nil
-	}
+// inside works out inside the database what took how long, by the two days, and writes the rows there if any are written. It is nothing
+// where that is done here.
+func (l *Lapse) inside(ctx context.Context) (*Lapsed, error) {
 	of, err := insideOf(l.OnDatabase.Place, l.Source, l.Asked, l.Decimals, l.Minus)
 	if of == nil || err != nil {
 		return nil, err
+	}
+	if l.Open != nil && !database.IsSame(l.Source.Parts[0].Name, l.Out) {
+		return nil, notInside(l.OnDatabase.Place, &inside.Refusal{Why: "the output is not a table of the same database"})
 	}
 	done, err := l.lapseInside(ctx, of)
 	if err != nil {
@@ -44,15 +53,21 @@ func (l *Lapse) lapseInside(ctx context.Context, of inside.Table) (*Lapsed, erro
 		request.Dates = append(request.Dates, one.Columns[0])
 	}
 	request.Groups = l.places // those of the groups, and of the place
+	groups, placeAt := len(l.groups), l.placeAt
+	if l.Open != nil && l.Bands == nil { // nothing is told of groups
+		request.Groups, groups, placeAt = l.places[len(l.groups):], 0, min(l.placeAt, 0)
+	}
 	statement, err := inside.Build(ctx, request)
 	if err != nil {
 		return nil, err
 	}
-	if err := l.tell(statement); err != nil {
-		return nil, err
+	if l.Open == nil {
+		if err := l.tell(statement); err != nil {
+			return nil, err
+		}
 	}
 	l.Filtered = 0
-	w := newLapseWorker(l)
+	w, found := newLapseWorker(l), newFoundLapses(l)
 	err = statement.Run(ctx, func(row *inside.Row) {
 		l.filter.note(row.Seen)
 		if !row.IsKept {
@@ -63,18 +78,19 @@ func (l *Lapse) lapseInside(ctx context.Context, of inside.Table) (*Lapsed, erro
 		if l.End != "" {
 			end, hasEnd = lapse.Moment{Day: row.Days[1]}, !row.IsBlank[1]
 		}
-		if l.placeAt >= 0 {
-			w.enter(row.Groups[l.placeAt])
+		if placeAt >= 0 {
+			w.enter(row.Groups[placeAt])
 		}
-		group := bytes.Join(row.Groups[:len(l.groups)], []byte{0})
-		for range row.Rows {
-			w.added = w.added[:0]
-			if l.IsMeasured {
-				w.measure(group, start, end, !row.IsBlank[0] && hasEnd)
-			}
-			if l.Due != nil {
-				w.due(start, !row.IsBlank[0])
-			}
+		group := bytes.Join(row.Groups[:groups], []byte{0})
+		w.added = w.added[:0]
+		if l.IsMeasured {
+			w.measure(group, start, end, !row.IsBlank[0] && hasEnd, row.Rows)
+		}
+		if l.Due != nil {
+			w.due(start, !row.IsBlank[0], row.Rows)
+		}
+		if l.Open != nil {
+			found.add(row, w)
 		}
 	})
 	if err != nil {
@@ -82,6 +98,125 @@ func (l *Lapse) lapseInside(ctx context.Context, of inside.Table) (*Lapsed, erro
 	}
 	done := &Lapsed{Dates: dates, LapseCounts: newLapseCounts()}
 	done.join(w.counts)
+	if l.Open != nil {
+		if err := l.writeInside(ctx, statement, request, found); err != nil {
+			return nil, err
+		}
+		done.Written = found.rows
+	}
 	l.Unmatched, err = l.filter.unmatched(ctx, l.Source)
 	return done, err
+}
+
+// foundLapses are what is added to the rows of each pair of days and each place.
+type foundLapses struct {
+	lapse *Lapse
+	rows  int
+	added map[lapseKey][]cell.Value
+	// places are the numbers of the places that have a calendar, from 1.
+	places map[string]int
+}
+
+// lapseKey is a pair of days as keys, and the number of the place.
+type lapseKey struct{ start, end, place int }
+
+func newFoundLapses(l *Lapse) *foundLapses {
+	return &foundLapses{lapse: l, added: map[lapseKey][]cell.Value{}, places: map[string]int{}}
+}
+
+// add takes what a worker adds to some rows.
+func (f *foundLapses) add(row *inside.Row, w *lapseWorker) {
+	f.rows += row.Rows
+	keyOf := func(date int) int {
+		if row.IsBlank[date] {
+			return 0
+		}
+		return row.Days[date].Key()
+	}
+	key := lapseKey{start: keyOf(0)}
+	if f.lapse.End != "" {
+		key.end = keyOf(1)
+	}
+	if f.lapse.placeAt >= 0 && w.calendar != nil {
+		if f.places[w.place] == 0 {
+			f.places[w.place] = len(f.places) + 1
+		}
+		key.place = f.places[w.place]
+	}
+	if f.added[key] == nil {
+		f.added[key] = slices.Clone(w.added)
+	}
+}
+
+// relation is what was found as rows, in the order of the days.
+func (f *foundLapses) relation(name string, keys []dialect.Column, added []cell.Column) *relation {
+	columns := slices.Clone(keys)
+	for i, column := range rows.OfCells(added) {
+		column.Name = "a" + strconv.Itoa(i+1)
+		columns = append(columns, dialect.Column{Column: column})
+	}
+	r := newRelation(name, columns)
+	inOrder := slices.SortedFunc(maps.Keys(f.added), func(a, b lapseKey) int {
+		return slices.Compare([]int{a.start, a.end, a.place}, []int{b.start, b.end, b.place})
+	})
+	for _, key := range inOrder {
+		for i, column := range keys {
+			value := map[string]int{inside.StartKey: key.start, inside.EndKey: key.end, inside.PlaceNumber: key.place}[column.Name]
+			r.block.Vectors[i].Int = append(r.block.Vectors[i].Int, int64(value))
+		}
+		for i, value := range f.added[key] {
+			r.block.Vectors[len(keys)+i].AppendCell(value)
+		}
+		r.block.Count++
+	}
+	return r
+}
+
+// writeInside writes the rows into a table of their database.
+func (l *Lapse) writeInside(ctx context.Context, statement *inside.Statement, request *inside.Request, found *foundLapses) error {
+	condition, err := statement.Condition()
+	if err != nil {
+		return err
+	}
+	places := slices.SortedFunc(maps.Keys(found.places), func(a, b string) int { return found.places[a] - found.places[b] })
+	query := &inside.Lapses{Condition: condition, Relation: "roundyear_lapses", PlaceColumn: -1, Places: places}
+	query.Request, query.Keep, query.Types = *request, rows.Extension{Source: l.Source}.Kept(), rows.Extension{Source: l.Source}.Columns()
+	if l.placeAt >= 0 {
+		query.PlaceColumn = l.places[l.placeAt]
+	}
+	for i, column := range l.Added() {
+		query.Added = append(query.Added, inside.Attribute{Name: column.Name, Of: "a" + strconv.Itoa(i+1)})
+	}
+	text, err := query.Select(ctx)
+	if err != nil {
+		return err
+	}
+	relations := []*relation{found.relation(query.Relation, query.Keys(), l.Added())}
+	if l.Told != nil {
+		form := extended.Form{Source: l.Source, Added: l.Added()}
+		columns, err := form.Columns()
+		if err != nil {
+			return err
+		}
+		statements, err := written(request.Table.Dialect(), l.Out, columns, relations, text)
+		if err != nil {
+			return err
+		}
+		return l.Told(statements)
+	}
+	if err := l.openOutputs(); err != nil {
+		return err
+	}
+	into := l.outputs[0].Sink().(writtenInside)
+	if err := filled(into, relations, text); errors.Is(err, database.ErrNoDay) {
+		return inside.ErrChanged // since all days were read before
+	} else if err != nil {
+		return err
+	}
+	return into.Ask(func(table string) string { return "SELECT count(*) FROM " + table }, func(values [][]byte) error {
+		if string(values[0]) != strconv.Itoa(found.rows) {
+			return inside.ErrChanged
+		}
+		return nil
+	})
 }

@@ -20,17 +20,6 @@ import (
 	"roundyear/rows"
 )
 
-// writtenInside is a table of a database that a statement fills.
-type writtenInside interface {
-	rows.Sink
-	Dialect() *dialect.Dialect
-	Relate(table *dialect.Table, block rows.Block) error
-	Insert(query string) error
-	Ask(query func(table string) string, give func(values [][]byte) error) error
-	Commit() error
-	Abort()
-}
-
 // whyNotInside says why the rows cannot be written inside their database with the same answer; nothing if they can.
 func (n *Normalise) whyNotInside() string {
 	o := &n.Options
@@ -85,7 +74,11 @@ func (n *Normalise) writeInside(ctx context.Context, of inside.Table, columns []
 	kept, _ := options.Kept(n.Source)
 	all := rows.Extension{Source: n.Source, Keep: kept, Added: options.Adds()}.Columns()
 	if n.Told != nil {
-		return nil, n.tellInside(of.Dialect(), all, relations, query)
+		text, err := written(of.Dialect(), n.Out, all, relations, query)
+		if err != nil {
+			return nil, err
+		}
+		return nil, n.Told(text)
 	}
 	sink, err := options.Sink(all)
 	if err != nil {
@@ -146,24 +139,15 @@ func isGuessed(date *reading.Dates) bool {
 	return decision != nil && decision.Settled == 0 && len(decision.Patterns) > 0 && !strings.HasPrefix(decision.Patterns[0].Pattern, "y")
 }
 
-// relation is the days of a date with their attributes.
-type relation struct {
-	table *dialect.Table
-	block rows.Block
-}
-
 // daysOf finds the days that a date has, and their attributes, where some are added.
-func (n *Normalise) daysOf(ctx context.Context, e *inside.Extension, options normalise.Options) (relations []relation, known []map[civil.Day]bool, err error) {
+func (n *Normalise) daysOf(ctx context.Context, e *inside.Extension, options normalise.Options) (relations []*relation, known []map[civil.Day]bool, err error) {
 	for date, name := range e.Days {
-		columns := []rows.Column{{Name: inside.DayColumn, Type: rows.Day, Key: true}}
+		columns := []dialect.Column{{Column: rows.Column{Name: inside.DayColumn, Type: rows.Day, Key: true}, Required: true}}
 		for place, attribute := range options.Added {
 			own := rows.OfCells([]cell.Column{{Name: "a" + strconv.Itoa(place+1), Type: attribute.Type}})[0]
-			columns = append(columns, own)
+			columns = append(columns, dialect.Column{Column: own})
 		}
-		one := relation{table: &dialect.Table{Name: name, Key: []int{0}}, block: rows.NewBlock(columns, 0, 0)}
-		for _, column := range columns {
-			one.table.Columns = append(one.table.Columns, dialect.Column{Column: column, Required: column.Key})
-		}
+		one := newRelation(name, columns)
 		query, err := e.SelectDays(ctx, date)
 		if err != nil {
 			return nil, nil, err
@@ -204,13 +188,8 @@ func dayInside(value []byte) (civil.Day, error) {
 }
 
 // fill fills the table, and finds out from it what has come of the rows.
-func (n *Normalise) fill(ctx context.Context, into writtenInside, options normalise.Options, relations []relation, known []map[civil.Day]bool, query string) (*Normalised, error) {
-	for _, one := range relations {
-		if err := into.Relate(one.table, one.block); err != nil {
-			return nil, err
-		}
-	}
-	if err := into.Insert(query); err != nil {
+func (n *Normalise) fill(ctx context.Context, into writtenInside, options normalise.Options, relations []*relation, known []map[civil.Day]bool, query string) (*Normalised, error) {
+	if err := filled(into, relations, query); err != nil {
 		if errors.Is(err, database.ErrNoDay) {
 			err = inside.ErrUnread
 		}
@@ -256,25 +235,4 @@ func (n *Normalise) fill(ctx context.Context, into writtenInside, options normal
 		err = n.Describe(options.AllFields(n.Source))
 	}
 	return done, err
-}
-
-// tellInside tells the statements that write the rows.
-func (n *Normalise) tellInside(d *dialect.Dialect, columns []rows.Column, relations []relation, query string) error {
-	name := database.Quoted(n.Out)
-	table := &dialect.Table{}
-	for _, column := range columns {
-		table.Columns = append(table.Columns, dialect.Column{Column: column})
-	}
-	statements := []string{strings.Replace(d.CreateTable(table, "", false), d.Quote(""), name, 1)}
-	for _, one := range relations {
-		statements = append(statements, d.CreateTemporary(one.table))
-		inserts := d.NewInserts(one.table, one.table.Name, func(statement []byte) error {
-			statements = append(statements, string(statement))
-			return nil
-		})
-		if err := errors.Join(inserts.Write(one.block), inserts.Flush()); err != nil {
-			return err
-		}
-	}
-	return n.Told(strings.Join(append(statements, "INSERT INTO "+name+"\n"+query), ";\n"))
 }

@@ -29,6 +29,12 @@ func (f *insideFlags) addOfRows(command *cobra.Command) {
 	f.addFlags(command, "writes the rows into another table of their database")
 }
 
+// addOfLapses adds the flags of lapse, which counts facts or writes the rows again.
+func (f *insideFlags) addOfLapses(command *cobra.Command) {
+	f.done = "measured"
+	f.addFlags(command, "measures the facts inside their database")
+}
+
 func (f *insideFlags) addFlags(command *cobra.Command, does string) {
 	flags := command.Flags()
 	flags.StringVar(&f.place, "run", "", "`WHERE` facts of a database are "+f.done+": inside it, or local (default: inside for tables of 64 MB and more)")

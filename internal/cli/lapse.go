@@ -17,6 +17,7 @@ import (
 	"roundyear/facts/lapse"
 	"roundyear/fault"
 	"roundyear/internal/app"
+	"roundyear/internal/database"
 	"roundyear/internal/extended"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
@@ -101,7 +102,7 @@ Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'
 	flags.StringVar(&l.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	l.calendars.add(command)
 	l.calendars.addWeekend(command)
-	l.inside.add(command)
+	l.inside.addOfLapses(command)
 	l.input.add(a, command)
 	l.out.add(command)
 	addDescribe(command, &l.out.describe)
@@ -145,8 +146,8 @@ func (l *lapseCommand) run(ctx context.Context, inputs []string) error {
 		}
 		return l.writeDistribution(request, lapsed)
 	}
-	if request.OnDatabase.Place == app.Inside {
-		return usageError{errors.New("rows are read from the database; --run inside and --dry-run are for --distribution")}
+	if len(l.out.outs) == 1 && database.IsTable(l.out.outs[0]) {
+		request.Out = l.out.outs[0]
 	}
 	var outputs *rowOutputs
 	defer func() {
@@ -167,7 +168,7 @@ func (l *lapseCommand) run(ctx context.Context, inputs []string) error {
 	}
 	lapsed, err := request.Run(ctx)
 	if err != nil {
-		return err
+		return l.inside.told(l.app, open.source.Name(), err)
 	}
 	if err := outputs.commit(); err != nil {
 		return err

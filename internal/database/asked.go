@@ -63,22 +63,11 @@ func (t *Table) conditionOf(column int, c *rows.Comparison) string {
 	default:
 		return ""
 	}
-	operator, joined := c.Operator, " OR "
-	if operator == "!=" {
-		operator, joined = "<>", " AND "
-	}
-	var tests []string
-	for _, literal := range literals {
-		tests = append(tests, value+" "+operator+" "+literal)
-	}
-	condition := strings.Join(tests, joined)
-	if operator == "<>" {
-		condition = "(" + condition + ") OR " + name + " IS NULL"
-	}
+	condition := d.Compared(name, value, c.Operator, literals)
 	if odd := d.Odd(dialect.Column{Column: typed}, name); odd != "" {
-		condition += " OR " + odd
+		condition = "(" + condition + " OR " + odd + ")"
 	}
-	return "(" + condition + ")"
+	return condition
 }
 
 // where is the condition behind FROM, with others.

@@ -52,6 +52,24 @@ func (d *Dialect) Day(day civil.Day) string {
 	return string(d.appendDated(nil, d.dated, []byte(day.String())))
 }
 
+// Compared is the condition that the value of a column compares with one of some literals, and for != that it is none of them, or that there
+// is none.
+func (d *Dialect) Compared(column, value, operator string, literals []string) string {
+	joined := " OR "
+	if operator == "!=" {
+		operator, joined = "<>", " AND "
+	}
+	var tests []string
+	for _, literal := range literals {
+		tests = append(tests, value+" "+operator+" "+literal)
+	}
+	condition := strings.Join(tests, joined)
+	if operator == "<>" {
+		condition = "(" + condition + ") OR " + column + " IS NULL"
+	}
+	return "(" + condition + ")"
+}
+
 // Matches is the condition that a text has the form of a template: a digit for each digit, and all other characters as they are.
 func (d *Dialect) Matches(expression, template string) string {
 	return d.matches(expression, template)

@@ -76,33 +76,45 @@ type Output struct {
 	spare sync.Pool
 }
 
-// Open writes what stands before the first row. The fault is that of a column that the source has already, or of a format that
-// rows are not written in.
-func Open(form *Form, out io.Writer) (*Output, error) {
+// Columns returns the columns that are written. The fault is that of one that the source has already.
+func (f *Form) Columns() ([]rows.Column, error) {
+	all := f.extension().Columns()
 	taken := map[string]bool{}
-	for _, column := range form.extension().Columns() {
+	for _, column := range all {
 		if taken[column.Name] {
-			return nil, &fault.Fault{File: form.Source.Name(), What: fmt.Sprintf("already has a column %q", column.Name), Remedy: "Rename it with --rename"}
+			return nil, &fault.Fault{File: f.Source.Name(), What: fmt.Sprintf("already has a column %q", column.Name), Remedy: "Rename it with --rename"}
 		}
 		taken[column.Name] = true
 	}
+	return all, nil
+}
+
+// Open writes what stands before the first row. The fault is that of a column that the source has already, or of a format that
+// rows are not written in.
+func Open(form *Form, out io.Writer) (*Output, error) {
+	columns, err := form.Columns()
+	if err != nil {
+		return nil, err
+	}
 	o := &Output{form: form, out: out}
 	if form.Sink != nil {
-		var err error
-		o.sink, err = form.Sink(form.extension().Columns())
+		o.sink, err = form.Sink(columns)
 		return o, err
 	}
 	if table.HasSink(form.FormatName()) {
-		o.sink = table.NewSink(form.FormatName(), out, form.extension().Columns())
+		o.sink = table.NewSink(form.FormatName(), out, columns)
 		return o, nil
 	}
 	extender, ok := form.extender()
 	if !ok {
 		return nil, &fault.Fault{What: "rows cannot be written as " + form.FormatName(), Remedy: "The formats are " + strings.Join(table.Extendable(), ", ")}
 	}
-	_, err := out.Write(extender.Header())
+	_, err = out.Write(extender.Header())
 	return o, err
 }
+
+// Sink is what takes the rows where they do not go to a file as text; else nil.
+func (o *Output) Sink() rows.Sink { return o.sink }
 
 // Chunk is rows that are ready to be written.
 type Chunk struct {

@@ -44,35 +44,26 @@ func (e *Extension) Select(ctx context.Context) (string, error) {
 	if err := e.refuseOdd(ctx); err != nil {
 		return "", err
 	}
-	with, from := e.Table.Relation()
-	var columns, joins, texts, made []string
 	prefix := ""
 	if len(e.Days) > 0 {
 		prefix = "dated." // the relations of days have columns, too
 	}
-	for i, place := range e.Keep {
-		columns = append(columns, e.kept(d, prefix, place, e.Types[i]))
-	}
+	columns := e.keptColumns(prefix)
+	var all inner
+	var joins []string
 	for i, added := range e.Adds {
-		text := e.free(fmt.Sprintf("text_%d", i+1))
-		day, clock, err := e.date(ctx, i, &text)
+		day, clock, err := e.addDate(ctx, &all, i)
 		if err != nil {
 			return "", err
 		}
-		if text != "" {
-			texts = append(texts, text)
-		}
-		ownDay, ownTime := e.free(fmt.Sprintf("day_%d", i+1)), e.free(fmt.Sprintf("time_%d", i+1))
-		dayName := prefix + ownDay
-		made = append(made, day+" AS "+ownDay)
-		columns = append(columns, dayName+" AS "+d.Quote(added.Day))
+		day, clock = prefix+day, prefix+clock
+		columns = append(columns, day+" AS "+d.Quote(added.Day))
 		if added.Time != "" {
-			made = append(made, clock+" AS "+ownTime)
-			columns = append(columns, prefix+ownTime+" AS "+d.Quote(added.Time))
+			columns = append(columns, clock+" AS "+d.Quote(added.Time))
 		}
-		key := d.KeyOf(dayName)
+		key := d.KeyOf(day)
 		if e.BlankKey != "" {
-			key = fmt.Sprintf("CASE WHEN %s IS NULL THEN %s ELSE %s END", dayName, e.BlankKey, key)
+			key = fmt.Sprintf("CASE WHEN %s IS NULL THEN %s ELSE %s END", day, e.BlankKey, key)
 		}
 		columns = append(columns, key+" AS "+d.Quote(added.Key))
 		if len(added.Attributes) == 0 {
@@ -82,16 +73,59 @@ func (e *Extension) Select(ctx context.Context) (string, error) {
 		for _, attribute := range added.Attributes {
 			columns = append(columns, alias+"."+d.Quote(attribute.Of)+" AS "+d.Quote(attribute.Name))
 		}
-		joins = append(joins, fmt.Sprintf("\nLEFT JOIN %s %s ON %[2]s.%s = %s", d.Quote(e.Days[i]), alias, d.Quote(DayColumn), dayName))
+		joins = append(joins, fmt.Sprintf("\nLEFT JOIN %s %s ON %[2]s.%s = %s", d.Quote(e.Days[i]), alias, d.Quote(DayColumn), day))
 	}
+	with, dated := e.datedRows(&all)
+	return with + "SELECT\n  " + strings.Join(columns, ",\n  ") + "\nFROM " + dated + strings.Join(joins, ""), nil
+}
+
+// inner is what the query of the rows with their dates has: texts that are made of columns first, what is made of them, and which rows are
+// left out.
+type inner struct {
+	texts, made []string
+	where       string
+}
+
+// addDate adds the day of a date and its time of day, if that is wanted, and returns what they are called.
+func (e *Extension) addDate(ctx context.Context, to *inner, date int) (day, clock string, err error) {
+	text := e.free(fmt.Sprintf("text_%d", date+1))
+	ofDay, ofClock, err := e.date(ctx, date, &text)
+	if err != nil {
+		return "", "", err
+	}
+	if text != "" {
+		to.texts = append(to.texts, text)
+	}
+	day, clock = e.free(fmt.Sprintf("day_%d", date+1)), e.free(fmt.Sprintf("time_%d", date+1))
+	to.made = append(to.made, ofDay+" AS "+day)
+	if date < len(e.Adds) && e.Adds[date].Time != "" {
+		to.made = append(to.made, ofClock+" AS "+clock)
+	}
+	return day, clock, nil
+}
+
+// keptColumns are the expressions of the columns that are written again.
+func (e *Extension) keptColumns(prefix string) (columns []string) {
+	for i, place := range e.Keep {
+		columns = append(columns, e.kept(e.Table.Dialect(), prefix, place, e.Types[i]))
+	}
+	return columns
+}
+
+// datedRows is what stands before a query, and behind FROM for the rows with what is made of their dates, which are called dated.
+func (e *Extension) datedRows(of *inner) (with, from string) {
+	with, from = e.Table.Relation()
 	if with != "" {
 		with += "\n"
 	}
-	if len(texts) > 0 {
-		from = "(SELECT *, " + strings.Join(texts, ", ") + " FROM " + from + ") AS texts"
+	if len(of.texts) > 0 {
+		from = "(SELECT *, " + strings.Join(of.texts, ", ") + " FROM " + from + ") AS texts"
 	}
-	inner := "SELECT\n    *,\n    " + strings.Join(made, ",\n    ") + "\n  FROM " + from
-	return with + "SELECT\n  " + strings.Join(columns, ",\n  ") + "\nFROM (\n  " + inner + "\n) AS dated" + strings.Join(joins, ""), nil
+	where := ""
+	if of.where != "" {
+		where = "\n  WHERE " + of.where
+	}
+	return with, "(\n  SELECT\n    *,\n    " + strings.Join(of.made, ",\n    ") + "\n  FROM " + from + where + "\n) AS dated"
 }
 
 // SelectDays returns the query of all days of a date that there are.

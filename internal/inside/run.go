@@ -29,6 +29,9 @@ type Row struct {
 	Seen []int
 }
 
+// ErrChanged is the error for rows that have changed since the database was asked about them.
+var ErrChanged = errors.New("the rows have changed")
+
 // ErrUnread is the error for a value that is only read locally, so that it can be told where it stands.
 var ErrUnread = errors.New("a value is read locally")
 
@@ -118,7 +121,9 @@ func (t *test) holds(key []byte) (keep bool, which int, err error) {
 		if err != nil {
 			return false, -1, err
 		}
-		return t.condition.Match(text)
+		keep, which, err = t.condition.Match(text)
+		t.note(text, keep)
+		return keep, which, err
 	}
 	if key == nil {
 		return t.condition.Match(nil)
@@ -131,6 +136,7 @@ func (t *test) holds(key []byte) (keep bool, which int, err error) {
 		keep = flag > 0
 	case where.NotEqual:
 		keep = flag == 0
+	case where.IsBlank: // which a value is not
 	default:
 		keep = flag > 0
 	}

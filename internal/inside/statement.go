@@ -64,7 +64,7 @@ type Statement struct {
 
 	request  *Request
 	groups   []rows.Column
-	tests    []test
+	tests    []*test
 	measures []measure
 }
 
@@ -252,50 +252,4 @@ func (r *Request) decimals(ctx context.Context, name, shown string) (int, error)
 		err = refuse("%s has floating-point numbers that are not amounts of at most %d decimals", shown, mostDecimals)
 	}
 	return scale, err
-}
-
-// test is how a condition is told from the keys of a row.
-type test struct {
-	condition *where.Condition
-	column    rows.Column
-	// isFlag tells that the key says which of the condition's values holds, from 1, or 0 for none.
-	isFlag bool
-}
-
-// test makes the key that a condition is told from: a flag where numbers or days are compared with numbers or days, else the value itself.
-func (r *Request) test(d *dialect.Dialect, c *where.Condition, place int) (test, string, error) {
-	one := test{condition: c, column: r.Columns[place]}
-	name := r.Table.ColumnName(place)
-	var literals []string
-	isNumber := one.column.Type == rows.Integer || one.column.Type == rows.Decimal // a floating-point number of less than 64 bits is another one than it is shown as
-	isDate := one.column.Type == rows.Day || one.column.Type == rows.Moment || one.column.Type == rows.Instant
-	if numbers, ok := c.Numbers(); ok && isNumber {
-		for _, number := range numbers {
-			literals = append(literals, number.String())
-		}
-	}
-	if days, ok := c.Days(); ok && isDate {
-		if one.column.Type != rows.Day {
-			name = d.DayOf(name)
-		}
-		for _, day := range days {
-			literals = append(literals, d.Day(day))
-		}
-	}
-	if len(literals) == 0 {
-		expression, err := r.key(place)
-		return one, expression, err
-	}
-	operator := string(c.Operator)
-	if c.Operator == where.NotEqual {
-		operator = "="
-	}
-	one.isFlag = true
-	var b strings.Builder
-	fmt.Fprintf(&b, "CASE WHEN %s IS NULL THEN NULL", name)
-	for i, literal := range literals {
-		fmt.Fprintf(&b, " WHEN %s %s %s THEN %d", name, operator, literal, i+1)
-	}
-	b.WriteString(" ELSE 0 END")
-	return one, b.String(), nil
 }
