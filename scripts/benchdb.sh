@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # benchdb.sh [ROWS]: what databases take, as ratios to what the database itself takes for the same, on a server of PostgreSQL that is
 # started for it: publishing 100 years of three calendars beside psql's copy of the same rows, totals of facts that are read beside psql's
-# copy of the same columns, and totals inside beside a statement written by hand. The two sides take turns, five times, and the medians
+# copy of the same columns, and totals, normalise and lapse inside beside statements written by hand. The two sides take turns, five times, and the medians
 # count. Needs Debian's packages postgresql and time.
 set -euo pipefail
 rows=${1:-2000000}
@@ -37,6 +37,9 @@ FROM facts
 GROUP BY 1, 2
 ORDER BY 1, 2;
 SQL
+# Things that were delivered some days after they were sold, and the running number of workdays, to measure that by hand.
+delivered='SELECT *, sold_at::date + (quantity * 7 + extract(day FROM sold_at)::int) % 60 AS delivered FROM facts'
+"${psql[@]}" -c "CREATE TABLE workdays AS SELECT d::date AS day, count(*) FILTER (WHERE extract(isodow FROM d) < 6) OVER (ORDER BY d) AS number FROM generate_series('2000-01-01'::date, '2040-01-01', '1 day') d" -c 'ALTER TABLE workdays ADD PRIMARY KEY (day)' -c 'ANALYZE workdays'
 "$program" publish -p plan.yaml -o "$address" -q
 "${psql[@]}" -c '\copy dates TO dates.copy' -c 'CREATE TABLE again (LIKE dates)'
 publish() { "${psql[@]}" -c 'DROP TABLE IF EXISTS dates, roundyear_tables CASCADE'; timed publish "$program" publish -p plan.yaml -o "$address" -q; }
@@ -54,6 +57,11 @@ for _ in 1 2 3 4 5; do
   timed normalise-by-hand "${psql[@]}" -c "CREATE TABLE cleaned AS SELECT *, sold_at::date AS sold_at_date, sold_at::time AS sold_at_time, to_char(sold_at, 'YYYYMMDD')::bigint AS sold_at_key FROM facts"
   "${psql[@]}" -c 'DROP TABLE IF EXISTS cleaned'
   timed normalise-inside "$program" normalise "$address#facts" --date sold_at --no-plan --run inside -q -o "$address#cleaned"
+  timed lapse-local "$program" lapse "$address#$delivered" --start sold_at --end delivered --in workdays --no-plan --run local -q -o "$address#lapsed"
+  "${psql[@]}" -c 'DROP TABLE IF EXISTS lapsed'
+  timed lapse-by-hand "${psql[@]}" -c "CREATE TABLE lapsed AS SELECT f.*, e.number - s.number AS workdays FROM ($delivered) f LEFT JOIN workdays s ON s.day = f.sold_at::date LEFT JOIN workdays e ON e.day = f.delivered"
+  "${psql[@]}" -c 'DROP TABLE IF EXISTS lapsed'
+  timed lapse-inside "$program" lapse "$address#$delivered" --start sold_at --end delivered --in workdays --no-plan --run inside -q -o "$address#lapsed"
 done
 cmp local.csv inside.csv
 echo "$rows rows, $(nproc) processors"
@@ -64,7 +72,7 @@ awk '{n[$1]++; t[$1, n[$1]] = $2; if ($3 > mem[$1]) mem[$1] = $3; if (!($1 in se
     return v[int((n[what] + 1) / 2)]
   }
   END {
-    beside["publish"] = beside["republish"] = "copy-dates"; beside["totals-local"] = "copy-facts"; beside["totals-inside"] = "by-hand"; beside["normalise-local"] = beside["normalise-inside"] = "normalise-by-hand"
+    beside["publish"] = beside["republish"] = "copy-dates"; beside["totals-local"] = "copy-facts"; beside["totals-inside"] = "by-hand"; beside["normalise-local"] = beside["normalise-inside"] = "normalise-by-hand"; beside["lapse-local"] = beside["lapse-inside"] = "lapse-by-hand"
     for (i = 1; i <= count; i++) {
       own = name[i]
       printf "%-17s median %6.2f s", own, median(own)
