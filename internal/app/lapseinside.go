@@ -2,11 +2,13 @@ package app
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"maps"
 	"slices"
 	"strconv"
+	"strings"
 
 	"roundyear/cell"
 	"roundyear/facts/lapse"
@@ -113,15 +115,16 @@ type foundLapses struct {
 	lapse *Lapse
 	rows  int
 	added map[lapseKey][]cell.Value
-	// places are the numbers of the places that have a calendar, from 1.
-	places map[string]int
 }
 
-// lapseKey is a pair of days as keys, and the number of the place.
-type lapseKey struct{ start, end, place int }
+// lapseKey is a pair of days as keys, and the place if it has a calendar.
+type lapseKey struct {
+	start, end int
+	place      string
+}
 
 func newFoundLapses(l *Lapse) *foundLapses {
-	return &foundLapses{lapse: l, added: map[lapseKey][]cell.Value{}, places: map[string]int{}}
+	return &foundLapses{lapse: l, added: map[lapseKey][]cell.Value{}}
 }
 
 // add takes what a worker adds to some rows.
@@ -138,18 +141,26 @@ func (f *foundLapses) add(row *inside.Row, w *lapseWorker) {
 		key.end = keyOf(1)
 	}
 	if f.lapse.placeAt >= 0 && w.calendar != nil {
-		if f.places[w.place] == 0 {
-			f.places[w.place] = len(f.places) + 1
-		}
-		key.place = f.places[w.place]
+		key.place = w.place
 	}
 	if f.added[key] == nil {
 		f.added[key] = slices.Clone(w.added)
 	}
 }
 
-// relation is what was found as rows, in the order of the days.
-func (f *foundLapses) relation(name string, keys []dialect.Column, added []cell.Column) *relation {
+// places are those with a calendar, in order.
+func (f *foundLapses) places() []string {
+	names := map[string]bool{}
+	for key := range f.added {
+		if key.place != "" {
+			names[key.place] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(names))
+}
+
+// relation is what was found as rows, in the order of the days and places.
+func (f *foundLapses) relation(name string, keys []dialect.Column, places []string, added []cell.Column) *relation {
 	columns := slices.Clone(keys)
 	for i, column := range rows.OfCells(added) {
 		column.Name = "a" + strconv.Itoa(i+1)
@@ -157,12 +168,18 @@ func (f *foundLapses) relation(name string, keys []dialect.Column, added []cell.
 	}
 	r := newRelation(name, columns)
 	inOrder := slices.SortedFunc(maps.Keys(f.added), func(a, b lapseKey) int {
-		return slices.Compare([]int{a.start, a.end, a.place}, []int{b.start, b.end, b.place})
+		return cmp.Or(a.start-b.start, a.end-b.end, strings.Compare(a.place, b.place))
 	})
 	for _, key := range inOrder {
-		for i, column := range keys {
-			value := map[string]int{inside.StartKey: key.start, inside.EndKey: key.end, inside.PlaceNumber: key.place}[column.Name]
-			r.block.Vectors[i].Int = append(r.block.Vectors[i].Int, int64(value))
+		numbers := []int{key.start}
+		if f.lapse.End != "" {
+			numbers = append(numbers, key.end)
+		}
+		if f.lapse.placeAt >= 0 {
+			numbers = append(numbers, slices.Index(places, key.place)+1)
+		}
+		for i, number := range numbers {
+			r.block.Vectors[i].Int = append(r.block.Vectors[i].Int, int64(number))
 		}
 		for i, value := range f.added[key] {
 			r.block.Vectors[len(keys)+i].AppendCell(value)
@@ -178,7 +195,7 @@ func (l *Lapse) writeInside(ctx context.Context, statement *inside.Statement, re
 	if err != nil {
 		return err
 	}
-	places := slices.SortedFunc(maps.Keys(found.places), func(a, b string) int { return found.places[a] - found.places[b] })
+	places := found.places()
 	query := &inside.Lapses{Condition: condition, Relation: "roundyear_lapses", PlaceColumn: -1, Places: places}
 	query.Request, query.Keep, query.Types = *request, rows.Extension{Source: l.Source}.Kept(), rows.Extension{Source: l.Source}.Columns()
 	if l.placeAt >= 0 {
@@ -191,7 +208,7 @@ func (l *Lapse) writeInside(ctx context.Context, statement *inside.Statement, re
 	if err != nil {
 		return err
 	}
-	relations := []*relation{found.relation(query.Relation, query.Keys(), l.Added())}
+	relations := []*relation{found.relation(query.Relation, query.Keys(), places, l.Added())}
 	if l.Told != nil {
 		form := extended.Form{Source: l.Source, Added: l.Added()}
 		columns, err := form.Columns()
