@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"roundyear/cell"
+	"roundyear/civil"
 	"roundyear/facts/lapse"
 	"roundyear/internal/database"
 	"roundyear/internal/dialect"
@@ -117,11 +118,13 @@ type foundLapses struct {
 	added map[lapseKey][]cell.Value
 }
 
-// lapseKey is a pair of days as keys, and the place if it has a calendar.
+// lapseKey is a pair of days, blankDay for one that is blank, and the place if it has a calendar.
 type lapseKey struct {
-	start, end int
+	start, end civil.Day
 	place      string
 }
+
+const blankDay = civil.MinDay - 1
 
 func newFoundLapses(l *Lapse) *foundLapses {
 	return &foundLapses{lapse: l, added: map[lapseKey][]cell.Value{}}
@@ -130,15 +133,15 @@ func newFoundLapses(l *Lapse) *foundLapses {
 // add takes what a worker adds to some rows.
 func (f *foundLapses) add(row *inside.Row, w *lapseWorker) {
 	f.rows += row.Rows
-	keyOf := func(date int) int {
+	day := func(date int) civil.Day {
 		if row.IsBlank[date] {
-			return 0
+			return blankDay
 		}
-		return row.Days[date].Key()
+		return row.Days[date]
 	}
-	key := lapseKey{start: keyOf(0)}
+	key := lapseKey{start: day(0)}
 	if f.lapse.End != "" {
-		key.end = keyOf(1)
+		key.end = day(1)
 	}
 	if f.lapse.placeAt >= 0 && w.calendar != nil {
 		key.place = w.place
@@ -159,27 +162,42 @@ func (f *foundLapses) places() []string {
 	return slices.Sorted(maps.Keys(names))
 }
 
-// relation is what was found as rows, in the order of the days and places.
-func (f *foundLapses) relation(name string, keys []dialect.Column, places []string, added []cell.Column) *relation {
+// noDay is a day that no row has.
+func (f *foundLapses) noDay() civil.Day {
+	days := map[civil.Day]bool{}
+	for key := range f.added {
+		days[key.start], days[key.end] = true, true
+	}
+	day := civil.MustOf(1000, 1, 1) // from which on all databases have days
+	for days[day] {
+		day++
+	}
+	return day
+}
+
+// relation is what was found as rows for a query, in the order of the days and places.
+func (f *foundLapses) relation(query *inside.Lapses, added []cell.Column) *relation {
+	keys := query.Keys()
 	columns := slices.Clone(keys)
 	for i, column := range rows.OfCells(added) {
 		column.Name = "a" + strconv.Itoa(i+1)
 		columns = append(columns, dialect.Column{Column: column})
 	}
-	r := newRelation(name, columns)
+	r := newRelation(query.Relation, columns)
 	inOrder := slices.SortedFunc(maps.Keys(f.added), func(a, b lapseKey) int {
-		return cmp.Or(a.start-b.start, a.end-b.end, strings.Compare(a.place, b.place))
+		return cmp.Or(cmp.Compare(a.start, b.start), cmp.Compare(a.end, b.end), strings.Compare(a.place, b.place))
 	})
 	for _, key := range inOrder {
-		numbers := []int{key.start}
-		if f.lapse.End != "" {
-			numbers = append(numbers, key.end)
+		days := []civil.Day{key.start, key.end}
+		for i := range query.Dates {
+			if days[i] == blankDay {
+				days[i] = query.NoDay
+			}
+			r.block.Vectors[i].Int = append(r.block.Vectors[i].Int, int64(days[i]))
 		}
-		if f.lapse.placeAt >= 0 {
-			numbers = append(numbers, slices.Index(places, key.place)+1)
-		}
-		for i, number := range numbers {
-			r.block.Vectors[i].Int = append(r.block.Vectors[i].Int, int64(number))
+		if query.PlaceColumn >= 0 {
+			of := &r.block.Vectors[len(query.Dates)]
+			of.Int = append(of.Int, int64(slices.Index(query.Places, key.place)+1))
 		}
 		for i, value := range f.added[key] {
 			r.block.Vectors[len(keys)+i].AppendCell(value)
@@ -195,8 +213,7 @@ func (l *Lapse) writeInside(ctx context.Context, statement *inside.Statement, re
 	if err != nil {
 		return err
 	}
-	places := found.places()
-	query := &inside.Lapses{Condition: condition, Relation: "roundyear_lapses", PlaceColumn: -1, Places: places}
+	query := &inside.Lapses{Condition: condition, Relation: "roundyear_lapses", NoDay: found.noDay(), PlaceColumn: -1, Places: found.places()}
 	query.Request, query.Keep, query.Types = *request, rows.Extension{Source: l.Source}.Kept(), rows.Extension{Source: l.Source}.Columns()
 	if l.placeAt >= 0 {
 		query.PlaceColumn = l.places[l.placeAt]
@@ -208,7 +225,7 @@ func (l *Lapse) writeInside(ctx context.Context, statement *inside.Statement, re
 	if err != nil {
 		return err
 	}
-	relations := []*relation{found.relation(query.Relation, query.Keys(), places, l.Added())}
+	relations := []*relation{found.relation(query, l.Added())}
 	if l.Told != nil {
 		form := extended.Form{Source: l.Source, Added: l.Added()}
 		columns, err := form.Columns()

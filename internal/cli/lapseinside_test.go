@@ -124,7 +124,7 @@ func TestLapsesRefusedInside(t *testing.T) {
 			assert.Equal(t, byHand, written(d))
 		}
 		d.sql("DROP TABLE written")
-		pair := regexp.MustCompile(`(?m)^  \(2025\d+, 2025.*\),\n`)
+		pair := regexp.MustCompile(`(?m)^  \((DATE )?'2025-\d\d-\d\d', (DATE )?'2025.*\),\n`)
 		require.Regexp(t, pair, told.out)
 		isFirst := true
 		_, err := d.try(pair.ReplaceAllStringFunc(told.out, func(line string) string {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"roundyear/civil"
 	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
@@ -14,31 +15,32 @@ type Lapses struct {
 	Extension
 	// Condition is that of the rows; empty for all.
 	Condition string
-	// Relation is the name of a table with what was worked out: StartKey, EndKey and PlaceNumber, and one column for each of Added.
+	// Relation is the name of a table with what was worked out: StartDay, EndDay and PlaceNumber, and one column for each of Added. NoDay
+	// stands there for a day that is blank; it is one that no row has.
 	Relation string
 	Added    []Attribute
+	NoDay    civil.Day
 	// PlaceColumn is the column that names the place of a row; less than 0 if there is none. The number of a place is where it stands among
 	// Places, from 1; 0 is that of all others.
 	PlaceColumn int
 	Places      []string
 }
 
-// The columns of the relation that rows are joined by. A key is a number such as 20260301, and 0 where there is no day.
+// The columns of the relation that rows are joined by.
 const (
-	StartKey    = "start_key"
-	EndKey      = "end_key"
+	StartDay    = "start_day"
+	EndDay      = "end_day"
 	PlaceNumber = "place"
 )
 
 // Keys are the columns of the relation that rows are joined by.
 func (l *Lapses) Keys() []dialect.Column {
-	names := []string{StartKey, EndKey}[:len(l.Dates)]
-	if l.PlaceColumn >= 0 {
-		names = append(names, PlaceNumber)
-	}
 	var columns []dialect.Column
-	for _, name := range names {
-		columns = append(columns, dialect.Column{Column: rows.Column{Name: name, Type: rows.Integer, Key: true}, Required: true})
+	for _, name := range []string{StartDay, EndDay}[:len(l.Dates)] {
+		columns = append(columns, dialect.Column{Column: rows.Column{Name: name, Type: rows.Day, Key: true}, Required: true})
+	}
+	if l.PlaceColumn >= 0 {
+		columns = append(columns, dialect.Column{Column: rows.Column{Name: PlaceNumber, Type: rows.Integer, Key: true}, Required: true})
 	}
 	return columns
 }
@@ -55,12 +57,15 @@ func (l *Lapses) Select(ctx context.Context) (string, error) {
 		columns = append(columns, "lapses."+d.Quote(added.Of)+" AS "+d.Quote(added.Name))
 	}
 	var of []string
+	noDay := d.AsDate(d.Text(l.NoDay.String()))
+	unknown := "lapses." + d.Quote(StartDay) + " IS NULL"
 	for date := range l.Dates {
 		day, _, err := l.addDate(ctx, &all, date)
 		if err != nil {
 			return "", err
 		}
-		of = append(of, "coalesce("+d.KeyOf("dated."+day)+", 0)")
+		of = append(of, "coalesce(dated."+day+", "+noDay+")")
+		unknown += " OR dated." + day + " = " + noDay
 	}
 	if l.PlaceColumn >= 0 {
 		number := l.free("place_number")
@@ -75,7 +80,7 @@ func (l *Lapses) Select(ctx context.Context) (string, error) {
 	return with + "SELECT\n  " + strings.Join(columns, ",\n  ") + "\nFROM " + dated +
 		"\nLEFT JOIN " + d.Quote(l.Relation) + " AS lapses ON " + strings.Join(joined, " AND ") +
 		// No row gets nothing for days that have come since.
-		"\nWHERE CASE WHEN lapses." + d.Quote(StartKey) + " IS NULL THEN " + d.Fails(d.AsText(of[0])) + " IS NULL ELSE 1 = 1 END", nil
+		"\nWHERE CASE WHEN " + unknown + " THEN " + d.Fails(d.AsText(of[0])) + " IS NULL ELSE 1 = 1 END", nil
 }
 
 // placeNumber is the expression of the number of a row's place.
