@@ -8,6 +8,7 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/facts"
+	"roundyear/internal/database"
 	"roundyear/internal/inside"
 	"roundyear/internal/reading"
 	"roundyear/numbertext"
@@ -81,6 +82,9 @@ func insideOf(place Place, source *rows.Source, asked reading.Asked, decimals ma
 // notInside says what becomes of an error of a statement: nothing where the facts are added up here instead.
 func notInside(place Place, err error) error {
 	var refusal *inside.Refusal
+	if errors.Is(err, database.ErrNoTemporary) {
+		err = &inside.Refusal{Why: "the user may not create temporary tables"}
+	}
 	switch {
 	case errors.As(err, &refusal) && place == Inside:
 		return &NotInside{refusal.Why}

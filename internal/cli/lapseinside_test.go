@@ -153,3 +153,35 @@ func TestLapsesRefusedInside(t *testing.T) {
 		assert.Equal(t, "998", d.sql("SELECT count(*) FROM written"))
 	})
 }
+
+// A user who may make tables, but none that are temporary, has rows written of what is read, and is told why when it was to be done inside.
+func TestNoTemporaryTables(t *testing.T) {
+	drivePlain(t)
+	onTargets(t, map[string]string{"s.csv": "a\n1\n"}, func(t *testing.T, folder string, d target) {
+		if d.name == "sqlite" {
+			t.Skip("SQLite has no users")
+		}
+		d.sql("CREATE TABLE facts (opened date); INSERT INTO facts VALUES ('2026-01-05'), (NULL), ('2026-01-07')")
+		if d.name == "postgres" {
+			d.sql("DROP ROLE IF EXISTS little; CREATE ROLE little LOGIN; GRANT SELECT ON facts TO little; GRANT CREATE ON SCHEMA public TO little")
+			d.sql("REVOKE TEMP ON DATABASE " + d.sql("SELECT current_database()") + " FROM public")
+		} else {
+			d.sql("CREATE OR REPLACE USER little@localhost; GRANT SELECT, INSERT, CREATE, DROP, ALTER ON `" + d.sql("SELECT DATABASE()") + "`.* TO little@localhost")
+		}
+		database := strings.NewReplacer("user=test", "user=little", "root@local", "little@local").Replace(d.out)
+		require.NotEqual(t, d.out, database)
+		lapse := []string{"lapse", database + "#facts", "--start", "opened", "--as-of", "2026-01-10", "--no-plan", "-o", database + "#written"}
+		normalise := []string{"normalise", database + "#facts", "--columns", "month", "--no-plan", "-o", database + "#written"}
+		for _, call := range [][]string{lapse, normalise} {
+			refused := run(t, folder, append(call, "--run", "inside")...)
+			assert.Equal(t, 2, refused.code)
+			assert.Contains(t, refused.err, " inside its database: the user may not create temporary tables; use --run local")
+			assert.NotContains(t, namesOfTables(d), "written")
+			done(t, folder, call...)
+			assert.Equal(t, "3", d.sql("SELECT count(*) FROM written"))
+			d.sql("DROP TABLE written")
+		}
+		done(t, folder, append(lapse, "--run", "local")...)
+		assert.Equal(t, "5\n3", d.sql("SELECT days FROM written WHERE days IS NOT NULL ORDER BY 1 DESC"))
+	})
+}

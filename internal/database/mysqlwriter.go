@@ -252,7 +252,7 @@ func (t *mysqlTable) cannot(err error) error {
 	}
 	switch of.Number {
 	case 1142, 1044, 1227:
-		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to create tables", Kind: fault.Unusable}
+		return denied{&fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to create tables", Kind: fault.Unusable}}
 	case 1217, 1451, 1701:
 		return &fault.Fault{File: name, What: "cannot be replaced, since other tables lean on it: " + of.Message, Remedy: "Drop their foreign keys first, or write to another table", Kind: fault.Unusable}
 	case 1062:

@@ -226,7 +226,7 @@ func (p *postgres) cannotWrite(err error) error {
 	}
 	switch of.Code {
 	case "42501":
-		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to create tables", Kind: fault.Unusable}
+		return denied{&fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to create tables", Kind: fault.Unusable}}
 	case "2BP01":
 		return &fault.Fault{File: name, What: "cannot be replaced, since views or other tables lean on it: " + of.Message, Remedy: "Drop them first, or write to another table", Kind: fault.Unusable}
 	case "23505":

@@ -146,10 +146,23 @@ func beingWritten(shown string) error {
 // ErrNoDay is the error for rows with a value that the database cannot make a day of.
 var ErrNoDay = errors.New("a value is no day in the database")
 
-// Relate makes a table with rows that only the writer's connection has, so that a query may join it.
+// ErrNoTemporary is the error for a user who may not create temporary tables.
+var ErrNoTemporary = errors.New("the user may not create temporary tables")
+
+// denied is the fault of a right that is missing.
+type denied struct{ error }
+
+func (d denied) Unwrap() error { return d.error }
+
+// Relate makes a table with rows that only the writer's connection has, so that a query may join it. The error is ErrNoTemporary if the
+// database does not allow that.
 func (w *Writer) Relate(table *dialect.Table, block rows.Block) error {
 	d := w.into.dialect()
-	if err := w.into.do(d.CreateTemporary(table)); err != nil {
+	err := w.into.do(d.CreateTemporary(table))
+	switch {
+	case errors.As(err, new(denied)):
+		return ErrNoTemporary
+	case err != nil:
 		return err
 	}
 	inserts := d.NewInserts(table, table.Name, func(statement []byte) error { return w.into.do(string(statement)) })
