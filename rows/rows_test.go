@@ -53,13 +53,45 @@ func TestTypedValuesAsText(t *testing.T) {
 	want := [][]string{
 		{"1", "2024-02-29", "2024-02-29T09:16:00.005", "2024-02-29T00:00:00Z", "-9223372036854775808", "-92233720368547758.08", "true", "abc"},
 		{"2", "0001-01-01", "1969-12-31T23:59:59.999", "1970-01-01T23:59:59Z", "0", "-0.05", "", ""},
-		{"3", "2932897", "1970-01-01T00:00:00", "", "7", "1234.56", "true", "é"},
+		{"3", "+10000-01-01", "1970-01-01T00:00:00", "", "7", "1234.56", "true", "é"},
 	}
 	for size := 1; size <= 4; size++ {
 		source.BatchSize = size
 		assert.Equal(t, want, all(t, source), "in batches of %d", size)
 	}
 }
+
+// Days before the year 1 and after 9999 are written with a sign, which no date that is read has, and infinite ones as such.
+func TestFarDaysAsText(t *testing.T) {
+	const micros = int64(secondsOfDay) * 1_000_000
+	for _, year := range []int{-4712, -43, -1, 0, 10000, 12000, 294276} {
+		at := time.Date(year, time.March, 15, 4, 0, 54, 0, time.UTC)
+		day := at.Unix() / secondsOfDay
+		if at.Unix() < 0 {
+			day--
+		}
+		sign := "+"
+		if year < 0 {
+			sign = "-"
+		}
+		want := fmt.Sprintf("%s%04d-03-15", sign, max(year, -year))
+		v := rows.Vector{Type: rows.Day, Int: []int64{day}}
+		assert.Equal(t, want, string(v.AppendText(nil, 0)))
+		v = rows.Vector{Type: rows.Moment, Scale: 6, Int: []int64{day*micros + (4*3600+54)*1_000_000}}
+		if year < 290000 {
+			assert.Equal(t, want+"T04:00:54", string(v.AppendText(nil, 0)))
+		}
+		_, _, ok := v.Moment(0)
+		assert.False(t, ok)
+	}
+	for _, kind := range []rows.Type{rows.Day, rows.Moment, rows.Instant} {
+		v := rows.Vector{Type: kind, Scale: 6, Int: []int64{math.MaxInt64, math.MinInt64}}
+		assert.Equal(t, "infinity", string(v.AppendText(nil, 0)))
+		assert.Equal(t, "-infinity", string(v.AppendText(nil, 1)))
+	}
+}
+
+const secondsOfDay = 24 * 60 * 60
 
 // Moments are those of the standard library, and decimals those of big numbers.
 func TestTypedValuesAgreeWithTheStandardLibrary(t *testing.T) {

@@ -159,11 +159,17 @@ func (v *Vector) AppendText(text []byte, row int) []byte {
 		return v.appendClock(text, v.Int[row]/power(v.Scale), v.Int[row]%power(v.Scale))
 	}
 	day, nanos, ok := v.Moment(row)
-	if !ok {
+	switch {
+	case ok:
+		text = append(text, day.String()...)
+	case v.Int[row] == Infinite:
+		return append(text, "infinity"...)
+	case v.Int[row] == -Infinite-1:
+		return append(text, "-infinity"...)
+	default:
 		// No date that there is: whoever reads it as one shall see what stands there.
-		return strconv.AppendInt(text, v.Int[row], 10)
+		text, nanos = v.appendFar(text, v.Int[row])
 	}
-	text = append(text, day.String()...)
 	if v.Type == Day {
 		return text
 	}
@@ -172,6 +178,31 @@ func (v *Vector) AppendText(text []byte, row int) []byte {
 		text = append(text, 'Z')
 	}
 	return text
+}
+
+// Infinite is the value of a Day, Moment or Instant that is later than all others, as some databases have it; -Infinite-1 is the one that is
+// earlier.
+const Infinite = math.MaxInt64
+
+// appendFar appends a day before the year 1 or after 9999 by ISO 8601, with a sign and the year 0 before 1, and returns the nanoseconds behind
+// it.
+func (v *Vector) appendFar(text []byte, value int64) (_ []byte, nanos int64) {
+	if v.Type != Day {
+		unit := power(v.Scale)
+		value, nanos = divided(value, secondsOfDay*unit)
+		nanos *= 1e9 / unit
+	}
+	const cycleYears, cycleDays = 400, 146097
+	cycles, ofCycle := divided(value-int64(civil.MinDay), cycleDays)
+	year, month, day := (civil.MinDay + civil.Day(ofCycle)).Date()
+	whole := int64(year) + cycles*cycleYears
+	sign := byte('+')
+	if whole < 0 {
+		sign, whole = '-', -whole
+	}
+	text = appendPadded(append(text, sign), whole, 4)
+	text = appendPadded(append(text, '-'), int64(month), 2)
+	return appendPadded(append(text, '-'), int64(day), 2), nanos
 }
 
 // appendClock appends a time of day by its seconds and the units of the scale behind them.

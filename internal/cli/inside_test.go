@@ -201,6 +201,25 @@ func TestRefusedInside(t *testing.T) {
 		if d.name != "sqlite" {
 			assert.Greater(t, strings.Count(d.sql(told.out), "\n"), 100)
 		}
+		// Values that are none everywhere, where the first rows do not show them.
+		for flags, update := range map[string]map[string]string{
+			"--count --where amount>10":         {"postgres": "UPDATE facts SET amount = 'NaN' WHERE ctid = (SELECT max(ctid) FROM facts)"},
+			"--count --where wide<10":           {"postgres": "UPDATE facts SET wide = 'NaN' WHERE ctid = (SELECT max(ctid) FROM facts)"},
+			"--min amount":                      {"postgres": "UPDATE facts SET amount = 'NaN' WHERE ctid = (SELECT max(ctid) FROM facts)"},
+			"--count --where opened<2025-06-01": {"postgres": "UPDATE facts SET opened = '-infinity' WHERE ctid = (SELECT max(ctid) FROM facts)", "mysql": "SET sql_mode = ''; UPDATE facts SET opened = '2025-00-10' WHERE opened IS NOT NULL ORDER BY opened DESC LIMIT 1"},
+			"--count --where at!=2025-06-01":    {"postgres": "UPDATE facts SET at = 'infinity' WHERE ctid = (SELECT max(ctid) FROM facts)"},
+		} {
+			if update[d.name] == "" {
+				continue
+			}
+			d.sql("CREATE TABLE kept AS SELECT * FROM facts; " + update[d.name])
+			call := append(base[:len(base):len(base)], strings.Fields(flags)...)
+			local := run(t, folder, append(call, "--run", "local")...)
+			assert.Equal(t, 2, local.code, "%s: %s", flags, local.err)
+			refused := run(t, folder, append(call, "--run", "inside")...)
+			assert.Contains(t, refused.err, "it holds a value that is only read locally; use --run local", flags)
+			d.sql("DROP TABLE facts; ALTER TABLE kept RENAME TO facts")
+		}
 		// A query in place of a table.
 		query := d.out + "#SELECT day, pieces, upper(shop) AS name FROM facts WHERE pieces > 0"
 		call := []string{"totals", query, "--date", "day", "--sum", "pieces", "--by", "name", "--as-of", "2026-03-15", "--grain", "year"}

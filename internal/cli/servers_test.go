@@ -345,3 +345,50 @@ func TestPasswordsAreShownNowhere(t *testing.T) {
 	assert.Contains(t, noted.err, "note: the password in the address can be seen by other users while the program runs")
 	assert.Contains(t, noted.err, "postgres://ann@127.0.0.1:1/shop#sales: no server answers at 127.0.0.1:1. Check the host and the port, and that the server runs")
 }
+
+// Days before the year 1 or after 9999 are no dates of facts, but where they only pass through they stay what they are, or are refused by what
+// has no place for them.
+func TestFarDaysPassThrough(t *testing.T) {
+	drivePlain(t)
+	onTargets(t, nil, func(t *testing.T, folder string, d target) {
+		if d.name != "postgres" {
+			t.Skip("only PostgreSQL has such days")
+		}
+		days := []string{"infinity", "-infinity", "0044-03-15 BC", "12000-03-15", "9999-12-31", "0001-01-01", "4714-12-01 BC", "5874897-12-31", "1582-10-15"}
+		var values []string
+		for _, day := range days {
+			at := strings.Replace(strings.Replace(day, "5874897", "294245", 1), " BC", " 04:00:54.775807 BC", 1)
+			values = append(values, fmt.Sprintf("('2026-01-05', '%s', '%s', '%[2]s')", day, at))
+		}
+		d.sql("CREATE TABLE facts (day date, far date, at timestamp, zoned timestamptz); SET timezone = 'UTC'; INSERT INTO facts VALUES " + strings.Join(values, ", "))
+		want := d.sql("SET timezone = 'UTC'; SELECT far, at, zoned FROM facts")
+		for _, call := range [][]string{{"normalise", "--date", "day"}, {"lapse", "--start", "day", "--as-of", "2026-02-01"}} {
+			full := append([]string{call[0], d.out + "#facts", "--no-plan", "-q"}, call[1:]...)
+			done(t, folder, append(full, "-o", d.out+"#passed", "--run", "local")...)
+			assert.Equal(t, want, d.sql("SET timezone = 'UTC'; SELECT far, at, zoned FROM passed"))
+		}
+		lines := strings.Split(strings.TrimSpace(done(t, folder, "normalise", d.out+"#facts", "--no-plan", "-q", "--date", "day", "--keep", "far,at").out), "\n")
+		assert.Equal(t, []string{"infinity,infinity", "-infinity,-infinity", "-0043-03-15,-0043-03-15T04:00:54.775807", "+12000-03-15,+12000-03-15T00:00:00", "9999-12-31,9999-12-31T00:00:00", "0001-01-01,0001-01-01T00:00:00",
+			"-4713-12-01,-4713-12-01T04:00:54.775807", "+5874897-12-31,+294245-12-31T00:00:00", "1582-10-15,1582-10-15T00:00:00"}, prefixes(lines[1:], ",2026-01-05,"))
+		d.sql("CREATE TABLE beyond AS SELECT timestamp '294276-12-31' AS at, date '2026-01-05' AS day")
+		assert.Contains(t, run(t, folder, "normalise", d.out+"#beyond", "--no-plan", "--date", "day").err, `line 1, column at: holds "294276-12-31 00:00:00", which cannot be used`)
+		for _, column := range []string{"far", "at"} {
+			parquet := run(t, folder, "normalise", d.out+"#facts", "--no-plan", "-q", "--date", "day", "--keep", column, "-o", "out.parquet")
+			assert.Equal(t, 3, parquet.code)
+			assert.Contains(t, parquet.err, "column "+column+": is infinite, which Parquet has no date for. Write the rows in another format")
+			assert.NoFileExists(t, filepath.Join(folder, "out.parquet"))
+			rejected := attended(t, folder, "normalise", d.out+"#facts", "--no-plan", "-q", "--date", column, "--keep", "day", "-o", "out.csv", "--rejects", column+".rejects.csv")
+			assert.Contains(t, textOf(t, folder, column+".rejects.csv"), "infinity", rejected.err)
+			assert.Equal(t, 4, strings.Count(textOf(t, folder, "out.csv"), "\n"))
+		}
+	})
+}
+
+// prefixes are the beginnings of lines up to a text.
+func prefixes(lines []string, end string) (all []string) {
+	for _, line := range lines {
+		before, _, _ := strings.Cut(line, end)
+		all = append(all, before)
+	}
+	return all
+}

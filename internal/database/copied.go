@@ -48,22 +48,50 @@ func appendBinary(to []byte, c *dialect.Column, v *rows.Vector, row int) []byte 
 		text := v.Text(row)
 		return append(binary.BigEndian.AppendUint32(to, uint32(len(text))), text...)
 	case v.Type == rows.Day:
-		return binary.BigEndian.AppendUint32(append(to, 0, 0, 0, 4), uint32(v.Int[row]-daysTo2000))
+		return binary.BigEndian.AppendUint32(append(to, 0, 0, 0, 4), uint32(since2000(v.Int[row], daysTo2000, math.MaxInt32)))
 	case v.Type == rows.Bool:
 		return append(to, 0, 0, 0, 1, byte(v.Int[row]&1))
 	case v.Type == rows.Integer && c.Small:
 		return binary.BigEndian.AppendUint32(append(to, 0, 0, 0, 4), uint32(v.Int[row]))
 	case v.Type == rows.Moment || v.Type == rows.Instant:
-		return binary.BigEndian.AppendUint64(append(to, 0, 0, 0, 8), uint64(microsOf(v.Int[row], v.Scale)-daysTo2000*microsOfDay))
+		value := v.Int[row]
+		if !isInfinite(value) {
+			value = microsOf(value, v.Scale)
+		}
+		return binary.BigEndian.AppendUint64(append(to, 0, 0, 0, 8), uint64(since2000(value, daysTo2000*microsOfDay, math.MaxInt64)))
 	case v.Type == rows.Clock:
 		return binary.BigEndian.AppendUint64(append(to, 0, 0, 0, 8), uint64(microsOf(v.Int[row], v.Scale)))
 	}
 	return binary.BigEndian.AppendUint64(append(to, 0, 0, 0, 8), uint64(v.Int[row])) // whole numbers, and floating-point ones by their bits
 }
 
-// microsOf returns units of a scale as microseconds. What is finer is cut off.
+// since2000 counts days or microseconds from 2000 on, so much later than 1970. The most of the type is infinite, and what does not fit becomes
+// a number that the server refuses.
+func since2000(value, later, most int64) int64 {
+	switch least := -most - 1; {
+	case value == rows.Infinite:
+		return most
+	case value == -rows.Infinite-1:
+		return least
+	case value >= most-1:
+		return most - 1
+	case value <= least+1+later:
+		return least + 1
+	}
+	return value - later
+}
+
+func isInfinite(value int64) bool { return value == rows.Infinite || value == -rows.Infinite-1 }
+
+// microsOf returns units of a scale as microseconds, or the most or the least that is not infinite. What is finer is cut off.
 func microsOf(value int64, scale uint8) int64 {
 	for ; scale < 6; scale++ {
+		switch {
+		case value > math.MaxInt64/10:
+			return rows.Infinite - 1
+		case value < math.MinInt64/10:
+			return -rows.Infinite
+		}
 		value *= 10
 	}
 	for ; scale > 6; scale-- {

@@ -117,9 +117,9 @@ func day(text []byte) (value int64, rest []byte, ok bool) {
 	}
 	switch string(text) {
 	case "infinity":
-		return math.MaxInt64, nil, true
+		return rows.Infinite, nil, true
 	case "-infinity":
-		return math.MinInt64, nil, true
+		return -rows.Infinite - 1, nil, true
 	}
 	return farDay(text)
 }
@@ -178,12 +178,15 @@ func clock(text []byte, scale uint8) (int64, bool) {
 // moment reads a day and a time of day as units of a scale since 1970. An offset of UTC behind it is +00.
 func moment(text []byte, scale uint8) (int64, bool) {
 	on, rest, ok := day(text)
-	if !ok || on == math.MaxInt64 || on == math.MinInt64 {
+	if !ok || isInfinite(on) {
 		return on, ok
 	}
 	unit := int64(1)
 	for range scale {
 		unit *= 10
+	}
+	if most := math.MaxInt64/(secondsOfDay*unit) - 1; on > most || on < -most {
+		return 0, false // which PostgreSQL has for 30 years more
 	}
 	value := on * secondsOfDay * unit
 	if len(rest) == 0 {

@@ -109,6 +109,10 @@ func (e *encoder) ints() ([]int64, error) {
 		case !e.v.IsValid(i):
 		case e.v.Type == rows.Text:
 			return nil, &badValue{i, fmt.Sprintf("%s does not fit into 64 bits", e.v.Text(i))}
+		case e.column.Type.IsDate() && (e.v.Int[i] == rows.Infinite || e.v.Int[i] == -rows.Infinite-1):
+			return nil, &badValue{i, "is infinite, which Parquet has no date for"}
+		case e.column.Type == rows.Day && int64(int32(e.v.Int[i])) != e.v.Int[i]:
+			return nil, &badValue{i, "is too far from 1970 for a date in Parquet"}
 		case factor > 1 && (e.v.Int[i] > math.MaxInt64/factor || e.v.Int[i] < math.MinInt64/factor):
 			return nil, &badValue{i, "is too far from 1970 for its unit of time"}
 		default:
