@@ -140,26 +140,26 @@ func (f *filter) keeps(row *rows.Row, formats map[int]*numbertext.Format) (bool,
 func (f *filter) exclusions(source *rows.Source) (all []rows.Exclusion) {
 	for i, condition := range f.conditions {
 		place := f.columns[i]
-		all = append(all, rows.Exclusion{Column: place, Excludes: condition.Excludes, Keeps: comparisonOf(condition, source.Columns()[place].Type)})
+		all = append(all, rows.Exclusion{Column: place, Excludes: condition.Excludes, Keeps: comparisonOf(condition, source.Columns()[place])})
 	}
 	return all
 }
 
-// comparisonOf is a condition that values of a type meet or not by themselves, whatever they are written like; nil for one that depends on how
+// comparisonOf is a condition that values of a column meet or not by themselves, whatever they are written like; nil for one that depends on how
 // they are.
-func comparisonOf(c *where.Condition, of rows.Type) *rows.Comparison {
+func comparisonOf(c *where.Condition, of rows.Column) *rows.Comparison {
 	own := &rows.Comparison{Operator: string(c.Operator)}
 	numbers, areNumbers := c.Numbers()
 	days, areDays := c.Days()
 	texts, areTexts := c.Texts()
 	switch {
-	case areNumbers && (of == rows.Integer || of == rows.Decimal):
+	case areNumbers && (of.Type == rows.Integer || of.Type == rows.Decimal || of.Type == rows.Text && of.Plain):
 		for _, number := range numbers {
 			own.Numbers = append(own.Numbers, number.String())
 		}
-	case areDays && of.IsDate():
+	case areDays && of.Type.IsDate():
 		own.Days = days
-	case areTexts && of == rows.Text && (c.Operator == where.Equal || c.Operator == where.NotEqual):
+	case areTexts && of.Type == rows.Text && (c.Operator == where.Equal || c.Operator == where.NotEqual):
 		own.Texts = texts
 	default:
 		return nil

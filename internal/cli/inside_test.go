@@ -215,7 +215,7 @@ func TestRefusedInside(t *testing.T) {
 			d.sql("CREATE TABLE kept AS SELECT * FROM facts; " + update[d.name])
 			call := append(base[:len(base):len(base)], strings.Fields(flags)...)
 			local := run(t, folder, append(call, "--run", "local")...)
-			assert.Equal(t, 2, local.code, "%s: %s", flags, local.err)
+			assert.NotZero(t, local.code, "%s: %s", flags, local.err)
 			refused := run(t, folder, append(call, "--run", "inside")...)
 			assert.Contains(t, refused.err, "it holds a value that is only read locally; use --run local", flags)
 			d.sql("DROP TABLE facts; ALTER TABLE kept RENAME TO facts")

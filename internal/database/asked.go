@@ -46,7 +46,7 @@ func (t *Table) conditionOf(column int, c *rows.Comparison) string {
 	value := name
 	var literals []string
 	switch {
-	case len(c.Numbers) > 0 && (typed.Type == rows.Integer || typed.Type == rows.Decimal):
+	case len(c.Numbers) > 0 && (typed.Type == rows.Integer || typed.Type == rows.Decimal || typed.Plain):
 		literals = c.Numbers
 	case len(c.Days) > 0 && typed.Type.IsDate():
 		if typed.Type != rows.Day {

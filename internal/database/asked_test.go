@@ -25,10 +25,10 @@ func TestComparisonsAreAskedOfTheServer(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			e := start(t)
 			text := map[string]string{"postgres": "text", "mariadb": "varchar(60) COLLATE utf8mb4_general_ci"}[e.name]
-			e.SQL(t, "CREATE TABLE facts (id int, day date, at timestamp NULL, shop "+text+", n int, amount numeric(10,2))")
+			e.SQL(t, "CREATE TABLE facts (id int, day date, at timestamp NULL, shop "+text+", n int, amount numeric(10,2), wide numeric(30,3))")
 			var values []string
 			for i := 1; i <= 2000; i++ {
-				row := []string{fmt.Sprint(i), "NULL", "NULL", []string{"NULL", "'Cork'", "'cork'", "'Cork '", "'O''Brien'"}[i%5], "NULL", fmt.Sprintf("%.2f", float64(i%400)/4)}
+				row := []string{fmt.Sprint(i), "NULL", "NULL", []string{"NULL", "'Cork'", "'cork'", "'Cork '", "'O''Brien'"}[i%5], "NULL", fmt.Sprintf("%.2f", float64(i%400)/4), fmt.Sprintf("1234567890123456789%d.125", i%40)}
 				if i%9 > 0 {
 					row[1] = "'" + (civil.MustParse("2026-02-20") + civil.Day(i%20)).String() + "'"
 				}
@@ -59,6 +59,8 @@ func TestComparisonsAreAskedOfTheServer(t *testing.T) {
 				{4, rows.Comparison{Operator: "<=", Numbers: []string{"-2"}}, "n <= -2"},
 				{4, rows.Comparison{Operator: "=", Numbers: []string{"0.5", "3.00"}}, "n = 3"},
 				{5, rows.Comparison{Operator: ">", Numbers: []string{"12.25"}}, "amount > 12.25"},
+				{6, rows.Comparison{Operator: "=", Numbers: []string{"12345678901234567895.125", "123456789012345678930.125"}}, "id % 40 IN (5, 30)"},
+				{6, rows.Comparison{Operator: ">=", Numbers: []string{"123456789012345678930"}}, "id % 40 >= 30"},
 			} {
 				for _, table := range []string{"#facts", "#SELECT * FROM facts WHERE id > 0"} {
 					s := open(t, e.address+table)

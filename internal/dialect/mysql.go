@@ -63,7 +63,7 @@ var MySQL = &Dialect{
 	keyOf:       func(expression string) string { return "CAST(date_format(" + expression + ", '%Y%m%d') AS signed)" },
 	fails:       func(expression string) string { return "CAST(concat(" + expression + ", ' unread') AS date)" },
 	odd: func(c Column, expression string) string {
-		if c.Type == rows.Day || c.Type == rows.Moment {
+		if c.Type.IsDate() {
 			return fmt.Sprintf("month(%[1]s) = 0 OR dayofmonth(%[1]s) = 0", expression)
 		}
 		return ""

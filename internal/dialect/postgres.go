@@ -55,10 +55,12 @@ var Postgres = &Dialect{
 	keyOf:  func(expression string) string { return "CAST(to_char(" + expression + ", 'YYYYMMDD') AS bigint)" },
 	fails:  func(expression string) string { return "CAST(" + expression + " || ' unread' AS date)" },
 	odd: func(c Column, expression string) string {
-		switch c.Type {
-		case rows.Decimal:
+		switch {
+		case c.Type == rows.Text && c.Plain:
+			return "CAST(" + expression + " AS text) IN ('NaN', 'Infinity', '-Infinity')"
+		case c.Type == rows.Decimal:
 			return expression + " = 'NaN'"
-		case rows.Day, rows.Moment, rows.Instant:
+		case c.Type.IsDate():
 			return "NOT isfinite(" + expression + ")"
 		}
 		return ""

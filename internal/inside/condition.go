@@ -30,14 +30,16 @@ const mostValues = 1000
 func (r *Request) test(d *dialect.Dialect, c *where.Condition, place int) (*test, string, error) {
 	one := &test{condition: c, column: r.Columns[place], met: map[string]bool{}, left: map[string]bool{}}
 	name := r.Table.ColumnName(place)
-	isNumber := one.column.Type == rows.Integer || one.column.Type == rows.Decimal // a floating-point number of less than 64 bits is another one than it is shown as
+	// A floating-point number of less than 64 bits is another one than it is shown as.
+	isNumber := one.column.Type == rows.Integer || one.column.Type == rows.Decimal || isWide(one.column)
+	odd := d.Odd(dialect.Column{Column: one.column}, name)
 	isAboutBlanks := c.Operator == where.IsBlank || c.Operator == where.IsNotBlank
 	if isAboutBlanks && (isNumber || one.column.Type == rows.Float || one.column.Type == rows.Bool) {
 		one.isFlag, one.sql = true, name+" IS NULL"
 		if c.Operator == where.IsNotBlank {
 			one.sql = name + " IS NOT NULL"
 		}
-		return one, fmt.Sprintf("CASE WHEN %s IS NOT NULL THEN 1 END", name), nil
+		return one, flagOf(name, odd, []string{name + " IS NOT NULL"}), nil
 	}
 	var literals []string
 	value := name
@@ -56,22 +58,36 @@ func (r *Request) test(d *dialect.Dialect, c *where.Condition, place int) (*test
 	}
 	if len(literals) > 0 {
 		one.isFlag, one.sql = true, d.Compared(name, value, string(c.Operator), literals)
-		return one, flagOf(value, string(c.Operator), literals), nil
+		operator := string(c.Operator)
+		if c.Operator == where.NotEqual {
+			operator = "=" // so that the flag tells which of them it is
+		}
+		var tests []string
+		for _, literal := range literals {
+			tests = append(tests, value+" "+operator+" "+literal)
+		}
+		return one, flagOf(name, odd, tests), nil
 	}
 	expression, err := r.key(place)
 	one.text = r.textOf(place)
 	return one, expression, err
 }
 
-// flagOf is the number of the literal that a value compares with, from 1, and 0 for none; for != it is that of the one that it is.
-func flagOf(value, operator string, literals []string) string {
-	if operator == string(where.NotEqual) {
-		operator = "="
-	}
+// isWide tells that a column has numbers that are read as text, since they may not fit into 64 bits.
+func isWide(c rows.Column) bool { return c.Type == rows.Text && c.Plain }
+
+// isOddFlag is the flag of a value that is only read locally.
+const isOddFlag = -1
+
+// flagOf is the number of the test that holds for a column, from 1, and 0 for none; isOddFlag if it is odd.
+func flagOf(name, odd string, tests []string) string {
 	var b strings.Builder
-	fmt.Fprintf(&b, "CASE WHEN %s IS NULL THEN NULL", value)
-	for i, literal := range literals {
-		fmt.Fprintf(&b, " WHEN %s %s %s THEN %d", value, operator, literal, i+1)
+	fmt.Fprintf(&b, "CASE WHEN %s IS NULL THEN NULL", name)
+	if odd != "" {
+		fmt.Fprintf(&b, " WHEN %s THEN %d", odd, isOddFlag)
+	}
+	for i, test := range tests {
+		fmt.Fprintf(&b, " WHEN %s THEN %d", test, i+1)
 	}
 	b.WriteString(" ELSE 0 END")
 	return b.String()

@@ -129,6 +129,9 @@ func (t *test) holds(key []byte) (keep bool, which int, err error) {
 		return t.condition.Match(nil)
 	}
 	flag, err := strconv.Atoi(string(key))
+	if flag == isOddFlag {
+		return false, -1, ErrUnread
+	}
 	which = -1
 	switch t.condition.Operator {
 	case where.Equal:

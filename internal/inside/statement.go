@@ -186,7 +186,7 @@ func (r *Request) measure(ctx context.Context, a *dialect.Aggregation, m facts.M
 	name := r.Table.ColumnName(place)
 	one.column = r.Columns[place]
 	isNumber := one.column.Type == rows.Integer || one.column.Type == rows.Decimal
-	isWide := one.column.Type == rows.Text && one.column.Plain && (m.Kind != facts.Min && m.Kind != facts.Max)
+	isWide := isWide(one.column) && (m.Kind != facts.Min && m.Kind != facts.Max)
 	value := name
 	switch {
 	case isNumber, isWide:
@@ -208,8 +208,12 @@ func (r *Request) measure(ctx context.Context, a *dialect.Aggregation, m facts.M
 	case facts.Max:
 		function = "max"
 	}
+	expression := function + "(" + value + ")"
+	if odd := r.Table.Dialect().Odd(dialect.Column{Column: one.column}, name); odd != "" && m.Kind == facts.Min {
+		expression = fmt.Sprintf("CASE WHEN max(CASE WHEN %s THEN 1 ELSE 0 END) = 0 THEN %s END", odd, expression) // NaN is not the least number
+	}
 	one.count = position(a, "count("+name+")", fmt.Sprintf("values_%d", place+1))
-	one.value = position(a, function+"("+value+")", fmt.Sprintf("%s_%d", function, place+1))
+	one.value = position(a, expression, fmt.Sprintf("%s_%d", function, place+1))
 	return one, nil
 }
 
