@@ -171,8 +171,8 @@ func (s *sqliteSession) Fill(ctx context.Context, t dialect.Filled, name string)
 	}
 	return count, t.Rows.Each(ctx, nil, func(block rows.Block, _ []byte) error {
 		for row := range block.Count {
-			for i := range block.Vectors {
-				values[i].Value = own.ValueOf(&block.Vectors[i], row)
+			if err := own.Fill(values, func(i int) rows.Column { return t.Columns[i].Column }, &block, row); err != nil {
+				return err
 			}
 			if _, err := insert.(driver.StmtExecContext).ExecContext(ctx, values); err != nil {
 				return s.cannot(t.Name, err)

@@ -100,8 +100,8 @@ func (t *sqliteTable) each(query string, give func(values [][]byte) error) error
 
 func (t *sqliteTable) write(block rows.Block) error {
 	for row := range block.Count {
-		for i := range block.Vectors {
-			t.values[i].Value = own.ValueOf(&block.Vectors[i], row)
+		if err := own.Fill(t.values, func(i int) rows.Column { return t.table.Columns[i].Column }, &block, row); err != nil {
+			return err
 		}
 		if _, err := t.rows.(driver.StmtExecContext).ExecContext(t.ctx, t.values); err != nil {
 			return t.session.cannot(t.table.Name, err)

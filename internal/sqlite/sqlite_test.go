@@ -185,3 +185,38 @@ func textsOf(t *testing.T, s *rows.Source) []string {
 	require.NoError(t, err)
 	return lines
 }
+
+// A number that a column of numbers would not keep to the last digit is told, and none becomes another one.
+func TestNumbersKeepTheirDigits(t *testing.T) {
+	columns := []rows.Column{{Name: "amount", Type: rows.Decimal, Scale: 2, Wide: true}}
+	write := func(text string) (string, error) {
+		path := filepath.Join(t.TempDir(), "n.db")
+		file, err := os.Create(path)
+		require.NoError(t, err)
+		defer file.Close()
+		w := sqlite.NewWriter(file, "n", columns)
+		block := rows.NewBlock(columns, 0, 0)
+		block.Vectors[0].AppendBytes([]byte(text))
+		block.Count = 1
+		if err := w.Write(block); err != nil {
+			return "", err
+		}
+		require.NoError(t, w.Close())
+		part, err := open(path, "SELECT CASE typeof(amount) WHEN 'integer' THEN CAST(amount AS TEXT) ELSE printf('%.15g', amount) END AS amount FROM n")
+		require.NoError(t, err)
+		defer part.Close()
+		var got string
+		require.NoError(t, part.Sample(t.Context(), 1, func(row *rows.Row) { got = string(row.Field(0)) }))
+		return got, nil
+	}
+	for text, want := range map[string]string{"1234567890123.45": "1234567890123.45", "-9999999999999.99": "-9999999999999.99", "12345678901234567.00": "12345678901234567", "9223372036854775807": "9223372036854775807", "-0.50": "-0.5",
+		"123456789.12345678901": "123456789.123457", "0.00000012345678": "1.2345678e-07", "123.4500000000000000": "123.45"} {
+		got, err := write(text)
+		require.NoError(t, err, text)
+		assert.Equal(t, want, got, text)
+	}
+	for _, text := range []string{"12345678901234.56", "-123456789012345678901.250001", "9223372036854775808", "123456789012.123456", "1234567890123456.5"} {
+		_, err := write(text)
+		assert.ErrorContains(t, err, "column amount: "+text+" has more digits than SQLite keeps of a number", text)
+	}
+}

@@ -9,6 +9,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 
 	"modernc.org/sqlite"
@@ -86,8 +87,9 @@ func (w *Writer) Write(block rows.Block) error {
 		return err
 	}
 	for row := range block.Count {
-		for i := range block.Vectors {
-			w.values[i].Value = ValueOf(&block.Vectors[i], row)
+		if err := Fill(w.values, func(i int) rows.Column { return w.columns[i] }, &block, row); err != nil {
+			w.discard()
+			return err
 		}
 		if _, err := w.insert.(driver.StmtExecContext).ExecContext(context.Background(), w.values); err != nil {
 			return w.cannot(err)
@@ -96,21 +98,55 @@ func (w *Writer) Write(block rows.Block) error {
 	return nil
 }
 
-// ValueOf returns a value as a database keeps it. A decimal goes as text, which the column makes a number if that keeps all of
-// its digits.
-func ValueOf(v *rows.Vector, row int) driver.Value {
-	if !v.IsValid(row) {
-		return nil
+// Fill puts the values of a row of a block in the places of a statement, as a database keeps them. A decimal goes as text, which the column
+// makes a number. The fault is that of a number that would lose digits by that.
+func Fill(values []driver.NamedValue, column func(place int) rows.Column, block *rows.Block, row int) error {
+	for i := range block.Vectors {
+		v := &block.Vectors[i]
+		switch {
+		case !v.IsValid(row):
+			values[i].Value = nil
+			continue
+		case v.Type == rows.Integer || v.Type == rows.Bool:
+			values[i].Value = v.Int[row]
+			continue
+		case v.Type == rows.Float:
+			values[i].Value = math.Float64frombits(uint64(v.Int[row]))
+			continue
+		}
+		text := string(v.AppendText(nil, row))
+		values[i].Value = text
+		switch of := column(i); {
+		case of.Type == rows.Decimal:
+			number, keeps := number(text)
+			if !keeps {
+				return &fault.Fault{Column: of.Name, What: text + " has more digits than SQLite keeps of a number", Remedy: "Write it to a file of another format, or to a database that has decimal numbers", Kind: fault.Malformed}
+			}
+			values[i].Value = number
+		case v.Type == rows.Moment || v.Type == rows.Instant:
+			values[i].Value = strings.Replace(text, "T", " ", 1)
+		}
 	}
-	switch v.Type {
-	case rows.Integer, rows.Bool:
-		return v.Int[row]
-	case rows.Float:
-		return math.Float64frombits(uint64(v.Int[row]))
-	case rows.Moment, rows.Instant:
-		return strings.Replace(string(v.AppendText(nil, row)), "T", " ", 1)
+	return nil
+}
+
+// keptDigits is how many digits of a number with decimals a database keeps, and mostDecimals how many of its decimals are looked at: those
+// behind are of quotients, and rounded.
+const keptDigits, mostDecimals = 15, 6
+
+// number is a decimal as a column of numbers takes it. It is false for one that would lose digits.
+func number(text string) (value driver.Value, keeps bool) {
+	if len(text) <= keptDigits {
+		return text, true
 	}
-	return string(v.AppendText(nil, row))
+	whole, decimals, _ := strings.Cut(text, ".")
+	decimals = strings.TrimRight(decimals, "0")
+	if decimals == "" {
+		number, err := strconv.ParseInt(whole, 10, 64)
+		return number, err == nil
+	}
+	digits := strings.TrimLeft(strings.TrimPrefix(whole, "-"), "0")
+	return text, len(digits)+min(len(decimals), mostDecimals) <= keptDigits
 }
 
 // Pending returns 0: rows are written as they come.
