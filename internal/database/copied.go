@@ -105,7 +105,10 @@ func microsOf(value int64, scale uint8) int64 {
 
 // appendNumeric appends a number such as -1234.56: digits of base 10,000, the place of the first one, and the sign.
 func appendNumeric(to []byte, text string) []byte {
-	const positive, negative, base = 0x0000, 0x4000, 4
+	const positive, negative, none, base = 0x0000, 0x4000, 0xC000, 4
+	if text == "NaN" {
+		return binary.BigEndian.AppendUint64(to, none<<16)
+	}
 	sign := uint16(positive)
 	if strings.HasPrefix(text, "-") {
 		sign, text = negative, text[1:]

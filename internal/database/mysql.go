@@ -229,12 +229,15 @@ func mysqlType(name, kind string, precision, scale int64) (c column) {
 	case "TINYINT", "SMALLINT", "MEDIUMINT", "INT", "BIGINT", "YEAR", "UNSIGNED TINYINT", "UNSIGNED SMALLINT", "UNSIGNED MEDIUMINT", "UNSIGNED INT":
 		c.Type = rows.Integer
 	case "UNSIGNED BIGINT":
-		c.Plain = true
+		c.Plain, c.Wide = true, true
 	case "FLOAT", "DOUBLE", "UNSIGNED FLOAT", "UNSIGNED DOUBLE":
 		c.Type = rows.Float
 	case "DECIMAL", "UNSIGNED DECIMAL":
-		if c.Plain = true; precision <= mostDigits && scale <= precision {
+		switch c.Plain = true; {
+		case precision <= mostDigits && scale <= precision:
 			c.Type, c.Scale, c.Plain = rows.Decimal, uint8(scale), false
+		case precision <= mostWideDigits && scale <= precision:
+			c.Wide, c.Scale = true, uint8(scale)
 		}
 	case "DATE":
 		c.Type = rows.Day

@@ -175,8 +175,8 @@ const (
 	oidDate, oidTime, oidTimestamp, oidTimestamptz, oidNumeric         = 1082, 1083, 1114, 1184, 1700
 )
 
-// mostDigits is how many digits a number has that surely fits 64 bits.
-const mostDigits = 18
+// mostDigits is how many digits a number has that surely fits 64 bits, and mostWideDigits those of one that all databases and Parquet have.
+const mostDigits, mostWideDigits = 18, 38
 
 // postgresType returns a column with the type of a field, and why it cannot be read.
 func postgresType(c rows.Column, field pgconn.FieldDescription) (rows.Column, string) {
@@ -199,8 +199,11 @@ func postgresType(c rows.Column, field pgconn.FieldDescription) (rows.Column, st
 		c.Plain = true // as text, where it may not fit
 		if field.TypeModifier >= 4 {
 			precision, scale := (field.TypeModifier-4)>>16&0xFFFF, (field.TypeModifier-4)&0x7FF
-			if precision <= mostDigits && scale <= precision {
+			switch {
+			case precision <= mostDigits && scale <= precision:
 				c.Type, c.Scale, c.Plain = rows.Decimal, uint8(scale), false
+			case precision <= mostWideDigits && scale <= precision:
+				c.Wide, c.Scale = true, uint8(scale)
 			}
 		}
 	case oidBytea:
