@@ -189,7 +189,7 @@ func dayInside(value []byte) (civil.Day, error) {
 
 // fill fills the table, and finds out from it what has come of the rows.
 func (n *Normalise) fill(ctx context.Context, into writtenInside, options normalise.Options, relations []*relation, known []map[civil.Day]bool, query string) (*Normalised, error) {
-	if err := filled(into, relations, query); err != nil {
+	if _, err := filled(into, relations, query); err != nil {
 		if errors.Is(err, database.ErrNoDay) {
 			err = inside.ErrUnread
 		}

@@ -14,7 +14,7 @@ type writtenInside interface {
 	rows.Sink
 	Dialect() *dialect.Dialect
 	Relate(table *dialect.Table, block rows.Block) error
-	Insert(query string) error
+	Insert(query string) (count int64, err error)
 	Ask(query func(table string) string, give func(values [][]byte) error) error
 	Commit() error
 	Abort()
@@ -40,11 +40,12 @@ func newRelation(name string, columns []dialect.Column) *relation {
 	return r
 }
 
-// filled fills a table by a query that joins relations. The error is database.ErrNoDay where the database ends the query.
-func filled(into writtenInside, relations []*relation, query string) error {
+// filled fills a table by a query that joins relations, and returns how many rows it has. The error is database.ErrNoDay where the database
+// ends the query.
+func filled(into writtenInside, relations []*relation, query string) (count int64, err error) {
 	for _, one := range relations {
 		if err := into.Relate(one.table, one.block); err != nil {
-			return err
+			return 0, err
 		}
 	}
 	return into.Insert(query)

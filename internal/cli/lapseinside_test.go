@@ -140,6 +140,14 @@ func TestLapsesRefusedInside(t *testing.T) {
 			assert.Equal(t, "7", d.sql("SELECT count(*) FROM (SELECT 1 FROM facts LIMIT 7) q"), "the session goes on")
 		}
 
+		// Rows that are others each time that they are read: other days, and more of the same.
+		if d.name == "postgres" {
+			d.sql("CREATE SEQUENCE s; CREATE VIEW days_move AS SELECT date '2025-01-01' + nextval('s')::int AS opened FROM generate_series(1, 3); CREATE VIEW more_come AS SELECT date '2025-01-01' AS opened FROM generate_series(1, (SELECT nextval('s')))")
+			for _, view := range []string{"#days_move", "#more_come"} {
+				refused("its rows have changed meanwhile", d.out+view, "--start", "opened", "-o", out)
+			}
+		}
+
 		// A text with as many values as rows.
 		many := map[string]string{"postgres": "generate_series(1, 4000) n(v)", "mysql": "(SELECT seq AS v FROM seq_1_to_4000) n", "sqlite": "(SELECT value AS v FROM generate_series(1, 4000)) n"}[d.name]
 		text := map[string]string{"postgres": "CAST(v AS text)", "mysql": "CAST(v AS char)", "sqlite": "CAST(v AS TEXT)"}[d.name]

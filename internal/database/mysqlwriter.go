@@ -59,22 +59,22 @@ func (t *mysqlTable) dialect() *dialect.Dialect { return dialect.MySQL }
 
 func (t *mysqlTable) into() string { return dialect.MySQL.Quote(t.temporary) }
 
-func (t *mysqlTable) insert(statement string) error {
+func (t *mysqlTable) insert(statement string) (int64, error) {
 	// The rows that are read are not locked, and a day that is none ends the statement.
 	for _, before := range []string{"COMMIT", "SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED", "SET SESSION sql_mode = CONCAT(@@sql_mode, ',NO_ZERO_DATE,NO_ZERO_IN_DATE')", "START TRANSACTION"} {
 		if err := t.do(before); err != nil {
-			return err
+			return 0, err
 		}
 	}
-	_, err := t.server.connection.(driver.ExecerContext).ExecContext(t.ctx, statement, nil)
+	done, err := t.server.connection.(driver.ExecerContext).ExecContext(t.ctx, statement, nil)
 	var of *mysql.MySQLError
 	switch {
 	case err == nil:
-		return nil
+		return done.RowsAffected()
 	case errors.As(err, &of) && (of.Number == 1292 || of.Number == 1411):
-		return ErrNoDay
+		return 0, ErrNoDay
 	}
-	return t.cannot(err)
+	return 0, t.cannot(err)
 }
 
 func (t *mysqlTable) each(query string, give func(values [][]byte) error) error {

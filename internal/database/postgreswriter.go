@@ -70,16 +70,20 @@ func (t *postgresTable) dialect() *dialect.Dialect { return dialect.Postgres }
 
 func (t *postgresTable) into() string { return t.quoted(t.temporary) }
 
-func (t *postgresTable) insert(statement string) error {
+func (t *postgresTable) insert(statement string) (count int64, err error) {
 	t.isEnded = true // no rows are copied
-	if _, err := t.connection.Exec(t.ctx, statement).ReadAll(); err != nil {
+	results, err := t.connection.Exec(t.ctx, statement).ReadAll()
+	if err != nil {
 		var of *pgconn.PgError
 		if errors.As(err, &of) && (of.Code == "22007" || of.Code == "22008") {
-			return ErrNoDay
+			return 0, ErrNoDay
 		}
-		return t.server.cannotWrite(err)
+		return 0, t.server.cannotWrite(err)
 	}
-	return nil
+	for _, result := range results {
+		count += result.CommandTag.RowsAffected()
+	}
+	return count, nil
 }
 
 func (t *postgresTable) do(statement string) error {

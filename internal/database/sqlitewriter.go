@@ -84,14 +84,15 @@ func (t *sqliteTable) dialect() *dialect.Dialect { return dialect.SQLite }
 
 func (t *sqliteTable) into() string { return gathered }
 
-func (t *sqliteTable) insert(statement string) error {
-	if _, err := t.session.connection.(driver.ExecerContext).ExecContext(t.ctx, statement, nil); err != nil {
+func (t *sqliteTable) insert(statement string) (int64, error) {
+	done, err := t.session.connection.(driver.ExecerContext).ExecContext(t.ctx, statement, nil)
+	if err != nil {
 		if strings.Contains(err.Error(), "malformed JSON") { // see dialect.SQLite
-			return ErrNoDay
+			return 0, ErrNoDay
 		}
-		return t.session.cannot(t.table.Name, err)
+		return 0, t.session.cannot(t.table.Name, err)
 	}
-	return nil
+	return done.RowsAffected()
 }
 
 func (t *sqliteTable) each(query string, give func(values [][]byte) error) error {

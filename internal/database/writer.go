@@ -28,8 +28,8 @@ type target interface {
 	dialect() *dialect.Dialect
 	// into is what the table is called until it is in place, as SQL has it.
 	into() string
-	// insert carries out a statement that fills the table; the error is ErrNoDay if a value is no day.
-	insert(statement string) error
+	// insert carries out a statement that fills the table, and returns how many rows it has now; the error is ErrNoDay if a value is no day.
+	insert(statement string) (count int64, err error)
 	do(statement string) error
 	each(query string, give func(values [][]byte) error) error
 }
@@ -172,9 +172,9 @@ func (w *Writer) Relate(table *dialect.Table, block rows.Block) error {
 	return inserts.Flush()
 }
 
-// Insert fills the table with what a query of the same database gives, instead of rows that are written. The error is ErrNoDay if a value
-// is no day.
-func (w *Writer) Insert(query string) error {
+// Insert fills the table with what a query of the same database gives, instead of rows that are written, and returns how many rows these are.
+// The error is ErrNoDay if a value is no day.
+func (w *Writer) Insert(query string) (count int64, err error) {
 	return w.into.insert("INSERT INTO " + w.into.into() + "\n" + query)
 }
 
