@@ -8,6 +8,7 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/facts"
+	"roundyear/fault"
 	"roundyear/internal/database"
 	"roundyear/internal/inside"
 	"roundyear/internal/reading"
@@ -104,6 +105,10 @@ func decidedInside(ctx context.Context, source *rows.Source, columns []string, a
 		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
 	}
 	guess, err := reading.Guess(ctx, source, columns, asked)
+	var problem *fault.Fault
+	if errors.As(err, &problem) && problem.Kind == fault.Unusable {
+		return nil, err
+	}
 	if err != nil {
 		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
 	}
