@@ -62,27 +62,7 @@ func TestLapsesInsideAreAsLocal(t *testing.T) {
 	onTargets(t, map[string]string{"roundyear.yaml": lapsePlan}, func(t *testing.T, folder string, d target) {
 		random := rand.New(rand.NewPCG(*insideSeed, uint64(len(d.name))))
 		d.sql(insideTable(d, random))
-		carriedOut := 0
-		for range *lapseCalls {
-			facts := d.out + "#facts"
-			if random.IntN(4) == 0 {
-				facts = d.out + "#SELECT * FROM facts WHERE pieces > 1 OR pieces IS NULL"
-			}
-			call := append(lapseCall(random, facts), "-o", d.out+"#written")
-			local := run(t, folder, append(call, "--run", "local")...)
-			require.Less(t, local.code, 2, local.err)
-			before := written(d)
-			inside := run(t, folder, append(call, "--run", "inside")...)
-			if strings.Contains(inside.err, "cannot be measured inside its database") {
-				assert.Equal(t, 2, inside.code)
-				assert.Equal(t, before, written(d), "what is refused changes nothing")
-				continue
-			}
-			carriedOut++
-			require.Equal(t, local, inside, "%v", call)
-			require.Equal(t, before, written(d), "%v", call)
-		}
-		assert.Greater(t, carriedOut, *lapseCalls*2/3, "most of it is carried out inside")
+		areWrittenAlike(t, folder, d, random, *lapseCalls, "pieces > 1 OR pieces IS NULL", "measured", func(facts string) []string { return lapseCall(random, facts) })
 	})
 }
 

@@ -106,28 +106,36 @@ func TestNormalisedInsideIsAsLocal(t *testing.T) {
 		random := rand.New(rand.NewPCG(*insideSeed, uint64(len(d.name))))
 		d.sql(manyTyped(d, random))
 		done(t, folder, "normalise", d.out+"#facts", "--date", "day", "-o", d.out+"#written")
-		carriedOut := 0
-		for range *normaliseCalls {
-			facts := d.out + "#facts"
-			if random.IntN(4) == 0 {
-				facts = d.out + "#SELECT * FROM facts WHERE row < 700"
-			}
-			call := append(normaliseCall(random, facts), "-o", d.out+"#written")
-			local := run(t, folder, append(call, "--run", "local")...)
-			require.Less(t, local.code, 3, local.err)
-			before := written(d)
-			inside := run(t, folder, append(call, "--run", "inside")...)
-			if strings.Contains(inside.err, "cannot be normalised inside its database") {
-				assert.Equal(t, 2, inside.code)
-				assert.Equal(t, before, written(d), "what is refused changes nothing")
-				continue
-			}
-			carriedOut++
-			require.Equal(t, local, inside, "%v", call)
-			require.Equal(t, before, written(d), "%v", call)
-		}
-		assert.Greater(t, carriedOut, *normaliseCalls*2/3, "most of it is carried out inside")
+		areWrittenAlike(t, folder, d, random, *normaliseCalls, "row < 700", "normalised", func(facts string) []string {
+			return normaliseCall(random, facts)
+		})
 	})
+}
+
+// areWrittenAlike tries calls on all facts or on some of them, and compares what is written by reading with what is written inside.
+func areWrittenAlike(t *testing.T, folder string, d target, random *rand.Rand, calls int, some, what string, callOn func(facts string) []string) {
+	t.Helper()
+	carriedOut := 0
+	for range calls {
+		facts := d.out + "#facts"
+		if random.IntN(4) == 0 {
+			facts = d.out + "#SELECT * FROM facts WHERE " + some
+		}
+		call := append(callOn(facts), "-o", d.out+"#written")
+		local := run(t, folder, append(call, "--run", "local")...)
+		require.Less(t, local.code, 3, local.err)
+		before := written(d)
+		inside := run(t, folder, append(call, "--run", "inside")...)
+		if strings.Contains(inside.err, "cannot be "+what+" inside its database") {
+			assert.Equal(t, 2, inside.code)
+			assert.Equal(t, before, written(d), "what is refused changes nothing")
+			continue
+		}
+		carriedOut++
+		require.Equal(t, local, inside, "%v", call)
+		require.Equal(t, before, written(d), "%v", call)
+	}
+	assert.Greater(t, carriedOut, calls*2/3, "most of it is carried out inside")
 }
 
 // What cannot be written inside with the same answer is refused with the reason, and written locally unless it was asked for.
