@@ -384,6 +384,41 @@ func TestFarDaysPassThrough(t *testing.T) {
 	})
 }
 
+// A database in another encoding is read and written as one in UTF-8, as far as it has the characters; one in none says where its texts are
+// not UTF-8, and how they are read.
+func TestDatabasesInOtherEncodings(t *testing.T) {
+	drivePlain(t)
+	s := servers.StartPostgreSQL(t)
+	folder := folderWith(t, nil)
+	for _, name := range []string{"LATIN1", "SQL_ASCII"} {
+		_, err := s.Try(t, "CREATE DATABASE "+strings.ToLower(name)+" ENCODING '"+name+"' LOCALE 'C' TEMPLATE template0")
+		require.NoError(t, err)
+	}
+	on := func(name string) string {
+		return fmt.Sprintf("postgres:///%s?host=%s&port=%d&user=test", name, s.Socket, s.Port)
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "s.csv"), []byte("day,shop,größe\n2026-01-05,Café,1\n2026-01-06,Örk,2\n"), 0o600))
+	done(t, folder, "normalise", "s.csv", "--no-plan", "-q", "-o", on("latin1")+"#facts")
+	want := "period,period_start,period_end,count,is_filled,is_running\n2026-01,2026-01-01,2026-01-31,1,false,false\n"
+	for _, place := range []string{"local", "inside"} {
+		got := done(t, folder, "totals", on("latin1")+"#facts", "--date", "day_date", "--count", "--where", "shop=Café", "--where", "größe<9", "--no-plan", "-q", "--as-of", "2026-03-01", "--run", place)
+		assert.Equal(t, want, got.out, place)
+		lapse := run(t, folder, "lapse", on("latin1")+"#facts", "--start", "day_date", "--band", "Śr=0..", "--no-plan", "--as-of", "2026-03-01", "-o", on("latin1")+"#written", "--run", place)
+		assert.Equal(t, 2, lapse.code)
+		assert.Contains(t, lapse.err, "the database cannot store a character: ", place)
+	}
+	ascii := on("sql_ascii")
+	done(t, folder, "normalise", "s.csv", "--no-plan", "-q", "-o", ascii+"#facts")
+	s.SQL(t, "\\connect sql_ascii\nSET client_encoding = 'SQL_ASCII'; CREATE TABLE old AS SELECT day, E'Caf\\xe9' AS shop FROM facts")
+	unread := run(t, folder, "normalise", ascii+"#old", "--date", "day", "--no-plan", "-q")
+	assert.Equal(t, 3, unread.code)
+	assert.Contains(t, unread.err, `#old: holds text that is not UTF-8: invalid byte sequence for encoding "UTF8": 0xe9. Say its encoding in a query: `)
+	_, query, _ := strings.Cut(unread.err, "Say its encoding in a query: ")
+	query = strings.NewReplacer("COLUMN::", "shop::", "AS COLUMN FROM …", "AS shop, day FROM old", "\n", "").Replace(query)
+	read := done(t, folder, "normalise", query, "--date", "day", "--no-plan", "-q")
+	assert.Equal(t, "shop,day,day_date,day_key\nCafé,2026-01-05,2026-01-05,20260105\nCafé,2026-01-06,2026-01-06,20260106\n", read.out)
+}
+
 // prefixes are the beginnings of lines up to a text.
 func prefixes(lines []string, end string) (all []string) {
 	for _, line := range lines {

@@ -396,6 +396,8 @@ func (p *postgres) cannot(err error) error {
 		return tooLong(p.address)
 	case of.Code == "57014":
 		return &fault.Fault{File: name, What: "the server has cancelled the query: " + of.Message, Kind: fault.Unusable}
+	case of.Code == "22021":
+		return &fault.Fault{File: name, What: "holds text that is not UTF-8: " + of.Message, Remedy: "Say its encoding in a query: " + p.address.server() + "#SELECT convert_from(convert(COLUMN::bytea, 'LATIN1', 'UTF8'), 'SQL_ASCII') AS COLUMN FROM …", Kind: fault.Malformed}
 	case strings.HasPrefix(of.Code, "42"), strings.HasPrefix(of.Code, "22"), of.Code == "0A000", of.Code == "25006":
 		return &fault.Fault{File: name, What: "the server cannot carry that out: " + of.Message, Remedy: "Correct the query, or name a table"}
 	}
