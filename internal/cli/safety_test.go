@@ -337,3 +337,44 @@ func TestFormulasOfDataAreGuardedOnRequest(t *testing.T) {
 	assert.Equal(t, "date,holiday_name\n2026-01-05,'=Fair\n2026-01-06,\n", textOf(t, folder, "d.csv"))
 	assert.Contains(t, done(t, folder, "check", "d.csv", "-p", "p.yaml").err, "no faults found")
 }
+
+// Settings of a database that read texts of statements in another way change no value and no condition.
+func TestSettingsOfTheDatabaseChangeNoText(t *testing.T) {
+	drivePlain(t)
+	onTargets(t, nil, func(t *testing.T, folder string, d target) {
+		text := map[string]string{"postgres": "text", "mysql": "varchar(60)", "sqlite": "TEXT"}[d.name]
+		d.sql("CREATE TABLE facts (day date, note " + text + ")")
+		notes := []string{`a\b`, `\'; DROP TABLE written; --`, `a\\b`, ""}
+		facts := "day,note\n"
+		for _, note := range notes {
+			facts += "2026-01-05,\"" + note + "\"\n"
+		}
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "s.csv"), []byte(facts), 0o600))
+		switch d.name {
+		case "postgres":
+			d.sql("ALTER DATABASE " + d.sql("SELECT current_database()") + " SET standard_conforming_strings = off; ALTER DATABASE " + d.sql("SELECT current_database()") + " SET backslash_quote = on")
+		case "mysql":
+			before := d.sql("SELECT @@global.sql_mode")
+			defer d.sql("SET GLOBAL sql_mode = '" + before + "'")
+			d.sql("SET GLOBAL sql_mode = 'NO_BACKSLASH_ESCAPES,EMPTY_STRING_IS_NULL,PIPES_AS_CONCAT'")
+		}
+		done(t, folder, "normalise", "s.csv", "--no-plan", "-q", "-o", d.out+"#written")
+		for _, place := range []string{"local", "inside"} {
+			for _, note := range notes {
+				if note == "" {
+					continue
+				}
+				quoted := `note="` + note + `"`
+				got := done(t, folder, "totals", d.out+"#written", "--date", "day_date", "--count", "--by", "note", "--where", quoted, "--grain", "year", "--as-of", "2027-01-05", "--no-plan", "-q", "--run", place)
+				assert.Equal(t, "period,period_start,period_end,note,count,is_filled,is_running\n2026,2026-01-01,2026-12-31,"+note+",1,false,false\n", got.out, "%s %s", place, note)
+				done(t, folder, "lapse", d.out+"#written", "--start", "day_date", "--band", note+"=0..", "--where", quoted, "--as-of", "2027-01-05", "--no-plan", "-q", "-o", d.out+"#lapsed", "--run", place)
+				back := done(t, folder, "normalise", d.out+"#lapsed", "--date", "day_date", "--keep", "note,band", "--no-plan", "-q")
+				assert.True(t, strings.HasPrefix(back.out, "note,band,day_date_date,day_date_key\n"+note+","+note+","), "%s: %s", place, back.out)
+			}
+		}
+		rows := done(t, folder, "normalise", d.out+"#written", "--date", "day_date", "--keep", "note", "--no-plan", "-q").out
+		for _, note := range notes {
+			assert.Contains(t, rows, "\n"+note+",2026-01-05,20260105\n")
+		}
+	})
+}

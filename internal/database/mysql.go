@@ -45,7 +45,7 @@ func connectMySQL(ctx context.Context, address *Address) (server, error) {
 	}
 	for _, statement := range []string{
 		"SET SESSION time_zone = '+00:00'", fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), "SET SESSION net_write_timeout = 600",
-		"SET SESSION sql_mode = CONCAT(@@sql_mode, ',ANSI_QUOTES')", "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ", "START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY",
+		mysqlMode("ANSI_QUOTES"), "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ", "START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY",
 	} {
 		if _, err := m.connection.(driver.ExecerContext).ExecContext(ctx, statement, nil); err != nil {
 			m.close()
@@ -375,6 +375,15 @@ func (m *mariaDB) decode(t *Table, b *rows.Batch) {
 		}
 	}
 	emptyUnwanted(b, wanted)
+}
+
+// mysqlMode adds a mode of the session, and takes away those by which statements would be read in another way than they are meant here.
+func mysqlMode(added string) string {
+	mode := "@@sql_mode"
+	for _, other := range []string{"NO_BACKSLASH_ESCAPES", "EMPTY_STRING_IS_NULL", "HIGH_NOT_PRECEDENCE"} {
+		mode = fmt.Sprintf("REPLACE(%s, '%s', '')", mode, other)
+	}
+	return fmt.Sprintf("SET SESSION sql_mode = CONCAT(%s, ',%s')", mode, added)
 }
 
 // cannot is the fault of an error of the server, or of the way to it.

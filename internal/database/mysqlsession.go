@@ -48,7 +48,7 @@ func (s *mysqlSession) Way() Way {
 func (s *mysqlSession) Begin(ctx context.Context, dry bool) error {
 	statements := []string{
 		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), fmt.Sprintf("SET SESSION innodb_lock_wait_timeout = %d", int(patience.Seconds())),
-		"SET SESSION sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES')", "SET SESSION time_zone = '+00:00'",
+		mysqlMode("STRICT_ALL_TABLES"), "SET SESSION time_zone = '+00:00'",
 	}
 	if dry {
 		statements = append(statements, "START TRANSACTION READ ONLY")

@@ -61,7 +61,7 @@ func (t *mysqlTable) into() string { return dialect.MySQL.Quote(t.temporary) }
 
 func (t *mysqlTable) insert(statement string) (int64, error) {
 	// The rows that are read are not locked, and a day that is none ends the statement.
-	for _, before := range []string{"COMMIT", "SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED", "SET SESSION sql_mode = CONCAT(@@sql_mode, ',NO_ZERO_DATE,NO_ZERO_IN_DATE')", "START TRANSACTION"} {
+	for _, before := range []string{"COMMIT", "SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED", mysqlMode("NO_ZERO_DATE,NO_ZERO_IN_DATE"), "START TRANSACTION"} {
 		if err := t.do(before); err != nil {
 			return 0, err
 		}
@@ -128,7 +128,7 @@ func (t *mysqlTable) begin(force bool) error {
 		definitions = append(definitions, "PRIMARY KEY ("+keys[0]+")")
 	}
 	for _, statement := range []string{
-		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), "SET SESSION sql_mode = CONCAT(@@sql_mode, ',STRICT_ALL_TABLES')", "SET SESSION time_zone = '+00:00'",
+		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), mysqlMode("STRICT_ALL_TABLES"), "SET SESSION time_zone = '+00:00'",
 		"DROP TABLE IF EXISTS " + dialect.MySQL.Quote(t.temporary), // one that a run has left that was killed
 		"CREATE TABLE " + dialect.MySQL.Quote(t.temporary) + " (\n  " + strings.Join(definitions, ",\n  ") + "\n) CHARACTER SET utf8mb4 COMMENT " + dialect.MySQL.Text(ours), "START TRANSACTION",
 	} {

@@ -81,8 +81,8 @@ func (p *postgres) begin(ctx context.Context, snapshot string) (*pgconn.PgConn, 
 	if err != nil {
 		return nil, p.cannot(err)
 	}
-	// The order of rows is the same each time, and dates are written as ISO 8601 has them.
-	setup := fmt.Sprintf("SET datestyle = 'ISO, YMD'; SET timezone = 'UTC'; SET client_encoding = 'UTF8'; SET synchronize_seqscans = off; SET extra_float_digits = 1; SET lock_timeout = %d; BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY", patience.Milliseconds())
+	// The order of rows is the same each time.
+	setup := fmt.Sprintf(postgresSettings+"SET synchronize_seqscans = off; SET lock_timeout = %d; BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY", patience.Milliseconds())
 	if snapshot != "" {
 		setup += "; SET TRANSACTION SNAPSHOT " + dialect.Postgres.Text(snapshot)
 	}
@@ -211,6 +211,10 @@ func postgresType(c rows.Column, field pgconn.FieldDescription) (rows.Column, st
 	}
 	return c, ""
 }
+
+// postgresSettings make a session read statements and write values as they are meant here, whatever the server, the database or the user sets: dates
+// as ISO 8601 has them, and a backslash in a text as a backslash.
+const postgresSettings = "SET standard_conforming_strings = on; SET datestyle = 'ISO, YMD'; SET timezone = 'UTC'; SET client_encoding = 'UTF8'; SET extra_float_digits = 1; "
 
 // defaultSize is about how many bytes of rows a batch has.
 const defaultSize = 256 << 10

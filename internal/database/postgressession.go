@@ -45,7 +45,7 @@ func (s *postgresSession) Way() Way { return Way{Stages: true, KeysLater: true, 
 
 // Begin begins the transaction.
 func (s *postgresSession) Begin(ctx context.Context, dry bool) error {
-	setup := fmt.Sprintf("SET datestyle = 'ISO, YMD'; SET client_encoding = 'UTF8'; SET timezone = 'UTC'; SET extra_float_digits = 1; SET client_min_messages = warning; SET lock_timeout = %d; BEGIN", patience.Milliseconds())
+	setup := fmt.Sprintf(postgresSettings+"SET client_min_messages = warning; SET lock_timeout = %d; BEGIN", patience.Milliseconds())
 	if dry {
 		setup += " ISOLATION LEVEL REPEATABLE READ READ ONLY"
 	}

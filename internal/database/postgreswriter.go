@@ -103,7 +103,7 @@ func (t *postgresTable) quoted(name string) string {
 
 // begin makes the new table, and finds out whether it may take the place of another one.
 func (t *postgresTable) begin(columns []rows.Column, force bool) error {
-	setup := fmt.Sprintf("SET datestyle = 'ISO, YMD'; SET client_encoding = 'UTF8'; SET timezone = 'UTC'; SET lock_timeout = %d; BEGIN", patience.Milliseconds())
+	setup := fmt.Sprintf(postgresSettings+"SET lock_timeout = %d; BEGIN", patience.Milliseconds())
 	if _, err := t.server.ask(t.ctx, setup); err != nil {
 		return err
 	}
