@@ -104,6 +104,11 @@ func decidedInside(ctx context.Context, source *rows.Source, columns []string, a
 	if len(columns) == 0 || len(asked.Parts) > 0 || asked.OrderPer != "" {
 		return nil, &inside.Refusal{Why: "how dates are written is decided locally"}
 	}
+	for _, name := range columns {
+		if _, err := source.Find(name); err != nil {
+			return nil, err
+		}
+	}
 	guess, err := reading.Guess(ctx, source, columns, asked)
 	var problem *fault.Fault
 	if errors.As(err, &problem) && problem.Kind == fault.Unusable {

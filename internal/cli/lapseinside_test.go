@@ -88,6 +88,8 @@ func TestLapsesRefusedInside(t *testing.T) {
 		refused("hours are measured row by row", facts, "--start", "at", "--in", "hours", "-o", out)
 		refused("the row before is found row by row", facts, "--start", "opened", "--previous", "-o", out)
 		refused("time zones and days that do not start at midnight are converted locally", facts, "--start", "at", "--day-starts", "04:00", "-o", out)
+		missing := run(t, folder, "lapse", facts, "--start", "opend", "-o", out, "--run", "inside")
+		assert.Contains(t, missing.err, `#facts: has no column "opend". Did you mean "opened"?`)
 		taken := run(t, folder, "lapse", d.out+"#SELECT opened, 1 AS days FROM facts", "--start", "opened", "-o", out, "--dry-run")
 		assert.Equal(t, 2, taken.code)
 		assert.Contains(t, taken.err, `already has a column "days"`)
