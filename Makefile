@@ -19,7 +19,7 @@ MUTATIONS ?= 100000
 MUTATION_SEED ?= $(shell date +%s)
 SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard */*.tsv.gz) go.mod go.sum
 
-.PHONY: all demo test kills lint fuzz bench docs man release shots clean
+.PHONY: all demo test kills inside lint fuzz bench docs man release shots clean
 
 all: bin/roundyear
 
@@ -40,6 +40,11 @@ test:
 
 kills:
 	DRIVE_PLAIN=1 go test ./internal/cli -run Killed -v -timeout 60m -kills 210
+
+# inside tries many more calls inside databases, of SEED, than the tests do.
+SEED ?= 1
+inside:
+	DRIVE_PLAIN=1 go test ./internal/cli -run AsLocal -v -timeout 120m -inside 500 -normalise-inside 150 -lapse-inside 150 -inside-seed $(SEED)
 
 lint:
 	@unformatted=$$(gofmt -l .); if [ -n "$$unformatted" ]; then echo "gofmt these: $$unformatted"; exit 1; fi

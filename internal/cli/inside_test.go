@@ -117,7 +117,7 @@ func insideCall(random *rand.Rand, d target) []string {
 
 // How many calls are tried on each database, and the seed that they and the facts are made of.
 var (
-	insideCalls = flag.Int("inside", 100, "calls to try inside each database")
+	insideCalls = flag.Int("inside", 60, "calls to try inside each database")
 	insideSeed  = flag.Uint64("inside-seed", 15, "seed of the calls and the facts")
 )
 

@@ -54,7 +54,7 @@ func lapseCall(random *rand.Rand, facts string) []string {
 }
 
 // How many calls are tried on each database.
-var lapseCalls = flag.Int("lapse-inside", 12, "calls of lapse to try inside each database")
+var lapseCalls = flag.Int("lapse-inside", 8, "calls of lapse to try inside each database")
 
 // Rows with their lapses that a database writes by itself are those that are written of what is read, and so is what is told of them.
 func TestLapsesInsideAreAsLocal(t *testing.T) {

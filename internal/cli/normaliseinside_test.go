@@ -96,7 +96,7 @@ func normaliseCall(random *rand.Rand, facts string) []string {
 }
 
 // How many calls are tried on each database.
-var normaliseCalls = flag.Int("normalise-inside", 10, "calls of normalise to try inside each database")
+var normaliseCalls = flag.Int("normalise-inside", 8, "calls of normalise to try inside each database")
 
 // Rows that a database writes again by itself are, value for value and type for type, those that are written of what is read, and so is what is
 // told of them.
