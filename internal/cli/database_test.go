@@ -61,9 +61,7 @@ func TestDatabases(t *testing.T) {
 func TestSmallDatabase(t *testing.T) {
 	folder := t.TempDir()
 	shell(t, folder, "small.db", "CREATE TABLE a (sold DATE, n INT); CREATE TABLE b (sold DATE); INSERT INTO a VALUES ('2026-01-05', 1)")
-	bytes := textOf(t, folder, "small.db")
-	assert.Equal(t, 0, strings.Count(bytes, "\n"))
-	assert.Less(t, 1, strings.Count(bytes, "\r"))
+	assert.Less(t, 1, strings.Count(textOf(t, folder, "small.db"), "\r"))
 	for _, flags := range [][]string{nil, {"--encoding", "windows-1252"}} {
 		call := append([]string{"normalise", "small.db#a", "--no-plan"}, flags...)
 		assert.Equal(t, "sold,n,sold_date,sold_key\n2026-01-05,1,2026-01-05,20260105\n", done(t, folder, call...).out)
