@@ -9,6 +9,7 @@ import (
 	"regexp"
 	"strings"
 	"sync"
+	"time"
 
 	"roundyear/fault"
 )
@@ -20,6 +21,8 @@ type Address struct {
 	// Table is the name of a table, which may have that of a schema before it, or a query.
 	Table string
 	url   *url.URL
+	// limit is how long a statement may take, and lockWait how long to wait for a lock; 0 for any time.
+	limit, lockWait time.Duration
 }
 
 // schemes are those of addresses, and of which server they are.
@@ -58,6 +61,9 @@ func Parse(text string) (*Address, error) {
 	}
 	if strings.Trim(parsed.Path, "/") == "" {
 		return nil, &fault.Fault{File: Shown(text), What: "names no database", Remedy: fmt.Sprintf("Write it as %s://user@host/database#table", a.Scheme)}
+	}
+	if err := a.readLimits(); err != nil {
+		return nil, err
 	}
 	return a, nil
 }

@@ -24,6 +24,11 @@ type engine struct {
 	address, reader string
 }
 
+// with is the address with one more setting.
+func (e *engine) with(setting string) string {
+	return e.address + map[bool]string{true: "&", false: "?"}[strings.Contains(e.address, "?")] + setting
+}
+
 func postgres(t *testing.T) *engine {
 	s := servers.StartPostgreSQL(t)
 	e := &engine{Server: s, name: "postgres", address: fmt.Sprintf("postgres:///test?host=%s&port=%d&user=test", s.Socket, s.Port), reader: fmt.Sprintf("postgres://reader@127.0.0.1:%d/test", s.Port)}
@@ -221,7 +226,6 @@ func TestServers(t *testing.T) {
 				}
 			})
 			t.Run("a table that is locked", func(t *testing.T) {
-				defer database.SetPatience(time.Second)()
 				lock := map[string]string{"postgres": "BEGIN; LOCK TABLE n; SELECT pg_sleep(4);", "mariadb": "LOCK TABLES n WRITE; SELECT SLEEP(4);"}[e.name]
 				done := make(chan bool)
 				go func() {
@@ -229,14 +233,14 @@ func TestServers(t *testing.T) {
 					close(done)
 				}()
 				time.Sleep(700 * time.Millisecond)
-				part, err := database.Open(context.Background(), e.address+"#n")
+				part, err := database.Open(context.Background(), e.with("lock_timeout=1s")+"#n")
 				if err == nil {
 					s := &rows.Source{}
 					require.NoError(t, s.Add(part))
 					_, err = read(t, s)
 					s.Close()
 				}
-				require.ErrorContains(t, err, "is locked by another session. Try again when that has finished")
+				require.ErrorContains(t, err, "is locked by another session. Try again when that has finished, or wait longer with lock_timeout in the address")
 				<-done
 			})
 			t.Run("a run that is interrupted", func(t *testing.T) {
@@ -287,10 +291,9 @@ func TestStatementsThatTakeTooLong(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			e := start(t)
 			query := "#" + map[string]string{"postgres": "SELECT 1 AS a FROM pg_sleep(20) s", "mariadb": "SELECT sleep(20) AS a FROM (SELECT 1 AS b) s"}[e.name]
-			setting := map[bool]string{true: "&", false: "?"}[strings.Contains(e.address, "?")] + "statement_timeout="
 			began := time.Now()
 			for _, limit := range []string{"200", "1s", "200ms"} {
-				part, err := database.Open(t.Context(), e.address+setting+limit+query)
+				part, err := database.Open(t.Context(), e.with("statement_timeout="+limit)+query)
 				require.NoError(t, err)
 				s := &rows.Source{}
 				require.NoError(t, s.Add(part))
@@ -299,8 +302,15 @@ func TestStatementsThatTakeTooLong(t *testing.T) {
 				require.ErrorContains(t, err, "a statement took longer than the server or statement_timeout in the address allows. Allow more time, or ask for fewer rows", limit)
 			}
 			assert.Less(t, time.Since(began), 15*time.Second)
-			_, err := database.Open(t.Context(), e.address+setting+"soon#t")
-			require.ErrorContains(t, err, "soon")
+			for wrong, message := range map[string]string{
+				"statement_timeout=soon":   `statement_timeout is "soon", which is no length of time. Write it as 30s or 5min`,
+				"lock_timeout=-5s":         `lock_timeout is "-5s", which is no length of time. Write it as 30s or 5min`,
+				"lock_timeout=25d":         `lock_timeout is "25d", which is longer than servers take. Write at most 24d, or 0 for no limit`,
+				"lock_timeout=99999999999": `lock_timeout is "99999999999", which is longer than servers take. Write at most 24d, or 0 for no limit`,
+			} {
+				_, err := database.Open(t.Context(), e.with(wrong)+"#t")
+				require.ErrorContains(t, err, message)
+			}
 		})
 	}
 }

@@ -44,7 +44,7 @@ func connectMySQL(ctx context.Context, address *Address) (server, error) {
 		return nil, err
 	}
 	for _, statement := range []string{
-		"SET SESSION time_zone = '+00:00'", fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), "SET SESSION net_write_timeout = 600",
+		"SET SESSION time_zone = '+00:00'", fmt.Sprintf("SET SESSION lock_wait_timeout = %d", address.lockSeconds()), "SET SESSION net_write_timeout = 600",
 		mysqlMode("ANSI_QUOTES"), "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ", "START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY",
 	} {
 		if _, err := m.connection.(driver.ExecerContext).ExecContext(ctx, statement, nil); err != nil {
@@ -71,12 +71,12 @@ func (m *mariaDB) connect(ctx context.Context, config *mysql.Config) error {
 
 // limitStatements lets statements take as long as the address says. MySQL only limits those that read.
 func (m *mariaDB) limitStatements(ctx context.Context) error {
-	limit, err := m.address.limit()
-	if err != nil || limit == 0 {
-		return err
+	limit := m.address.limit
+	if limit == 0 {
+		return nil
 	}
 	do := m.connection.(driver.ExecerContext)
-	_, err = do.ExecContext(ctx, fmt.Sprintf("SET SESSION max_statement_time = %.3f", limit.Seconds()), nil)
+	_, err := do.ExecContext(ctx, fmt.Sprintf("SET SESSION max_statement_time = %.3f", limit.Seconds()), nil)
 	var of *mysql.MySQLError
 	if errors.As(err, &of) && of.Number == 1193 { // there is no such variable
 		_, err = do.ExecContext(ctx, fmt.Sprintf("SET SESSION max_execution_time = %d", limit.Milliseconds()), nil)
@@ -121,9 +121,9 @@ func mysqlConfig(a *Address) (*mysql.Config, error) {
 			config.Net, config.Addr = "unix", value
 		case "tls":
 			config.TLSConfig = value
-		case limitName:
+		case limitName, lockWaitName:
 		default:
-			return nil, fmt.Errorf("unknown setting %q; there are socket, tls and %s", name, limitName)
+			return nil, fmt.Errorf("unknown setting %q; there are socket, tls, %s and %s", name, limitName, lockWaitName)
 		}
 	}
 	return config, nil
@@ -406,7 +406,7 @@ func (m *mariaDB) cannot(err error) error {
 	case 1969, 3024:
 		return tooLong(m.address)
 	case 1205:
-		return &fault.Fault{File: name, What: "is locked by another session", Remedy: "Try again when that has finished", Kind: fault.Unusable}
+		return &fault.Fault{File: name, What: "is locked by another session", Remedy: waitLonger, Kind: fault.Unusable}
 	case 1054, 1064, 1146, 1792, 1060, 1248, 1052:
 		return &fault.Fault{File: name, What: "the server cannot carry that out: " + of.Message, Remedy: "Correct the query, or name a table"}
 	}

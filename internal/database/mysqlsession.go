@@ -47,7 +47,7 @@ func (s *mysqlSession) Way() Way {
 // Begin sets how the server takes values.
 func (s *mysqlSession) Begin(ctx context.Context, dry bool) error {
 	statements := []string{
-		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), fmt.Sprintf("SET SESSION innodb_lock_wait_timeout = %d", int(patience.Seconds())),
+		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", s.address.lockSeconds()), fmt.Sprintf("SET SESSION innodb_lock_wait_timeout = %d", s.address.lockSeconds()),
 		mysqlMode("STRICT_ALL_TABLES"), "SET SESSION time_zone = '+00:00'",
 	}
 	if dry {
@@ -65,7 +65,7 @@ func (s *mysqlSession) Begin(ctx context.Context, dry bool) error {
 func (s *mysqlSession) Lock(ctx context.Context, tables []string) error {
 	for _, table := range tables {
 		got := ""
-		err := s.Each(ctx, fmt.Sprintf("SELECT GET_LOCK(CONCAT('roundyear.', LEFT(SHA1(CONCAT(DATABASE(), '.', %s)), 40)), %d)", dialect.MySQL.Text(table), int(patience.Seconds())), func(values [][]byte) error {
+		err := s.Each(ctx, fmt.Sprintf("SELECT GET_LOCK(CONCAT('roundyear.', LEFT(SHA1(CONCAT(DATABASE(), '.', %s)), 40)), %d)", dialect.MySQL.Text(table), s.address.lockSeconds()), func(values [][]byte) error {
 			got = string(values[0])
 			return nil
 		})

@@ -85,7 +85,7 @@ func (t *mysqlTable) begin(force bool) error {
 	name := t.server.address.Table
 	got := ""
 	// Two runs that write one table take turns.
-	err := t.server.each(t.ctx, fmt.Sprintf("SELECT GET_LOCK(CONCAT('roundyear.', LEFT(SHA1(CONCAT(DATABASE(), '.', %s)), 40)), %d)", dialect.MySQL.Text(name), int(patience.Seconds())), func(_ driver.Rows, values []driver.Value) error {
+	err := t.server.each(t.ctx, fmt.Sprintf("SELECT GET_LOCK(CONCAT('roundyear.', LEFT(SHA1(CONCAT(DATABASE(), '.', %s)), 40)), %d)", dialect.MySQL.Text(name), t.server.address.lockSeconds()), func(_ driver.Rows, values []driver.Value) error {
 		got = string(textOf(nil, values[0]))
 		return nil
 	})
@@ -128,7 +128,7 @@ func (t *mysqlTable) begin(force bool) error {
 		definitions = append(definitions, "PRIMARY KEY ("+keys[0]+")")
 	}
 	for _, statement := range []string{
-		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", int(patience.Seconds())), mysqlMode("STRICT_ALL_TABLES"), "SET SESSION time_zone = '+00:00'",
+		fmt.Sprintf("SET SESSION lock_wait_timeout = %d", t.server.address.lockSeconds()), mysqlMode("STRICT_ALL_TABLES"), "SET SESSION time_zone = '+00:00'",
 		"DROP TABLE IF EXISTS " + dialect.MySQL.Quote(t.temporary), // one that a run has left that was killed
 		"CREATE TABLE " + dialect.MySQL.Quote(t.temporary) + " (\n  " + strings.Join(definitions, ",\n  ") + "\n) CHARACTER SET utf8mb4 COMMENT " + dialect.MySQL.Text(ours), "START TRANSACTION",
 	} {

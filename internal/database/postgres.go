@@ -29,9 +29,6 @@ type postgres struct {
 	snapshot   string
 }
 
-// patience is how long to wait for a server to answer, and for a lock.
-var patience = 10 * time.Second
-
 // connectPostgres connects to a server, and begins a transaction that only reads. The password comes from the address, PGPASSWORD or the
 // password file.
 func connectPostgres(ctx context.Context, address *Address) (server, error) {
@@ -82,7 +79,7 @@ func (p *postgres) begin(ctx context.Context, snapshot string) (*pgconn.PgConn, 
 		return nil, p.cannot(err)
 	}
 	// The order of rows is the same each time.
-	setup := fmt.Sprintf(postgresSettings+"SET synchronize_seqscans = off; SET lock_timeout = %d; BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY", patience.Milliseconds())
+	setup := fmt.Sprintf(postgresSettings+"SET synchronize_seqscans = off; SET lock_timeout = %d; BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY", p.address.lockWait.Milliseconds())
 	if snapshot != "" {
 		setup += "; SET TRANSACTION SNAPSHOT " + dialect.Postgres.Text(snapshot)
 	}
@@ -395,7 +392,7 @@ func (p *postgres) cannot(err error) error {
 	case of.Code == "42501":
 		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to read: GRANT SELECT", Kind: fault.Unusable}
 	case of.Code == "55P03":
-		return &fault.Fault{File: name, What: "is locked by another session", Remedy: "Try again when that has finished", Kind: fault.Unusable}
+		return &fault.Fault{File: name, What: "is locked by another session", Remedy: waitLonger, Kind: fault.Unusable}
 	case isTooLong(of):
 		return tooLong(p.address)
 	case of.Code == "57014":

@@ -45,7 +45,7 @@ func (s *postgresSession) Way() Way { return Way{Stages: true, KeysLater: true, 
 
 // Begin begins the transaction.
 func (s *postgresSession) Begin(ctx context.Context, dry bool) error {
-	setup := fmt.Sprintf(postgresSettings+"SET client_min_messages = warning; SET lock_timeout = %d; BEGIN", patience.Milliseconds())
+	setup := fmt.Sprintf(postgresSettings+"SET client_min_messages = warning; SET lock_timeout = %d; BEGIN", s.address.lockWait.Milliseconds())
 	if dry {
 		setup += " ISOLATION LEVEL REPEATABLE READ READ ONLY"
 	}

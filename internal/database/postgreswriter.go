@@ -103,7 +103,7 @@ func (t *postgresTable) quoted(name string) string {
 
 // begin makes the new table, and finds out whether it may take the place of another one.
 func (t *postgresTable) begin(columns []rows.Column, force bool) error {
-	setup := fmt.Sprintf(postgresSettings+"SET lock_timeout = %d; BEGIN", patience.Milliseconds())
+	setup := fmt.Sprintf(postgresSettings+"SET lock_timeout = %d; BEGIN", t.server.address.lockWait.Milliseconds())
 	if _, err := t.server.ask(t.ctx, setup); err != nil {
 		return err
 	}
@@ -236,7 +236,7 @@ func (p *postgres) cannotWrite(err error) error {
 	case "23505":
 		return &fault.Fault{File: name, What: "two rows have the same key: " + of.Detail}
 	case "55P03":
-		return &fault.Fault{File: name, What: "is locked by another session", Remedy: "Try again when that has finished", Kind: fault.Unusable}
+		return &fault.Fault{File: name, What: "is locked by another session", Remedy: waitLonger, Kind: fault.Unusable}
 	case "22P05":
 		return &fault.Fault{File: name, What: "the database cannot store a character: " + of.Message, Remedy: "Use a database in UTF-8"}
 	case "53100":

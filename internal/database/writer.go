@@ -140,7 +140,7 @@ func mayReplace(shown, comment string, force bool) error {
 
 // beingWritten is the fault of a table that another run is writing.
 func beingWritten(shown string) error {
-	return &fault.Fault{File: shown, What: "is being written by another run", Remedy: "Try again when that has finished", Kind: fault.Unusable}
+	return &fault.Fault{File: shown, What: "is being written by another run", Remedy: waitLonger, Kind: fault.Unusable}
 }
 
 // ErrNoDay is the error for rows with a value that the database cannot make a day of.

@@ -13,6 +13,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -174,10 +175,14 @@ func (l *Lasting) End() {
 	l.cleanups = nil
 }
 
+// files counts those that statements were in, so that tests that run side by side have their own.
+var files atomic.Int64
+
 // Try is SQL for statements that the server may refuse.
 func (s *Server) Try(t testing.TB, statements string) (string, error) {
 	t.Helper()
-	file := filepath.Join(s.folder, "statements.sql")
+	file := filepath.Join(s.folder, fmt.Sprintf("%d.sql", files.Add(1)))
+	defer func() { _ = os.Remove(file) }()
 	require.NoError(t, os.WriteFile(file, []byte(statements), 0o644))
 	return s.run("-d", s.Database, "-f", file)
 }
@@ -203,7 +208,7 @@ func StartMariaDB(t testing.TB) *Server {
 	require.NoError(t, err, output)
 	// With a file that may not get longer it is to go on, as with a disk that is full.
 	running := exec.Command("sh", "-c", `trap "" XFSZ; exec "$0" "$@"`, server, "--no-defaults", "--datadir="+data, "--tmpdir="+folder, "--socket="+s.Socket, fmt.Sprintf("--port=%d", s.Port), "--bind-address=127.0.0.1", "--skip-log-bin", "--innodb-flush-log-at-trx-commit=0",
-		"--innodb-log-file-size=16M", "--pid-file="+s.pidFile)
+		"--innodb-log-file-size=8M", "--pid-file="+s.pidFile)
 	as(running)
 	log, err := os.Create(filepath.Join(folder, "log"))
 	require.NoError(t, err)
