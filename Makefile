@@ -1,6 +1,7 @@
 # make          builds bin/roundyear
 # make demo     writes sample data to build/fernhollow and runs every main command on it
 # make test     runs all tests with the race detector, and names those that are skipped
+# make race     runs the tests of the commands with the race detector in every run of the program (most of an hour)
 # make kills    kills 210 runs at random moments and checks what they leave behind
 # make lint     gofmt, go vet and staticcheck
 # make fuzz     each fuzz test for FUZZTIME, and MUTATIONS mutated inputs for the commands
@@ -19,7 +20,7 @@ MUTATIONS ?= 100000
 MUTATION_SEED ?= $(shell date +%s)
 SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard */*.tsv.gz) go.mod go.sum
 
-.PHONY: all demo test kills inside lint fuzz bench docs man release shots clean
+.PHONY: all demo test race kills inside lint fuzz bench docs man release shots clean
 
 all: bin/roundyear
 
@@ -38,13 +39,16 @@ test:
 	{ go test -timeout 30m -json $(SEQUENTIAL); \
 	CGO_ENABLED=1 go test -race -timeout 60m -json $(filter-out $(SEQUENTIAL),$(shell go list ./...)); } | go run ./scripts/testreport
 
+race:
+	DRIVE=raced go test ./internal/cli -timeout 180m
+
 kills:
-	DRIVE_PLAIN=1 go test ./internal/cli -run Killed -v -timeout 60m -kills 210
+	DRIVE=plain go test ./internal/cli -run Killed -v -timeout 60m -kills 210
 
 # inside tries many more calls inside databases, of SEED, than the tests do.
 SEED ?= 1
 inside:
-	DRIVE_PLAIN=1 go test ./internal/cli -run AsLocal -v -timeout 120m -inside 500 -normalise-inside 150 -lapse-inside 150 -inside-seed $(SEED)
+	DRIVE=plain go test ./internal/cli -run AsLocal -v -timeout 120m -inside 500 -normalise-inside 150 -lapse-inside 150 -inside-seed $(SEED)
 
 lint:
 	@unformatted=$$(gofmt -l .); if [ -n "$$unformatted" ]; then echo "gofmt these: $$unformatted"; exit 1; fi
@@ -68,7 +72,7 @@ fuzz:
 	go test ./numbertext -run '^$$' -fuzz FuzzAppendPlain -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./charset -run '^$$' -fuzz FuzzLikely -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/daylist -run '^$$' -fuzz FuzzTables -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
-	DRIVE_PLAIN=1 go test ./internal/cli -run TestMutatedInputs -v -timeout 90m -mutations $(MUTATIONS) -mutation-seed $(MUTATION_SEED)
+	DRIVE=plain go test ./internal/cli -run TestMutatedInputs -v -timeout 90m -mutations $(MUTATIONS) -mutation-seed $(MUTATION_SEED)
 
 bench: bin/roundyear
 	go test -run '^$$' -bench . ./...

@@ -29,7 +29,7 @@ func zipped(t *testing.T, files ...string) string {
 
 // A member of an archive is read as the file that it is, whatever its format.
 func TestMembersOfArchives(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	text := typedSales(9000)
 	folder := folderWith(t, map[string]string{"s.csv": text, "one.zip": zipped(t, "data/s.csv", text, "__MACOSX/data/._s.csv", "x", ".hidden", "y"),
 		"packed.zip": zipped(t, "s.csv.gz", packed(t, text))})

@@ -157,6 +157,7 @@ func TestAReaderThatGoesAwayEndsTheProgramQuietly(t *testing.T) {
 }
 
 func TestInterruptLeavesNothingBehind(t *testing.T) {
+	driveRaced(t)
 	folder := t.TempDir()
 	path := filepath.Join(folder, "big.csv")
 	file, err := os.Create(path)

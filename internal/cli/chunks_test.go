@@ -81,7 +81,7 @@ func thousandths(amount int) string {
 }
 
 func TestTotalsOfManyChunksAreThoseOfTheRows(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	rows, text := manySales(false)
 	folder := folderWith(t, map[string]string{"s.csv": text})
 	result := run(t, folder, "totals", "s.csv", "--sum", "amount", "--min", "amount", "--max", "amount", "--first", "amount", "--last", "amount", "--count", "--by", "shop",
@@ -132,7 +132,7 @@ func TestTotalsOfManyChunksAreThoseOfTheRows(t *testing.T) {
 }
 
 func TestNormaliseOfManyChunksWritesEachRowOnce(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	rows, text := manySales(true)
 	folder := folderWith(t, map[string]string{"s.csv": text})
 	result := run(t, folder, "normalise", "s.csv", "-o", "clean.csv", "--rejects", "bad.csv")
@@ -158,7 +158,7 @@ func TestNormaliseOfManyChunksWritesEachRowOnce(t *testing.T) {
 }
 
 func TestSurveyOfManyChunksSeesAllRows(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	rows, text := manySales(true)
 	folder := folderWith(t, map[string]string{"s.csv": text})
 	var said []struct {
@@ -209,7 +209,7 @@ func TestSurveyOfManyChunksSeesAllRows(t *testing.T) {
 
 // One row of many decides what two date columns are to each other.
 func TestPairsOfManyChunks(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	const rows = 50000
 	of := func(exception int, ordered, shipped string) string {
 		var text strings.Builder
@@ -234,7 +234,7 @@ func TestPairsOfManyChunks(t *testing.T) {
 }
 
 func TestCoverOfManyChunksCoversAllRows(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	// The first and the last day stand in the middle of the file, each once.
 	var text strings.Builder
 	text.WriteString("sold,pad\n")
@@ -279,7 +279,7 @@ func TestCoverOfManyChunksCoversAllRows(t *testing.T) {
 }
 
 func TestCheckOfManyChunksFindsAllWrongValues(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	folder := t.TempDir()
 	done(t, folder, "build", "--from", "1900-01-01", "--to", "1999-12-31", "--columns", "date,date_key,year,quarter,month,month_name,day_name,iso_week,iso_year,quarter_label,week_start", "-o", "d.csv")
 	lines := strings.Split(strings.TrimSuffix(textOf(t, folder, "d.csv"), "\n"), "\n")

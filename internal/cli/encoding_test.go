@@ -34,7 +34,7 @@ func accented(count int) string {
 
 // What is in another encoding gives what the same text in UTF-8 gives.
 func TestEncodings(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	enough := driveRaced(t)
 	text := accented(60_000)
 	russian := "день,магазин,сумма\n05.01.2026,Зелёный сад,10\n17.02.2026,У реки,20\n"
 	folder := folderWith(t, map[string]string{"utf8.csv": text, "latin.csv": inEncoding(t, "WINDOWS-1252", text), "le.csv": "\xff\xfe" + inEncoding(t, "UTF-16LE", text), "be.csv": "\xfe\xff" + inEncoding(t, "UTF-16BE", text),
@@ -47,6 +47,7 @@ func TestEncodings(t *testing.T) {
 		assert.Equal(t, want.out, done(t, folder, append(append([]string{"totals", name}, totals...), flags...)...).out, name)
 		done(t, folder, append([]string{"normalise", name, "--date", "dag", "-o", "got.csv", "-q"}, flags...)...)
 		assert.Equal(t, textOf(t, folder, "want.csv"), textOf(t, folder, "got.csv"), name)
+		enough()
 	}
 	for name, fault := range map[string]string{
 		"latin.csv":  `latin.csv, line 2: is not UTF-8 text. As windows-1252 it reads "Café"; if that is right, add --encoding windows-1252`,
@@ -91,7 +92,7 @@ func TestThePlanSaysTheEncoding(t *testing.T) {
 
 // Texts that stand for no value are none, in dates, numbers, groups and conditions, and stay as they are in files.
 func TestTextsThatStandForBlank(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	enough := driveRaced(t)
 	var text, blank strings.Builder
 	for _, to := range []*strings.Builder{&text, &blank} {
 		to.WriteString("day,shop,amount\n")
@@ -119,6 +120,7 @@ func TestTextsThatStandForBlank(t *testing.T) {
 			assert.Equal(t, want.code, got.code)
 		}
 		assert.Equal(t, want.out, run(t, folder, append([]string{"totals", "s.csv", "-p", "p.yaml"}, args...)...).out, "by the plan")
+		enough()
 	}
 	done(t, folder, append([]string{"normalise", "s.csv", "--date", "day", "-o", "kept.csv", "-q"}, as...)...)
 	assert.Contains(t, textOf(t, folder, "kept.csv"), "\nn/a,-,\"n/a\",,\n", "what was read stays as it is")

@@ -199,7 +199,6 @@ func TestCallsOfLapseThatDoNotFit(t *testing.T) {
 
 // The same is true of a table of a database, of which only the one that was written last is put in place.
 func TestTableAfterAWrongGuess(t *testing.T) {
-	drivePlain(t)
 	text := "a,b\n" + strings.Repeat("01/02/2026,03/02/2026\n", 3000) + "01/13/2026,02/28/2026\n"
 	onTargets(t, map[string]string{"t.csv": text}, func(t *testing.T, folder string, d target) {
 		done(t, folder, "lapse", "t.csv", "--start", "a", "--end", "b", "--no-plan", "-o", d.out+"#guessed", "-q")

@@ -54,11 +54,10 @@ func lapseCall(random *rand.Rand, facts string) []string {
 }
 
 // How many calls are tried on each database.
-var lapseCalls = flag.Int("lapse-inside", 8, "calls of lapse to try inside each database")
+var lapseCalls = flag.Int("lapse-inside", 8, "calls of lapse to carry out inside each database")
 
 // Rows with their lapses that a database writes by itself are those that are written of what is read, and so is what is told of them.
 func TestLapsesInsideAreAsLocal(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, map[string]string{"roundyear.yaml": lapsePlan}, func(t *testing.T, folder string, d target) {
 		random := rand.New(rand.NewPCG(*insideSeed, uint64(len(d.name))))
 		d.sql(insideTable(d, random))
@@ -69,7 +68,6 @@ func TestLapsesInsideAreAsLocal(t *testing.T) {
 // What cannot be measured inside with the same answer is refused with the reason, and the statements alone do the same, unless rows have come
 // with days of which nothing was worked out.
 func TestLapsesRefusedInside(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, map[string]string{"roundyear.yaml": lapsePlan, "s.csv": "day,amount\n2026-01-05,1\n"}, func(t *testing.T, folder string, d target) {
 		d.sql(insideTable(d, rand.New(rand.NewPCG(1, 1))))
 		facts, out := d.out+"#facts", d.out+"#written"
@@ -147,7 +145,6 @@ func TestLapsesRefusedInside(t *testing.T) {
 
 // A user who may make tables, but none that are temporary, has rows written of what is read, and is told why when it was to be done inside.
 func TestNoTemporaryTables(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, map[string]string{"s.csv": "a\n1\n"}, func(t *testing.T, folder string, d target) {
 		if d.name == "sqlite" {
 			t.Skip("SQLite has no users")

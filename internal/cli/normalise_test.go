@@ -244,6 +244,7 @@ func TestEachSystemOfAFileIsReadInItsOwnOrder(t *testing.T) {
 // The rows of all partitions together are those of one file, less the column
 // that the folders say.
 func TestRowsGoToPartitions(t *testing.T) {
+	driveRaced(t)
 	text := "sold,n\n"
 	for i := range 4000 {
 		text += fmt.Sprintf("%02d/%02d/2025 10:00,%d\n", i%28+1, i%12+1, i)

@@ -11,7 +11,7 @@ import (
 
 // Amounts give the same sums however they are written, in files of many chunks.
 func TestAmountsAreReadAsTheyAreWritten(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	enough := driveRaced(t)
 	r := rand.New(rand.NewPCG(9, 9))
 	var plain, german, swiss, mixed strings.Builder
 	for _, text := range []*strings.Builder{&plain, &german, &swiss, &mixed} {
@@ -45,6 +45,7 @@ func TestAmountsAreReadAsTheyAreWritten(t *testing.T) {
 	want := done(t, folder, append([]string{"totals", "plain.csv"}, call...)...)
 	got := done(t, folder, append([]string{"totals", "german.csv"}, call...)...)
 	assert.Equal(t, want.out, got.out)
+	enough()
 	assert.Contains(t, got.err, "Read with a decimal comma: amount, units")
 	assert.Equal(t, want.out, done(t, folder, append([]string{"totals", "swiss.csv", "--no-plan"}, call...)...).out)
 	both := done(t, folder, "totals", "plain.csv", "german.csv", "--no-plan", "--decimal", "units=comma", "--sum", "amount", "--as-of", "2027-01-01")
@@ -83,7 +84,7 @@ func TestCurrenciesAreNotAddedUp(t *testing.T) {
 
 // Normalise adds plain numbers, in every format and in partitions; what is no number is a reject that can be corrected.
 func TestNormaliseWritesNumbersPlainly(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	enough := driveRaced(t)
 	var text strings.Builder
 	text.WriteString("day;due;amount;rate\n")
 	sum := 0
@@ -109,6 +110,7 @@ func TestNormaliseWritesNumbersPlainly(t *testing.T) {
 		totals := run(t, folder, "totals", out, "--date", "day_date", "--sum", "amount_number", "--max", "rate_number", "--grain", "year", "--as-of", "2027-06-01", "--format", "csv")
 		assert.Contains(t, totals.out, "2026,2026-01-01,2026-12-31,"+want+",0.895,false,false\n", "%s: %s", args, totals.err)
 		assert.Contains(t, totals.err, "30,001 rows")
+		enough()
 	}
 	assert.Contains(t, textOf(t, folder, "o.csv"), "01.01.2026;01.01.2026;(7.200,00) EUR;0,5 %;2026-01-01;20260101;2026-01-01;20260101;-7200.00;0.005\n")
 	assert.Contains(t, textOf(t, folder, "o.csv"), "29.12.2026;;;;2026-12-29;20261229;;;;\n")

@@ -69,7 +69,7 @@ func typedSales(count int) string {
 
 // What another program has written as Parquet gives what the same rows give as CSV.
 func TestParquetOfAnotherProgramIsReadAsTheSameRows(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	folder := folderWith(t, map[string]string{"s.csv": typedSales(9000)})
 	for _, how := range [][]string{{"1000", "snappy", "1.0"}, {"100000", "zstd", "2.0"}, {"4000", "none", "1.0"}, {"3000", "gzip", "2.0", "int96"}, {"2500", "brotli", "1.0"}} {
 		python(t, folder, writeTyped, append([]string{"s.csv", "s.parquet"}, how...)...)
@@ -139,7 +139,7 @@ for row in zip(*(table[name].to_pylist() for name in table.column_names)):
 
 // What is written as Parquet is what is written as CSV, to a program that is not this one.
 func TestParquetIsReadByAnotherProgram(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	_, sales := manySales(false)
 	folder := folderWith(t, map[string]string{"s.csv": typedSales(9000), "m.csv": strings.Join(strings.SplitAfter(sales, "\n")[:20001], "")})
 	python(t, folder, writeTyped, "s.csv", "s.parquet", "5000", "snappy", "1.0")
@@ -191,7 +191,7 @@ func TestParquetIsReadByAnotherProgram(t *testing.T) {
 
 // Partitions can be Parquet files, each with the rows of its value; they give what all rows give.
 func TestPartitionsAsParquet(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	driveRaced(t)
 	folder := folderWith(t, map[string]string{"s.csv": typedSales(9000) + "2026-02-31 10:00:00,Kilmoss,1.00,1\n,Kilmoss,2.00,1\n"})
 	attended(t, folder, "normalise", "s.csv", "--date", "sold", "--partition-by", "month", "--format", "parquet", "-o", "lake")
 	assert.Contains(t, textOf(t, folder, "lake.rejects.csv"), "2026-02-31 10:00:00,Kilmoss,1.00,1,9002,sold,2026-02-31 10:00:00,")
@@ -233,10 +233,10 @@ func TestParquetIsNotText(t *testing.T) {
 
 // A folder is read as the rows of all its files; what its folders say is a column.
 func TestAFolderIsReadWithTheValuesOfItsFolders(t *testing.T) {
-	t.Setenv("GOMAXPROCS", "4")
+	enough := driveRaced(t)
 	folder := folderWith(t, map[string]string{"s.csv": typedSales(9000) + ",Kilmoss,2.00,1\n\"2026-02-01 09:00:00\",\"a \"\"b\"\", c\",3.00,\n"})
 	done(t, folder, "normalise", "s.csv", "--date", "sold", "-o", "all.csv", "--columns", "month", "-q")
-	for _, format := range []string{"csv", "tsv", "jsonl", "parquet"} {
+	for _, format := range []string{"parquet", "csv", "tsv", "jsonl"} {
 		done(t, folder, "normalise", "s.csv", "--date", "sold", "--partition-by", "month", "--columns", "month", "--format", format, "-o", format, "-q")
 		for _, call := range []string{
 			"--sum amount --count --by month", "--sum amount --by shop,month --grain year", "--count --where month=3", "--count --where month>7 --where amount>100", "--mean amount --where month!=3",
@@ -264,6 +264,7 @@ func TestAFolderIsReadWithTheValuesOfItsFolders(t *testing.T) {
 		}
 		assert.Equal(t, 1, seen[""], "the row without a date has no month")
 		require.NoError(t, os.Remove(filepath.Join(folder, "again.csv")))
+		enough()
 	}
 	require.NoError(t, os.MkdirAll(filepath.Join(folder, "empty", "_old"), 0o777))
 	failed := run(t, folder, "survey", "empty")

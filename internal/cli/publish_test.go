@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -29,11 +30,14 @@ var (
 	lasting       servers.Lasting
 	sharedServers = map[string]*servers.Server{}
 	databases     int
+	sharing       sync.Mutex
 )
 
 // shared returns a server that is started once, with a database of its own for the test.
 func shared(t *testing.T, kind string, start func(testing.TB) *servers.Server) (s *servers.Server, database string) {
 	t.Helper()
+	sharing.Lock()
+	defer sharing.Unlock()
 	if sharedServers[kind] == nil {
 		lasting.TB = t
 		sharedServers[kind] = start(&lasting)
@@ -43,18 +47,21 @@ func shared(t *testing.T, kind string, start func(testing.TB) *servers.Server) (
 	return sharedServers[kind].WithDatabase(t, database), database
 }
 
-// onTargets tries something on each kind of database, in a folder of its own.
+// onTargets tries something on each kind of database, side by side, in a folder of its own.
 func onTargets(t *testing.T, files map[string]string, try func(t *testing.T, folder string, d target)) {
 	t.Helper()
 	t.Run("PostgreSQL", func(t *testing.T) {
+		t.Parallel()
 		s, name := shared(t, "PostgreSQL", servers.StartPostgreSQL)
 		try(t, folderWith(t, files), target{t, "postgres", fmt.Sprintf("postgres:///%s?host=%s&port=%d&user=test", name, s.Socket, s.Port), `"`, func(q string) (string, error) { return s.Try(t, q) }})
 	})
 	t.Run("MariaDB", func(t *testing.T) {
+		t.Parallel()
 		s, name := shared(t, "MariaDB", servers.StartMariaDB)
 		try(t, folderWith(t, files), target{t, "mysql", "mysql://root@local/" + name + "?socket=" + s.Socket, "`", func(q string) (string, error) { return s.Try(t, q) }})
 	})
 	t.Run("SQLite", func(t *testing.T) {
+		t.Parallel()
 		if _, err := exec.LookPath("sqlite3"); err != nil {
 			t.Skip("sqlite3 is not installed")
 		}
@@ -124,6 +131,7 @@ func change(t testing.TB, folder, old, with string) {
 
 // The model is there with types, keys, comments and views; its rows are those of build, and no fact is lost or counted twice.
 func TestModelIsPublished(t *testing.T) {
+	driveRaced(t)
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		first := done(t, folder, "publish", "-o", d.out, "--foreign-keys", "--indexes")
 		for _, line := range []string{"366  created", "sales_with_dates", "dates_delivered", "view  created", "Published to " + d.out + ": 6 tables and 4 views"} {
@@ -210,7 +218,6 @@ func columnsOf(d target, table string) map[string]string {
 
 // Facts of a file that no plan knows are joined by the columns that are dates, and rows without a day are told and stay.
 func TestFactsWithoutAPlanAreJoined(t *testing.T) {
-	drivePlain(t)
 	files := map[string]string{"s.csv": "at,code,amount,sold\n2026-01-05 23:59,007,1.5,2026-01-06\n2026-01-07 00:00,010,-2,2026-02-01\n,011,,\n"}
 	onTargets(t, files, func(t *testing.T, folder string, d target) {
 		got := attended(t, folder, "publish", "s.csv", "-o", d.out, "--no-plan", "--from", "2026-01-01", "--to", "2026-01-31", "--columns", "core", "--foreign-keys")
@@ -227,7 +234,6 @@ func TestFactsWithoutAPlanAreJoined(t *testing.T) {
 
 // A server that takes no rows in bulk gets them in statements, and has the same tables.
 func TestPublishedWithoutLoadingInBulk(t *testing.T) {
-	drivePlain(t)
 	s, name := shared(t, "MariaDB", servers.StartMariaDB)
 	folder, to := folderWith(t, publishFiles()), "mysql://root@local/"+name+"?socket="+s.Socket
 	rowsOf := func() string {
@@ -243,7 +249,6 @@ func TestPublishedWithoutLoadingInBulk(t *testing.T) {
 
 // Names that are longer than databases take are cut, and stay distinct; published again, nothing has changed.
 func TestLongNamesAreCut(t *testing.T) {
-	drivePlain(t)
 	long := strings.Repeat("the answer of the customer ", 3) // 81 bytes
 	header := "sold,delivered_to_the_warehouse_of_the_customer_by_the_carrier," + long + "a," + long + "b," + strings.Repeat("ż", 40)
 	files := map[string]string{"s.csv": header + "\n2026-01-05,2026-01-06,1,2,3\n", "roundyear.yaml": "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nfacts:\n  s: {files: s.csv, dates: {sold: {}, delivered_to_the_warehouse_of_the_customer_by_the_carrier: {}}}\nmodel:\n  dimension: {name: dates, columns: [core, iso_week, day_name]}\n  joins: [s.sold, s.delivered_to_the_warehouse_of_the_customer_by_the_carrier]\n"}
@@ -260,7 +265,6 @@ func TestLongNamesAreCut(t *testing.T) {
 
 // Dates that are text in another way than a database has them join no day, which is told with what to do.
 func TestFactsWithDatesOfTextAreTold(t *testing.T) {
-	drivePlain(t)
 	plan := "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nfacts:\n  sales: {files: s.csv, dates: {sold: {}}}\nmodel:\n  dimension: {name: dates, columns: [core]}\n  joins: [sales.sold]\n"
 	folder := folderWith(t, map[string]string{"roundyear.yaml": plan, "s.csv": "sold,amount\n13/01/2026,3\n14/02/2026,4\n"})
 	got := attended(t, folder, "publish", "-o", "model.db")
@@ -270,7 +274,6 @@ func TestFactsWithDatesOfTextAreTold(t *testing.T) {
 
 // Names of the plan's own, columns whose names only differ in case, and where the plan says to publish.
 func TestNamesOfThePlanArePublished(t *testing.T) {
-	drivePlain(t)
 	plan := "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nspecial_rows: {unknown: {}}\nsites: {North: {}}\nfacts:\n  sales: {files: s.csv, dates: {sold: {}}}\nmodel:\n  dimension: {name: dates, case: title, rename: {date_key: Day Id}, columns: [core]}\n  joins: [sales.sold]\npublish: {out: [OUT], grains: [quarter], foreign_keys: true}\n"
 	files := map[string]string{"roundyear.yaml": plan, "s.csv": "Sold,sold,amount\nx,2026-01-05,1.5\ny,2026-06-07,2\n"}
 	onTargets(t, files, func(t *testing.T, folder string, d target) {
@@ -290,7 +293,6 @@ func TestNamesOfThePlanArePublished(t *testing.T) {
 
 // The view of what moves says of each day what build says of it as of the day that it is.
 func TestMovingViewIsThatOfBuild(t *testing.T) {
-	drivePlain(t)
 	plan := "roundyear: 1\ncalendars: {fiscal: {months: {starts: april}}, retail: {weeks: {ends_on: saturday, nearest_to: 31 january, split: 4-5-4}}}\nspecial_rows: {unknown: {}}\n"
 	onTargets(t, map[string]string{"roundyear.yaml": plan}, func(t *testing.T, folder string, d target) {
 		span := []string{"--from", "2025-01-01", "--to", "2028-12-31"}

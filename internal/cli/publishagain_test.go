@@ -12,7 +12,6 @@ import (
 
 // Published again, only rows that differ change, with keys as they were, whether or not foreign keys lean on the tables.
 func TestOnlyWhatDiffersChanges(t *testing.T) {
-	drivePlain(t)
 	for _, flags := range [][]string{{"--foreign-keys"}, nil} {
 		onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 			publish := append([]string{"publish", "-o", d.out}, flags...)
@@ -75,7 +74,6 @@ func tablesOf(d target) []string {
 
 // What somebody has changed in the database is told and left alone, until it is asked for.
 func TestEditsAreToldAndLeftAlone(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		publish := []string{"publish", "-o", d.out}
 		done(t, folder, publish...)
@@ -120,7 +118,6 @@ func TestEditsAreToldAndLeftAlone(t *testing.T) {
 
 // Tables and views of others stay.
 func TestTablesOfOthersStay(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		d.sql("CREATE TABLE dates (a int)")
 		refused := run(t, folder, "publish", "-o", d.out)
@@ -144,7 +141,7 @@ func TestTablesOfOthersStay(t *testing.T) {
 
 // Tables that the database has already are joined where they are.
 func TestTablesAreJoinedWhereTheyAre(t *testing.T) {
-	drivePlain(t)
+	driveRaced(t)
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		moment := map[string]string{"postgres": "timestamp", "mysql": "datetime", "sqlite": "DATETIME"}[d.name]
 		d.sql("CREATE TABLE receipts (id int, sold_at " + moment + ", sold date, day_key int, amount numeric(12,2), year int, note varchar(20), weight float)")
@@ -177,7 +174,6 @@ func TestTablesAreJoinedWhereTheyAre(t *testing.T) {
 
 // A dry run changes nothing, and prints statements that do the same by hand.
 func TestDryRunPrintsStatements(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		publish := []string{"publish", "-o", d.out}
 		first := done(t, folder, append(publish, "--dry-run")...)
@@ -202,7 +198,6 @@ func TestDryRunPrintsStatements(t *testing.T) {
 
 // Whoever may read a table or view still may when it is made anew, and views of others still show what they did.
 func TestGrantsAndViewsOfOthersStay(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		if d.name == "sqlite" {
 			t.Skip("SQLite has no roles")

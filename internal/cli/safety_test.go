@@ -165,6 +165,7 @@ func TestPartitionsHaveSafeNames(t *testing.T) {
 }
 
 func TestAReaderThatGoesAwayDoesNotTakeTheOtherOutputsWithIt(t *testing.T) {
+	driveRaced(t)
 	folder := t.TempDir()
 	command := exec.Command("sh", "-c", program+" build --from 1900-01-01 --to 2100-12-31 -o - -o e.csv | head -1; exit 0")
 	command.Dir = folder
@@ -201,6 +202,7 @@ func TestPipesAreInputsAndOutputs(t *testing.T) {
 
 // Whatever a run waits for, a signal ends it at once.
 func TestSignalsEndEverythingAtOnce(t *testing.T) {
+	driveRaced(t)
 	folder := folderWith(t, map[string]string{"s.csv": "sold,n\n2026-01-05,1\n", "web.yaml": "roundyear: 1\ndays_off: [{file: \"http://127.0.0.1:PORT/a.csv\"}]\n"})
 	for _, path := range []string{"in", "out", "plan"} {
 		require.NoError(t, syscall.Mkfifo(filepath.Join(folder, path), 0o666))
@@ -340,7 +342,6 @@ func TestFormulasOfDataAreGuardedOnRequest(t *testing.T) {
 
 // Settings of a database that read texts of statements in another way change no value and no condition.
 func TestSettingsOfTheDatabaseChangeNoText(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, nil, func(t *testing.T, folder string, d target) {
 		text := map[string]string{"postgres": "text", "mysql": "varchar(60)", "sqlite": "TEXT"}[d.name]
 		d.sql("CREATE TABLE facts (day date, note " + text + ")")

@@ -14,7 +14,6 @@ import (
 
 // A script makes what publish makes, and is run as it is.
 func TestScriptsMakeTheModel(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		script := done(t, folder, "publish", "-o", "model.sql", "--dialect", d.name, "--foreign-keys", "--indexes")
 		assert.Contains(t, script.err, "model.sql: 6 tables and 4 views as SQL for ")
@@ -81,7 +80,6 @@ print(json.dumps(said))
 // Scripts for the databases that are not here are held against a parser of SQL that knows their grammar: it reads every statement, and finds
 // all tables, columns, rows and views.
 func TestScriptsAreReadByAParser(t *testing.T) {
-	drivePlain(t)
 	interpreter := cmp.Or(os.Getenv("WITNESS_PYTHON"), "python3")
 	if exec.Command(interpreter, "-c", "import sqlglot").Run() != nil {
 		t.Skip("Python with sqlglot is not installed")

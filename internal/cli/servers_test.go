@@ -20,6 +20,7 @@ import (
 
 // Tables of servers are read by every command that reads rows, with the same answers as the same rows in a file.
 func TestTablesOfServers(t *testing.T) {
+	driveRaced(t)
 	lines := []string{"shop,sold,opened,closed,amount"}
 	var values []string
 	for i := range 400 {
@@ -191,7 +192,6 @@ func tryResults(t *testing.T, folder string, d target) {
 
 // A table goes into a file of SQLite without touching what else is there, also while the same file is read.
 func TestATableAmongOthersOfAFile(t *testing.T) {
-	drivePlain(t)
 	folder := folderWith(t, map[string]string{"roundyear.yaml": publishPlan, "sales.csv": "sold,delivered,shop,amount\n2026-01-05,2026-01-07,A,1.50\n2026-02-06,,B,-2\n", "budget.csv": "month,amount\n2026-01-01,3\n"})
 	done(t, folder, "publish", "-o", "model.db")
 	before := shell(t, folder, "model.db", ".dump")
@@ -246,7 +246,6 @@ func TestATableAmongOthersOfAFile(t *testing.T) {
 
 // The plan may name tables for what is written, and what reads the facts finds them there.
 func TestThePlanNamesTables(t *testing.T) {
-	drivePlain(t)
 	plan := `roundyear: 1
 range: {from: 2026-01-01, to: 2026-12-31}
 facts:
@@ -349,7 +348,6 @@ func TestPasswordsAreShownNowhere(t *testing.T) {
 // Days before the year 1 or after 9999 are no dates of facts, but where they only pass through they stay what they are, or are refused by what
 // has no place for them.
 func TestFarDaysPassThrough(t *testing.T) {
-	drivePlain(t)
 	onTargets(t, nil, func(t *testing.T, folder string, d target) {
 		if d.name != "postgres" {
 			t.Skip("only PostgreSQL has such days")
@@ -387,7 +385,6 @@ func TestFarDaysPassThrough(t *testing.T) {
 // A database in another encoding is read and written as one in UTF-8, as far as it has the characters; one in none says where its texts are
 // not UTF-8, and how they are read.
 func TestDatabasesInOtherEncodings(t *testing.T) {
-	drivePlain(t)
 	s := servers.StartPostgreSQL(t)
 	folder := folderWith(t, nil)
 	for _, name := range []string{"LATIN1", "SQL_ASCII"} {
