@@ -70,6 +70,8 @@ type App struct {
 	tables, written []string
 	// hadPassword tells that an argument had a password in it.
 	hadPassword bool
+	// typedDigits is how many digits a number has at most in the columns with types that rows are written to; 0 where columns have none.
+	typedDigits int
 	// normalised are the facts of the plan that normalise writes.
 	normalised []string
 }
@@ -341,6 +343,12 @@ func (a *App) open(ctx context.Context, inputs []string, times int, form delimit
 	source, err := table.Open(ctx, inputs, a.stdin, form)
 	if err != nil {
 		return nil, nil, err
+	}
+	if a.typedDigits > 0 {
+		if err := database.Settle(ctx, source.Parts, a.typedDigits); err != nil {
+			source.Close()
+			return nil, nil, err
+		}
 	}
 	for _, part := range source.Parts {
 		if database.IsTable(part.Name) {

@@ -107,6 +107,9 @@ func (c *censusCommand) run(ctx context.Context, inputs []string) error {
 	if c.cohort && c.rows {
 		return usageError{errors.New("--cohort and --rows are different results; use one of them")}
 	}
+	if c.rows {
+		c.app.writesRows(c.out.outs, c.out.format)
+	}
 	open, done, err := c.input.open(ctx, y, inputs, func(app.Named) string { return "" })
 	if err != nil {
 		return err

@@ -237,6 +237,11 @@ func (f *factsFlags) usePlansRange(ctx context.Context, y *app.Year, operation *
 	return nil
 }
 
+// measured tells whether measures are asked for.
+func (f *factsFlags) measured() bool {
+	return f.count || len(f.median) > 0 || len(f.percents) > 0 || slices.ContainsFunc(f.measures[:], func(names []string) bool { return len(names) > 0 })
+}
+
 // readMeasures names the measures: by their column, and where a column has
 // several, by the kind behind it.
 func (f *factsFlags) readMeasures(source *rows.Source, p *plan) error {
@@ -341,6 +346,9 @@ func (f *factsFlags) prepare(ctx context.Context, inputs []string) (_ *plan, _ [
 	y, err := f.app.year(&f.calendars)
 	if err != nil {
 		return nil, nil, nil, err
+	}
+	if f.isFill && !f.measured() {
+		f.app.writesRows(f.out.outs, f.out.format)
 	}
 	open, end, err := f.input.open(ctx, y, inputs, func(named app.Named) string {
 		if f.date == "" {

@@ -92,6 +92,26 @@ func (f *outputFlags) openRows(a *App, source *rows.Source) (_ *rowOutputs, err 
 	return o, nil
 }
 
+// writesRows notes where rows of facts are written to, before those are opened: numbers stay numbers where columns have types.
+func (a *App) writesRows(outs []string, format string) {
+	for _, out := range outs {
+		of := format
+		if found, err := table.FormatOfPath(out); err == nil {
+			of = found
+		}
+		digits := database.MostDigits
+		switch {
+		case of == "sqlite", database.FileOf(out) != "":
+			digits = database.MostDigitsOfFiles
+		case !table.HasSink(of) && !database.IsTable(out):
+			continue
+		}
+		if a.typedDigits == 0 || digits < a.typedDigits {
+			a.typedDigits = digits
+		}
+	}
+}
+
 func (o *rowOutputs) writers() []io.Writer { return o.to }
 
 func (o *rowOutputs) abort() {

@@ -118,6 +118,9 @@ func (l *lapseCommand) run(ctx context.Context, inputs []string) error {
 	if err != nil {
 		return err
 	}
+	if !l.distribution {
+		l.app.writesRows(l.out.outs, l.out.format)
+	}
 	open, done, err := l.input.open(ctx, y, inputs, func(app.Named) string { return "" })
 	if err != nil {
 		return err

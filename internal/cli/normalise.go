@@ -159,6 +159,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if facts := y.FactsOf(inputs); len(n.decimals) == 0 && (facts == nil || len(facts.Decimals) == 0) {
 		n.decimals = marks
 	}
+	n.app.writesRows([]string{n.out}, n.format)
 	source, done, err := n.app.open(ctx, inputs, 2, reading.Form)
 	if err != nil {
 		return err

@@ -34,6 +34,8 @@ type server interface {
 	// scan reads some columns of all rows in batches.
 	scan(ctx context.Context, t *Table, wanted []int, scan *rows.Scan, first *rows.Batch) error
 	decode(t *Table, b *rows.Batch)
+	// digits returns those of the numbers of some columns; nil where the types say all that can be known.
+	digits(ctx context.Context, t *Table, places []int) ([]digits, error)
 	// stream calls give with the rows of a query, each value as the server writes it; nil for none.
 	stream(ctx context.Context, query string, give func(values [][]byte) error) error
 	dialect() *dialect.Dialect

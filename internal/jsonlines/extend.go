@@ -88,13 +88,10 @@ func (e *Extender) Begin(line []byte, row *rows.Row) []byte {
 			continue
 		}
 		line = append(e.member(line), e.names[place]...)
-		switch value := row.Field(place); {
-		case len(value) == 0:
+		if value := row.Field(place); len(value) > 0 {
+			line = appendValue(line, &columns[place], value)
+		} else {
 			line = append(line, "null"...)
-		case columns[place].Plain:
-			line = append(line, value...)
-		default:
-			line = appendText(line, string(value))
 		}
 	}
 	return line
@@ -105,15 +102,35 @@ func (e *Extender) Make(line []byte, texts [][]byte) []byte {
 	line, e.any = append(line, '{'), false
 	columns := e.extension.Source.Columns()
 	for i, text := range texts {
-		switch place := e.keep[i]; {
-		case len(text) == 0:
-		case columns[place].Plain && !columns[place].Type.IsDate() || columns[place].Type == rows.Bool:
-			line = append(append(e.member(line), e.names[place]...), text...)
-		default:
-			line = appendText(append(e.member(line), e.names[place]...), string(text))
+		if place := e.keep[i]; len(text) > 0 {
+			line = appendValue(append(e.member(line), e.names[place]...), &columns[place], text)
 		}
 	}
 	return line
+}
+
+// appendValue appends a value of a source: a number or a truth value as such if its column has that type, and else as text.
+func appendValue(line []byte, column *rows.Column, value []byte) []byte {
+	switch column.Type {
+	case rows.Bool:
+		return append(line, value...)
+	case rows.Integer, rows.Decimal, rows.Float:
+		if isNumber(value) {
+			return append(line, value...)
+		}
+	case rows.Text:
+		if column.Plain && isNumber(value) {
+			return append(line, value...)
+		}
+	}
+	return appendText(line, string(value))
+}
+
+// isNumber tells a number as columns of numbers have it from NaN and Infinity, which JSON has not, and from one with zeros before it.
+func isNumber(value []byte) bool {
+	digits := bytes.TrimPrefix(value, []byte{'-'})
+	last := value[len(value)-1]
+	return last >= '0' && last <= '9' && (len(digits) == 1 || digits[0] != '0' || digits[1] < '0' || digits[1] > '9')
 }
 
 // Add appends the text of an added column.

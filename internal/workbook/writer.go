@@ -215,8 +215,11 @@ func (w *Writer) appendSerial(style int, days, nanos int64) {
 	w.line = append(w.line, "</v></c>"...)
 }
 
-// isExact tells whether a number has no more digits than workbooks keep.
+// isExact tells whether a number has no more digits than workbooks keep; zeros at the end of the decimals do not count.
 func isExact(number []byte) bool {
+	if bytes.IndexByte(number, '.') >= 0 {
+		number = bytes.TrimRight(number, "0")
+	}
 	digits, hasBegun := 0, false
 	for _, c := range number {
 		if c >= '0' && c <= '9' && (hasBegun || c != '0') {

@@ -123,7 +123,11 @@ func TestValuesThatWorkbooksChange(t *testing.T) {
 	block.Vectors[1].Int = append(block.Vectors[1].Int, day(1900, civil.February, 28))
 	block.Vectors[2].AppendBytes([]byte("12345678901234567890.12"))
 	block.Vectors[3].Int = append(block.Vectors[3].Int, int64(math.Float64bits(math.Inf(1))))
-	block.Count = 1
+	for _, i := range []int{0, 1, 3} {
+		block.Vectors[i].AppendMissing()
+	}
+	block.Vectors[2].AppendBytes([]byte("-0.07000000000000000000")) // of which the zeros at the end change nothing
+	block.Count = 2
 	var file bytes.Buffer
 	w := workbook.NewWriter(&file, "'", columns)
 	require.NoError(t, w.Write(block))
@@ -138,6 +142,12 @@ func TestValuesThatWorkbooksChange(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, want, value)
 	}
+	raw, err := book.GetCellValue("rows", "C3", excelize.Options{RawCellValue: true})
+	require.NoError(t, err)
+	assert.Equal(t, "-0.07000000000000000000", raw)
+	typ, err := book.GetCellType("rows", "C3")
+	require.NoError(t, err)
+	assert.Equal(t, excelize.CellTypeUnset, typ, "a number")
 }
 
 // A table needs rows, and names that spreadsheets tell apart; without it there is a filter.
