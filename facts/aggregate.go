@@ -1,6 +1,8 @@
 package facts
 
 import (
+	"bytes"
+
 	"roundyear/civil"
 	"roundyear/facts/decimal"
 )
@@ -18,20 +20,20 @@ type Aggregate struct {
 	Measures []Part
 }
 
-// Part is what some facts make for a measure: how many values there are, and their sum, or the least or the greatest.
+// Part is what some facts make for a measure: how many values there are, and their sum, or the least or the greatest. Of a kind that needs
+// each value, all of the facts have the same.
 type Part struct {
 	Values int
 	Number decimal.Decimal
+	// Text is the value of a Distinct.
+	Text []byte
 }
 
 // CanAggregate tells whether a measure of a kind can be told from parts.
-func (k Kind) CanAggregate() bool {
-	switch k.gathered() {
-	case Sum, Count, Mean, Min, Max:
-		return true
-	}
-	return false
-}
+func (k Kind) CanAggregate() bool { return k != First && k != Last }
+
+// NeedsValues tells whether the parts of a measure of a kind must be of one value each.
+func (k Kind) NeedsValues() bool { return k == Distinct || k == Percentile }
 
 // AddAggregate takes in facts that were added up before. The measures of the operation must all be of kinds that can be told from parts.
 func (t *Tally) AddAggregate(a *Aggregate) {
@@ -67,8 +69,19 @@ func (t *Tally) takeParts(cells *cells, measures []accumulator, cell uint32, a *
 			continue
 		}
 		own := record[measures[i].place:]
-		isEmpty := own[atCount] == 0
+		if measures[i].kind == Distinct {
+			if text := bytes.TrimSpace(part.Text); len(text) > 0 && measures[i].distinct != nil && measures[i].distinct.add(cell, text) {
+				own[atCount]++
+			}
+			continue
+		}
+		isEmpty, times := own[atCount] == 0, 1
 		own[atCount] += int64(part.Values)
-		measures[i].merge(cell, own, part.Number, Place{}, isEmpty)
+		if measures[i].kind == Percentile {
+			times = part.Values
+		}
+		for range times {
+			measures[i].merge(cell, own, part.Number, Place{}, isEmpty)
+		}
 	}
 }

@@ -164,7 +164,7 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 		return nil, err
 	}
 	o := &f.Operation
-	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Dates: dates[0].Columns, Clock: o.Clock, Groups: f.groups, Measures: o.Measures, MeasureColumns: f.measures, Where: o.Where, WhereColumns: f.filter.columns, Patterns: patternsOf(dates[:1]), OrderIsAsked: isOrderAsked(asked, columns...)}
+	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Dates: dates[0].Columns, Clock: o.Clock, Groups: f.groups, Measures: o.Measures, MeasureColumns: f.measures, Where: o.Where, WhereColumns: f.filter.columns, Patterns: patternsOf(dates[:1]), OrderIsAsked: isOrderAsked(asked, columns...), ByValue: f.Place == Inside}
 	statement, err := inside.Build(ctx, request)
 	if err != nil {
 		return nil, err

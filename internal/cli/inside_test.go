@@ -87,6 +87,13 @@ func insideCall(random *rand.Rand, d target) []string {
 	maybe("--mean", one("amount", "pieces"))
 	maybe("--min", "amount")
 	maybe("--max", "pieces")
+	if random.IntN(5) == 0 {
+		call = append(call, "--distinct", one("shop", "kind,shop", "pieces", "amount", "opened", "wide"))
+	}
+	if random.IntN(5) == 0 {
+		call = append(call, "--median", one("pieces", "amount", "wide"))
+		maybe("--percentile", one("pieces=90", "amount=12.5"))
+	}
 	maybe("--by", one("shop", "kind", "shop,kind", "pieces"))
 	maybe("--where", one("shop=Cork", "shop=cork,O'Brien", "shop!=Cork", "shop is blank", "kind is not blank", "kind=z"))
 	maybe("--where", one("pieces > 3", "amount >= 10.5", "amount=12.25,13", "pieces != 2", "amount < -5", "pieces is blank", "wide > 1000"))
@@ -161,9 +168,9 @@ func TestRefusedInside(t *testing.T) {
 			flags []string
 			why   string
 		}{
-			{[]string{"--median", "amount"}, "percentile is not told from sums by day"},
-			{[]string{"--first", "amount"}, "first is not told from sums by day"},
-			{[]string{"--distinct", "shop"}, "distinct is not told from sums by day"},
+			{[]string{"--first", "amount"}, "first needs the order of the rows"},
+			{[]string{"--last", "pieces"}, "last needs the order of the rows"},
+			{[]string{"--median", "kind"}, "kind is not a column of numbers with decimals in the database"},
 			{[]string{"--sum", "kind"}, "kind is not a column of numbers in the database"},
 			{[]string{"--count", "--day-starts", "04:00"}, "days that do not start at midnight are converted locally"},
 			{[]string{"--count", "--blank-as", "N/A"}, "values that stand for blanks are recognised locally"},

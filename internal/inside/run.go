@@ -51,7 +51,7 @@ func (s *Statement) Run(ctx context.Context, give func(*Row)) error {
 // read reads a row of the statement.
 func (s *Statement) read(row *Row, values [][]byte) error {
 	dates := len(s.request.Dates)
-	if len(values) != dates+len(s.groups)+len(s.tests)+s.valueCount() {
+	if len(values) != dates+len(s.groups)+len(s.tests)+s.each+s.valueCount() {
 		return fmt.Errorf("the database has given %d values: %w", len(values), ErrUnread)
 	}
 	for i, value := range values[:dates] {
@@ -80,17 +80,45 @@ func (s *Statement) read(row *Row, values [][]byte) error {
 		}
 		row.Seen[i], row.IsKept = which, row.IsKept && keep
 	}
-	parts := keys[len(s.tests):]
+	each, parts := keys[len(s.tests):len(s.tests)+s.each], keys[len(s.tests)+s.each:]
 	var err error
 	if row.Rows, err = strconv.Atoi(string(parts[0])); err != nil {
 		return ErrUnread
 	}
 	for i, m := range s.measures {
-		if row.Measures[i], err = m.part(parts); err != nil {
+		if m.each >= 0 {
+			row.Measures[i], err = m.valueOf(each[m.each], row.Rows)
+		} else {
+			row.Measures[i], err = m.part(parts)
+		}
+		if err != nil {
 			return ErrUnread
 		}
 	}
 	return nil
+}
+
+// valueOf reads a value that some facts have.
+func (m *measure) valueOf(value []byte, count int) (part facts.Part, err error) {
+	switch {
+	case value == nil:
+		return part, nil
+	case m.kind == facts.Distinct:
+		part.Text, err = shown(m.column, value)
+	default:
+		part.Number, err = m.number(value)
+	}
+	part.Values = count
+	return part, err
+}
+
+// number reads a number, which may be whole units.
+func (m *measure) number(value []byte) (decimal.Decimal, error) {
+	if m.scale < 0 {
+		return decimal.Parse(value)
+	}
+	units, err := strconv.ParseInt(string(value), 10, 64)
+	return decimal.OfUnits(units, m.scale), err
 }
 
 // valueCount is how many values there are behind the keys.
@@ -154,11 +182,6 @@ func (m *measure) part(values [][]byte) (part facts.Part, err error) {
 	if part.Values, err = strconv.Atoi(string(values[m.count])); err != nil || part.Values == 0 {
 		return part, err
 	}
-	if m.scale >= 0 {
-		units, err := strconv.ParseInt(string(values[m.value]), 10, 64)
-		part.Number = decimal.OfUnits(units, m.scale)
-		return part, err
-	}
-	part.Number, err = decimal.Parse(values[m.value])
+	part.Number, err = m.number(values[m.value])
 	return part, err
 }

@@ -6,6 +6,7 @@ package inside
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"roundyear/datetext"
@@ -44,6 +45,8 @@ type Request struct {
 	// Measures are what is added up, each of a column; -1 for one that needs none.
 	Measures       []facts.Measure
 	MeasureColumns []int
+	// ByValue tells that each value of a day may travel, with how often there is one, for measures that need it.
+	ByValue bool
 	// Where are the conditions, each on a column.
 	Where        []*where.Condition
 	WhereColumns []int
@@ -66,12 +69,17 @@ type Statement struct {
 	groups   []rows.Column
 	tests    []*test
 	measures []measure
+	// each is how many keys are values of measures that need each of them.
+	each int
 }
 
 // measure is where the parts of a measure stand among the values; those of other measures of the same column are shared.
 type measure struct {
 	count, value int
-	column       rows.Column
+	// each is where its value stands among the keys that are values; -1 for none.
+	each   int
+	kind   facts.Kind
+	column rows.Column
 	// scale is how many decimals whole units of the value have; -1 for a value that is written with a point.
 	scale int
 }
@@ -109,13 +117,22 @@ func Build(ctx context.Context, r *Request) (*Statement, error) {
 		s.tests = append(s.tests, one)
 	}
 	a.Values = append(a.Values, dialect.Term{Expression: "count(*)", Name: "facts"})
+	before := len(a.Keys)
 	for i, place := range r.MeasureColumns {
-		one, err := r.measure(ctx, a, r.Measures[i], place)
+		add := r.measure
+		if r.Measures[i].Kind.NeedsValues() {
+			add = r.each
+		}
+		one, err := add(ctx, a, r.Measures[i], place)
 		if err != nil {
 			return nil, err
 		}
+		if one.each >= 0 {
+			one.each -= before
+		}
 		s.measures = append(s.measures, one)
 	}
+	s.each = len(a.Keys) - before
 	s.SQL = d.Aggregate(a)
 	return s, nil
 }
@@ -176,9 +193,9 @@ func (r *Request) dayOfText(ctx context.Context, name, shown string) (string, er
 
 // measure adds the expressions of a measure, unless they are there already.
 func (r *Request) measure(ctx context.Context, a *dialect.Aggregation, m facts.Measure, place int) (measure, error) {
-	one := measure{count: -1, value: -1, scale: -1}
+	one := measure{count: -1, value: -1, each: -1, scale: -1, kind: m.Kind}
 	if !m.Kind.CanAggregate() {
-		return one, refuse("%s is not told from sums by day", m.Kind)
+		return one, refuse("%s needs the order of the rows", m.Kind)
 	}
 	if place < 0 {
 		return one, nil
@@ -191,11 +208,10 @@ func (r *Request) measure(ctx context.Context, a *dialect.Aggregation, m facts.M
 	switch {
 	case isNumber, isWide:
 	case one.column.Type == rows.Float && r.Table.Dialect() == dialect.SQLite:
-		scale, err := r.decimals(ctx, name, one.column.Name)
-		if err != nil {
+		var err error
+		if value, one.scale, err = r.units(ctx, name, one.column.Name); err != nil {
 			return one, err
 		}
-		value, one.scale = fmt.Sprintf("CAST(round(%s * %s) AS INTEGER)", name, "1"+strings.Repeat("0", scale)), scale
 	case one.column.Type == rows.Float:
 		return one, refuse("%s has floating-point numbers, whose sum depends on the order in which a database adds them", one.column.Name)
 	default:
@@ -215,6 +231,43 @@ func (r *Request) measure(ctx context.Context, a *dialect.Aggregation, m facts.M
 	one.count = position(a, "count("+name+")", fmt.Sprintf("values_%d", place+1))
 	one.value = position(a, expression, fmt.Sprintf("%s_%d", function, place+1))
 	return one, nil
+}
+
+// each adds the values of a measure that needs each of them to the keys, unless they are there already.
+func (r *Request) each(ctx context.Context, a *dialect.Aggregation, m facts.Measure, place int) (one measure, err error) {
+	one = measure{count: -1, value: -1, scale: -1, kind: m.Kind, column: r.Columns[place]}
+	var value string
+	switch column, isDistinct := one.column, m.Kind == facts.Distinct; {
+	case !r.ByValue:
+		return one, refuse("each different value of a day would travel")
+	case isDistinct, column.Type == rows.Integer, column.Type == rows.Decimal, isWide(column):
+		value, err = r.key(place)
+	case column.Type == rows.Float && r.Table.Dialect() == dialect.SQLite:
+		value, one.scale, err = r.units(ctx, r.Table.ColumnName(place), column.Name)
+	default:
+		err = refuse("%s is not a column of numbers with decimals in the database", column.Name)
+	}
+	if err != nil {
+		return one, err
+	}
+	name := fmt.Sprintf("each_%d", place+1)
+	if one.scale >= 0 {
+		name = fmt.Sprintf("units_%d", place+1)
+	}
+	one.each = slices.IndexFunc(a.Keys, func(key dialect.Term) bool { return key.Name == name })
+	if one.each < 0 {
+		one.each = len(a.Keys)
+		a.Keys = append(a.Keys, dialect.Term{Expression: value, Name: name})
+	}
+	return one, nil
+}
+
+// units is a column of SQLite as whole units of the last of its decimals, of which there are as many as the scale says.
+func (r *Request) units(ctx context.Context, name, shown string) (expression string, scale int, err error) {
+	if scale, err = r.decimals(ctx, name, shown); err != nil {
+		return "", 0, err
+	}
+	return fmt.Sprintf("CAST(round(%s * %s) AS INTEGER)", name, "1"+strings.Repeat("0", scale)), scale, nil
 }
 
 // position returns where an expression stands among the values, and adds it if it does not yet.
