@@ -151,7 +151,7 @@ func (t *Table) find(ctx context.Context) (tableName, error) {
 		}
 	}
 	if at < 0 {
-		problem := &fault.Fault{File: a.server(), What: fmt.Sprintf("has no table %q", a.Table), Remedy: "It has " + shown, Kind: fault.Missing}
+		problem := &fault.Fault{File: a.server(), What: fmt.Sprintf("has no table %q", a.Table), Remedy: "Its tables: " + shown, Kind: fault.Missing}
 		if near := nearest.Name(a.Table, names); near != "" {
 			problem.Remedy = fmt.Sprintf("Did you mean %q?", a.server()+"#"+near)
 		}

@@ -124,7 +124,7 @@ func (c *Content) choose(member string, names []string) (string, error) {
 	case slices.Contains(names, member):
 		return member, nil
 	}
-	problem := &fault.Fault{File: c.Name, What: fmt.Sprintf("has no member %q", member), Kind: fault.Missing, Remedy: "It has " + strings.Join(names[:min(len(names), maxNamed)], ", ")}
+	problem := &fault.Fault{File: c.Name, What: fmt.Sprintf("has no member %q", member), Kind: fault.Missing, Remedy: "Its members: " + strings.Join(names[:min(len(names), maxNamed)], ", ")}
 	if near := nearest.Name(member, names); near != "" {
 		problem.Remedy = fmt.Sprintf("Did you mean %q?", c.Name+"#"+near)
 	}

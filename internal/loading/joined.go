@@ -50,7 +50,7 @@ func (p *publishing) resolve(ctx context.Context) error {
 		}
 		at := slices.Index(names, j.Column)
 		if at < 0 {
-			problem := &fault.Fault{File: p.Session.Name(), What: fmt.Sprintf("%s has no column %q", j.Facts, j.Column), Remedy: "It has " + strings.Join(names, ", ")}
+			problem := &fault.Fault{File: p.Session.Name(), What: fmt.Sprintf("%s has no column %q", j.Facts, j.Column), Remedy: "Its columns: " + strings.Join(names, ", ")}
 			if near := nearest.Name(j.Column, names); near != "" {
 				problem.Remedy = fmt.Sprintf("Did you mean %q?", near)
 			}
@@ -70,7 +70,7 @@ func (p *publishing) noTable(ctx context.Context, name string) error {
 	if err != nil {
 		return err
 	}
-	problem := &fault.Fault{File: p.Session.Name(), What: fmt.Sprintf("has no table %q", name), Remedy: "It has " + strings.Join(names, ", "), Kind: fault.Missing}
+	problem := &fault.Fault{File: p.Session.Name(), What: fmt.Sprintf("has no table %q", name), Remedy: "Its tables: " + strings.Join(names, ", "), Kind: fault.Missing}
 	if near := nearest.Name(name, names); near != "" {
 		problem.Remedy = fmt.Sprintf("Did you mean %q?", near)
 	} else if len(names) == 0 {

@@ -112,7 +112,7 @@ func (f *File) from(ctx context.Context, connection driver.Conn) (string, error)
 		}
 	}
 	file := strings.TrimSuffix(f.Name, "#"+f.Table)
-	problem := &fault.Fault{File: file, What: fmt.Sprintf("has no table %q", f.Table), Remedy: "It has " + shown, Kind: fault.Missing}
+	problem := &fault.Fault{File: file, What: fmt.Sprintf("has no table %q", f.Table), Remedy: "Its tables: " + shown, Kind: fault.Missing}
 	if near := nearest.Name(f.Table, names); near != "" {
 		problem.Remedy = fmt.Sprintf("Did you mean %q?", file+"#"+near)
 	}

@@ -89,7 +89,7 @@ func TestTablesThatCannotBeRead(t *testing.T) {
 	for table, want := range map[string]string{
 		"":                         `has 2 tables: budget, sales. Name one of them: `,
 		"sale":                     `has no table "sale". Did you mean `,
-		"zebra crossing":           `has no table "zebra crossing". It has budget, sales`,
+		"zebra crossing":           `has no table "zebra crossing". Its tables: budget, sales`,
 		"sales":                    `column photo: holds binary data. Choose other columns with a query: `,
 		"SELECT a FROM day":        `the database cannot carry that out: no such table: day. Correct the query, or name a table`,
 		"SELECT 1; DROP TABLE a":   `near ";": syntax error`,

@@ -263,7 +263,7 @@ func (b *book) choose(named string) (sheet, error) {
 		return b.sheets[i], nil
 	}
 	file := strings.TrimSuffix(b.Name, "#"+named)
-	problem := &fault.Fault{File: file, What: fmt.Sprintf("has no sheet %q", named), Kind: fault.Missing, Remedy: "It has " + strings.Join(names[:min(len(names), maxNamed)], ", ")}
+	problem := &fault.Fault{File: file, What: fmt.Sprintf("has no sheet %q", named), Kind: fault.Missing, Remedy: "Its sheets: " + strings.Join(names[:min(len(names), maxNamed)], ", ")}
 	if near := nearest.Name(named, names); near != "" && !isNumber {
 		problem.Remedy = fmt.Sprintf("Did you mean %q?", file+"#"+near)
 	}

@@ -319,7 +319,7 @@ func TestSheetsByNameAndNumber(t *testing.T) {
 	for sheet, want := range map[string]string{
 		"":      `f.xlsx: has 3 sheets: Sheet1, plan 2, 3. Save it to a file, and name one of them behind its name: FILE#Sheet1`,
 		"Plann": `f.xlsx: has no sheet "Plann". Did you mean "f.xlsx#Plan"?`,
-		"5":     `f.xlsx: has no sheet "5". It has Sheet1, Plan, plan 2, 3`,
+		"5":     `f.xlsx: has no sheet "5". Its sheets: Sheet1, Plan, plan 2, 3`,
 	} {
 		_, err := open(content.Bytes(), sheet, workbook.Form{}, 0)
 		assert.ErrorContains(t, err, want)
