@@ -37,7 +37,7 @@ func Process[T any](ctx context.Context, s *Source, newWorker func() func(*Batch
 func (s *Source) scan(ctx context.Context, spare func() *Batch, give func(*Batch) bool) error {
 	going := true
 	for _, part := range s.Parts {
-		scan := &Scan{Size: s.BatchSize, exclusions: s.exclusions, Spare: func() *Batch {
+		scan := &Scan{Size: s.BatchSize, Most: s.most, exclusions: s.exclusions, Spare: func() *Batch {
 			b := spare()
 			b.reset(part)
 			b.keepsRagged, b.wanted, b.blankAs = s.KeepsRagged, s.wanted, s.BlankAs
@@ -62,7 +62,7 @@ func (s *Source) scan(ctx context.Context, spare func() *Batch, give func(*Batch
 // Sample calls see with the first rows of each part, at most so many. Ragged rows are left out.
 func (s *Source) Sample(ctx context.Context, most int, see func(*Row)) error {
 	for _, part := range s.Parts {
-		one := &Source{Parts: []*Part{part}, BatchSize: s.BatchSize, KeepsRagged: s.KeepsRagged, BlankAs: s.BlankAs}
+		one := &Source{Parts: []*Part{part}, BatchSize: s.BatchSize, KeepsRagged: s.KeepsRagged, BlankAs: s.BlankAs, most: most}
 		seen := 0
 		var failed, ragged error
 		err := one.scan(ctx, func() *Batch { return &Batch{} }, func(b *Batch) bool {

@@ -23,6 +23,8 @@ type Decoder interface {
 type Scan struct {
 	// Size is about how many bytes a batch is to have; 0 is what is fast.
 	Size int
+	// Most is how many rows are looked at; 0 for all. A server need not send more.
+	Most int
 	// Spare returns a batch to fill.
 	Spare func() *Batch
 	// Give takes a batch that is filled. It is false when no more are wanted.
@@ -66,7 +68,9 @@ type Source struct {
 	// wanted tells which columns are read; nil for all.
 	wanted     []bool
 	exclusions []Exclusion
-	names      []string
+	// most is how many rows of each part are looked at; 0 for all.
+	most  int
+	names []string
 	// places are the places of the columns by their names, once they are asked for.
 	places map[string][]int
 }

@@ -70,6 +70,14 @@ func (t *Table) conditionOf(column int, c *rows.Comparison) string {
 	return condition
 }
 
+// limited ends a query whose first rows are all that is looked at: MariaDB and MySQL send the others as well, also if nobody takes them.
+func limited(scan *rows.Scan) string {
+	if scan.Most == 0 {
+		return ""
+	}
+	return fmt.Sprintf(" LIMIT %d", scan.Most)
+}
+
 // where is the condition behind FROM, with others.
 func (a asked) where(others ...string) string {
 	all := slices.Clone(others)

@@ -286,6 +286,27 @@ func TestServers(t *testing.T) {
 	}
 }
 
+// Of a table of which only the first rows are looked at, the server works out no others.
+func TestSamplesEndTheQuery(t *testing.T) {
+	for name, start := range map[string]func(*testing.T) *engine{"PostgreSQL": postgres, "MariaDB": mariaDB} {
+		t.Run(name, func(t *testing.T) {
+			e := start(t)
+			numbers := map[string]string{"postgres": "generate_series(1, 3000) i", "mariadb": "(SELECT seq AS i FROM seq_1_to_3000) s"}[e.name]
+			e.SQL(t, "CREATE TABLE n AS SELECT i FROM "+numbers)
+			part, err := database.Open(t.Context(), e.address+"#SELECT i, CASE WHEN i = 1500 THEN (SELECT i FROM n) ELSE i END AS fails FROM n")
+			require.NoError(t, err)
+			s := &rows.Source{}
+			require.NoError(t, s.Add(part))
+			defer s.Close()
+			count := 0
+			require.NoError(t, s.Sample(t.Context(), 1000, func(*rows.Row) { count++ }))
+			assert.Equal(t, 1000, count)
+			_, err = read(t, s)
+			require.Error(t, err, "the row that fails is there")
+		})
+	}
+}
+
 func TestStatementsThatTakeTooLong(t *testing.T) {
 	for name, start := range map[string]func(*testing.T) *engine{"PostgreSQL": postgres, "MariaDB": mariaDB} {
 		t.Run(name, func(t *testing.T) {

@@ -277,7 +277,7 @@ func (m *mariaDB) scan(ctx context.Context, t *Table, wanted []int, scan *rows.S
 		return going
 	}
 	var scratch []byte
-	err := m.each(ctx, fmt.Sprintf("SELECT %s FROM %s%s", strings.Join(columns, ", "), t.from, asked.where()), func(_ driver.Rows, values []driver.Value) error {
+	err := m.each(ctx, fmt.Sprintf("SELECT %s FROM %s%s%s", strings.Join(columns, ", "), t.from, asked.where(), limited(scan)), func(_ driver.Rows, values []driver.Value) error {
 		if b == nil {
 			b = scan.Spare()
 		}

@@ -235,7 +235,7 @@ func (p *postgres) scan(ctx context.Context, t *Table, wanted []int, scan *rows.
 	if going, err := asked.giveLeftOut(ctx, p, t.from, scan); err != nil || !going {
 		return err
 	}
-	if len(wanted) > 0 {
+	if len(wanted) > 0 && scan.Most == 0 {
 		if conditions := p.ranges(ctx, t); conditions != nil {
 			return p.scanRanges(ctx, t, wanted, scan, asked, conditions)
 		}
@@ -252,7 +252,7 @@ func (p *postgres) scan(ctx context.Context, t *Table, wanted []int, scan *rows.
 		columns = []string{"NULL"}
 	}
 	w := &copyWriter{scan: scan, batch: first, task: &copied{wanted}, line: 1, size: cmp.Or(scan.Size, defaultSize)}
-	query := fmt.Sprintf("COPY (%sSELECT %s FROM %s%s) TO STDOUT", with, strings.Join(columns, ", "), from, asked.where())
+	query := fmt.Sprintf("COPY (%sSELECT %s FROM %s%s%s) TO STDOUT", with, strings.Join(columns, ", "), from, asked.where(), limited(scan))
 	_, err = connection.CopyTo(ctx, w, query)
 	switch {
 	case errors.Is(err, errEnough), ctx.Err() != nil:
