@@ -286,23 +286,38 @@ func TestServers(t *testing.T) {
 	}
 }
 
-// Of a table of which only the first rows are looked at, the server works out no others.
+// Of a query of which only the first rows are looked at, the server works out no others, and those only once.
 func TestSamplesEndTheQuery(t *testing.T) {
 	for name, start := range map[string]func(*testing.T) *engine{"PostgreSQL": postgres, "MariaDB": mariaDB} {
 		t.Run(name, func(t *testing.T) {
 			e := start(t)
-			numbers := map[string]string{"postgres": "generate_series(1, 3000) i", "mariadb": "(SELECT seq AS i FROM seq_1_to_3000) s"}[e.name]
+			numbers := map[string]string{"postgres": "generate_series(1, 30000) i", "mariadb": "(SELECT seq AS i FROM seq_1_to_30000) s"}[e.name]
 			e.SQL(t, "CREATE TABLE n AS SELECT i FROM "+numbers)
-			part, err := database.Open(t.Context(), e.address+"#SELECT i, CASE WHEN i = 1500 THEN (SELECT i FROM n) ELSE i END AS fails FROM n")
+			part, err := database.Open(t.Context(), e.address+"#SELECT i, CASE WHEN i = 12000 THEN (SELECT i FROM n) ELSE i END AS fails FROM n")
 			require.NoError(t, err)
 			s := &rows.Source{}
 			require.NoError(t, s.Add(part))
 			defer s.Close()
-			count := 0
-			require.NoError(t, s.Sample(t.Context(), 1000, func(*rows.Row) { count++ }))
-			assert.Equal(t, 1000, count)
+			for _, most := range []int{1, 5000, 1000, 7000} {
+				var seen []string
+				require.NoError(t, s.Sample(t.Context(), most, func(row *rows.Row) { seen = append(seen, string(row.Field(0))+string(row.Field(1))) }))
+				require.Len(t, seen, most)
+				assert.Equal(t, "11", seen[0])
+				assert.Equal(t, strings.Repeat(fmt.Sprint(most), 2), seen[most-1])
+			}
 			_, err = read(t, s)
 			require.Error(t, err, "the row that fails is there")
+			// Rows that are too long to be kept are asked for anew.
+			wide, err := database.Open(t.Context(), e.address+"#SELECT i, repeat('x', 2000) AS t FROM n")
+			require.NoError(t, err)
+			s = &rows.Source{}
+			require.NoError(t, s.Add(wide))
+			defer s.Close()
+			for _, most := range []int{1000, 4999, 5000, 6000} {
+				count := 0
+				require.NoError(t, s.Sample(t.Context(), most, func(row *rows.Row) { count += len(row.Field(1)) }))
+				assert.Equal(t, most*2000, count)
+			}
 		})
 	}
 }

@@ -21,6 +21,8 @@ type Table struct {
 	from   string
 	names  []string
 	isText []bool
+	// first are the first rows, once somebody has looked at some.
+	first *keptRows
 }
 
 // server is a connection to a database, by the kind of server. All of its reading sees the same rows.
@@ -182,6 +184,15 @@ func (t *Table) Scan(ctx context.Context, scan *rows.Scan) error {
 	for i := range t.columns {
 		if first.Wants(i) {
 			wanted = append(wanted, i)
+		}
+	}
+	if scan.Most > 0 && scan.Most <= mostKept && len(wanted) == len(t.columns) {
+		kept, err := t.firstRows(ctx, wanted)
+		if err != nil {
+			return err
+		}
+		if kept.isEnough(scan.Most) {
+			return kept.give(ctx, scan, first)
 		}
 	}
 	return t.server.scan(ctx, t, wanted, scan, first)
