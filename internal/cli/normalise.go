@@ -70,8 +70,9 @@ func (a *App) normaliseCommand() *cobra.Command {
 		Long: `Normalise reads facts and writes the same rows with three more columns: the day
 (COLUMN_date), the time of day if there is one (COLUMN_time), and the key that
 joins the row to the date dimension (COLUMN_key, yyyymmdd). The time is cut off,
-never rounded. Everything else stays as it was, byte for byte, unless the
-extension of --out asks for another format: ` + table.Endings(table.Extendable()) + `.
+never rounded. Everything else stays as it was, byte for byte, unless --out has
+the extension of another format (` + table.Endings(table.Extendable()) + `)
+or is a table of a database, such as shop.db#sales.
 
 The date format is decided from the whole column, in each file on its own. One
 value above 12 settles whether the day or the month comes first. If nothing

@@ -92,7 +92,7 @@ func TestLockedTables(t *testing.T) {
 		change(t, folder, "columns: [core, workdays, fiscal]", "columns: [core, fiscal]")
 		locked := make(chan error)
 		go func() {
-			_, err := d.try(map[string]string{"postgres": "BEGIN; LOCK TABLE dates IN ACCESS SHARE MODE; SELECT pg_sleep(5); COMMIT", "mysql": "LOCK TABLES dates READ; SELECT sleep(5); UNLOCK TABLES"}[d.name])
+			_, err := d.try(map[string]string{"postgres": "BEGIN; LOCK TABLE dates IN ACCESS SHARE MODE; SELECT pg_sleep(9); COMMIT", "mysql": "LOCK TABLES dates READ; SELECT sleep(9); UNLOCK TABLES"}[d.name])
 			locked <- err
 		}()
 		time.Sleep(time.Second)
