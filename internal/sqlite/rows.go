@@ -16,46 +16,6 @@ import (
 // batchRows is how many rows a batch has.
 const batchRows = 8 << 10
 
-// observe looks at what the columns hold: a database does not keep to the types that its tables declare. A column
-// of whole numbers is of whole numbers, one of numbers of numbers, and all else is text.
-func (f *File) observe(ctx context.Context, connection driver.Conn, from string, names []string) error {
-	// The columns go by their places, since two of a query may have the same name.
-	var columns []string
-	kinds := []string{"count(*)"}
-	for i := range names {
-		columns = append(columns, placeName(i))
-		// By their letters: blob, integer, null, real, text.
-		kinds = append(kinds, fmt.Sprintf("min(typeof(%s)), max(typeof(%[1]s))", placeName(i)))
-	}
-	f.with = "WITH q(" + strings.Join(columns, ", ") + ") AS (SELECT * FROM " + from + ") SELECT "
-	var held []string
-	err := f.each(ctx, connection, f.with+strings.Join(kinds, ", ")+" FROM q", func(values []driver.Value) error {
-		f.rows = int(values[0].(int64))
-		for _, value := range values[1:] {
-			kind, _ := value.(string) // none where there are no rows
-			held = append(held, kind)
-		}
-		return nil
-	})
-	if err != nil {
-		return err
-	}
-	for i, name := range names {
-		column := rows.Column{Name: name}
-		switch least, most := held[2*i], held[2*i+1]; {
-		case least == "blob":
-			return &fault.Fault{File: f.Name, Column: name, What: "holds binary data", Remedy: fmt.Sprintf("Choose other columns with a query: %q", f.file()+"#SELECT …"), Kind: fault.Malformed}
-		case most == "text":
-		case most == "real":
-			column.Type = rows.Float
-		case least == "integer":
-			column.Type = rows.Integer
-		}
-		f.columns = append(f.columns, column)
-	}
-	return nil
-}
-
 // placeName names a column by its place.
 func placeName(place int) string { return fmt.Sprintf("c%d", place+1) }
 

@@ -4,7 +4,9 @@ import (
 	"bytes"
 	"context"
 	"database/sql"
+	"fmt"
 	"math"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"strings"
@@ -47,6 +49,49 @@ func open(path, table string) (*rows.Source, error) {
 	}
 	s := &rows.Source{}
 	return s, s.Add(part)
+}
+
+// The types of a large table are the same whether they are told from a sample and what differs from it, or from all values; so are faults.
+func TestTypesFromSamples(t *testing.T) {
+	random := rand.New(rand.NewPCG(5, 5))
+	values := []string{"NULL", "7", "2.5", "'x'", "''", "'7'", "X'00'", "-1", "1e300", "9007199254740993"}
+	faults := 0
+	for range 60 {
+		var declared, rowsOf []string
+		usual := make([]string, 6)
+		for i := range usual {
+			usual[i] = values[random.IntN(6)]
+			declared = append(declared, fmt.Sprintf("c%d %s", i, []string{"", "TEXT", "INTEGER", "NUMERIC", "REAL", "DATE", "BLOB"}[random.IntN(7)]))
+		}
+		for range 80 {
+			row := make([]string, len(usual))
+			for i := range row {
+				if row[i] = usual[i]; random.IntN(150) == 0 {
+					row[i] = values[random.IntN(len(values))]
+				}
+			}
+			rowsOf = append(rowsOf, "("+strings.Join(row, ", ")+")")
+		}
+		path := database(t, "CREATE TABLE \"a \"\"b\"\"\" ("+strings.Join(declared, ", ")+")", "INSERT INTO \"a \"\"b\"\"\" VALUES "+strings.Join(rowsOf, ", "), "CREATE VIEW v AS SELECT * FROM \"a \"\"b\"\"\"")
+		all, fault := open(path, `a "b"`)
+		reset := sqlite.SetSample(0, 3)
+		sampled, sampledFault := open(path, `a "b"`)
+		view, viewFault := open(path, "v")
+		reset()
+		if fault != nil {
+			faults++
+			require.ErrorContains(t, sampledFault, "holds binary data")
+			require.ErrorContains(t, viewFault, "holds binary data")
+			continue
+		}
+		require.NoError(t, sampledFault)
+		require.NoError(t, viewFault)
+		require.Equal(t, all.Columns(), sampled.Columns(), "%v", rowsOf)
+		require.Equal(t, all.Columns(), view.Columns())
+		require.Equal(t, textsOf(t, all), textsOf(t, sampled))
+		assert.Equal(t, 80, sampled.Parts[0].Decoder.(rows.Counted).Rows())
+	}
+	assert.NotZero(t, faults)
 }
 
 // Types are those of what the columns hold, not those that the table declares.
