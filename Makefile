@@ -1,6 +1,6 @@
 # make          builds bin/roundyear
 # make demo     writes sample data to build/fernhollow and runs every main command on it
-# make test     runs all tests with the race detector, and names those that are skipped
+# make test     runs all tests, with the race detector where work is done in parallel, and names those that are skipped
 # make race     runs the tests of the commands with the race detector in every run of the program (most of an hour)
 # make kills    kills 210 runs at random moments and checks what they leave behind
 # make lint     gofmt, go vet and staticcheck
