@@ -68,6 +68,24 @@ func TestNumbersWithoutDeclaredDecimals(t *testing.T) {
 	assert.Equal(t, local, typesOf("inside"))
 	assert.Equal(t, "500", s.SQL(t, "SELECT count(*) FROM written JOIN inside USING (row) WHERE written.amount = inside.amount AND written.third = inside.third"))
 
+	// MariaDB takes them as well, with the zeros that quotients have at their ends; so does Parquet.
+	m, other := shared(t, "MariaDB", servers.StartMariaDB)
+	mysql := "mysql://root@local/" + other + "?socket=" + m.Socket
+	sums := "sum(amount), sum(whole), sum(third)"
+	want := strings.Split(s.SQL(t, "SELECT "+sums+" FROM facts"), "|")
+	for _, mode := range []string{"1", "0"} {
+		m.SQL(t, "SET GLOBAL local_infile = "+mode)
+		normalise(address+"#facts", mysql+"#written")
+		got := strings.Fields(m.SQL(t, "SELECT "+sums+" FROM written"))
+		for i := range want {
+			assert.Equal(t, strings.TrimRight(want[i], "0."), strings.TrimRight(got[i], "0."), "local_infile = %s", mode)
+		}
+	}
+	m.SQL(t, "SET GLOBAL local_infile = 1")
+	normalise(address+"#facts", "facts.parquet")
+	back := done(t, folder, "totals", "facts.parquet", "--date", "day_date", "--sum", "amount", "--grain", "year", "--as-of", "2026-12-31", "--no-plan").out
+	assert.Contains(t, back, ",2026-12-31,"+strings.TrimRight(want[0], "0"))
+
 	// Two tables together have the decimals of both; a query is asked as well; rows of other commands, too.
 	normalise(address+"#SELECT day, sum(amount) AS amount, avg(amount) AS mean FROM facts GROUP BY day", "q.db")
 	schema := shell(t, folder, "q.db", ".schema")
