@@ -38,6 +38,8 @@ type File struct {
 	with    string
 	columns []rows.Column
 	rows    int
+	// table is one with many rows as SQL has it, and number the name of the number of its rows; empty for a table or query that has none.
+	table, number string
 }
 
 // isQuery tells a query from the name of a table.

@@ -36,7 +36,7 @@ func (f *File) observe(ctx context.Context, connection driver.Conn, from string,
 		columns = append(columns, placeName(i))
 	}
 	f.with = "WITH q(" + strings.Join(columns, ", ") + ") AS (SELECT * FROM " + from + ") SELECT "
-	kinds, err := f.kinds(ctx, connection, from, len(names))
+	kinds, err := f.kinds(ctx, connection, from, names)
 	if err != nil {
 		return err
 	}
@@ -66,9 +66,9 @@ var (
 const mostTries = 8
 
 // kinds returns the kinds of values that the columns hold, so far as their types depend on them, and counts the rows.
-func (f *File) kinds(ctx context.Context, connection driver.Conn, from string, columns int) ([]kind, error) {
+func (f *File) kinds(ctx context.Context, connection driver.Conn, from string, names []string) ([]kind, error) {
 	isTable := false
-	err := f.each(ctx, connection, "SELECT 1 FROM sqlite_schema WHERE type = 'table' AND '\"' || replace(name, '\"', '\"\"') || '\"' = "+dialect.SQLite.Text(from), func([]driver.Value) error {
+	err := f.each(ctx, connection, "SELECT 1 FROM sqlite_schema WHERE type = 'table' AND rootpage > 0 AND '\"' || replace(name, '\"', '\"\"') || '\"' = "+dialect.SQLite.Text(from), func([]driver.Value) error {
 		isTable = true
 		return nil
 	})
@@ -79,9 +79,10 @@ func (f *File) kinds(ctx context.Context, connection driver.Conn, from string, c
 	case err != nil:
 		return nil, err
 	case !isTable || f.rows <= fewRows: // a query may take long, and is carried out once
-		return f.kindsOfAll(ctx, connection, columns)
+		return f.kindsOfAll(ctx, connection, len(names))
 	}
-	return f.kindsBySample(ctx, connection, columns)
+	f.table, f.number = from, f.rowNumber(ctx, connection, from, names)
+	return f.kindsBySample(ctx, connection, len(names))
 }
 
 // count takes the number of rows.

@@ -22,6 +22,11 @@ func placeName(place int) string { return fmt.Sprintf("c%d", place+1) }
 // query returns the query of the rows, with nothing in columns that a batch does not want. A sign makes a column an
 // expression, which has no declared type that something would be made of.
 func (f *File) query(b *rows.Batch) string {
+	return f.with + f.wanted(b) + " FROM q"
+}
+
+// wanted are the columns that a batch wants.
+func (f *File) wanted(b *rows.Batch) string {
 	var columns []string
 	for i := range f.columns {
 		if b.Wants(i) {
@@ -30,7 +35,7 @@ func (f *File) query(b *rows.Batch) string {
 			columns = append(columns, "NULL")
 		}
 	}
-	return f.with + strings.Join(columns, ", ") + " FROM q"
+	return strings.Join(columns, ", ")
 }
 
 // file returns the name of the file without that of the table.
@@ -38,18 +43,28 @@ func (f *File) file() string { return strings.TrimSuffix(f.Name, "#"+f.Table) }
 
 // Scan reads the rows in batches.
 func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
+	b := scan.Spare()
+	if scan.Most == 0 {
+		if connections := f.readers(ctx); connections != nil {
+			return f.scanRanges(ctx, scan, b, connections)
+		}
+	}
 	connection, err := f.connect()
 	if err != nil {
 		return err
 	}
 	defer func() { _ = connection.Close() }()
+	return f.read(ctx, connection, f.query(b), scan, b)
+}
+
+// read reads the rows of a query in batches, of which the first is there.
+func (f *File) read(ctx context.Context, connection driver.Conn, query string, scan *rows.Scan, b *rows.Batch) error {
 	most := batchRows
 	if scan.Size > 0 {
 		most = min(most, scan.Size) // a row has a byte at least
 	}
 	line, perRow := 1, int(f.Size)/max(f.rows, 1)
 	var block rows.Block
-	b := scan.Spare()
 	give := func() bool {
 		b.Task, b.Line, b.Read = block, line, perRow*block.Count
 		line += block.Count
@@ -58,7 +73,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 		b = scan.Spare()
 		return going
 	}
-	err = f.each(ctx, connection, f.query(b), func(values []driver.Value) error {
+	err := f.each(ctx, connection, query, func(values []driver.Value) error {
 		if block.Vectors == nil {
 			block = rows.NewBlock(f.columns, most, 0)
 		}

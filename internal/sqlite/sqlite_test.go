@@ -9,6 +9,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -92,6 +93,87 @@ func TestTypesFromSamples(t *testing.T) {
 		assert.Equal(t, 80, sampled.Parts[0].Decoder.(rows.Counted).Rows())
 	}
 	assert.NotZero(t, faults)
+}
+
+// A table that is read in ranges has the same rows in the same order, with the same numbers, as one that is read at once, whatever numbers
+// SQLite has given them; what has no such numbers is read at once.
+func TestRangesHaveTheRowsOfTheTable(t *testing.T) {
+	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(4))
+	defer sqlite.SetSample(0, 10)()
+	random := rand.New(rand.NewPCG(7, 7))
+	for _, table := range []string{"t (a, b TEXT)", "t (rowid, b TEXT)", "t (rowid INTEGER PRIMARY KEY, b TEXT)", "t (oid, _rowid_, RowId, b TEXT)", "t (a PRIMARY KEY, b TEXT) WITHOUT ROWID"} {
+		path := database(t, "CREATE TABLE "+table, "CREATE VIEW v AS SELECT * FROM t")
+		change := func(statement string) {
+			db, err := sql.Open("sqlite", "file:"+strings.NewReplacer("?", "%3f", "#", "%23").Replace(path))
+			require.NoError(t, err)
+			defer db.Close()
+			_, err = db.Exec(statement)
+			require.NoError(t, err, statement)
+		}
+		for range 2 {
+			columns := strings.Count(table, ",") + 1
+			var values []string
+			for range 20 + random.IntN(400) {
+				number := random.Int64N(1 << 62)
+				values = append(values, fmt.Sprintf("(%s'n%d')", strings.Repeat(fmt.Sprintf("%d, ", number), columns-1), number))
+			}
+			change("INSERT OR IGNORE INTO t VALUES " + strings.Join(values, ", "))
+			change("DELETE FROM t WHERE b LIKE '%3'")
+			if !strings.Contains(table, "WITHOUT") && !strings.Contains(table, "PRIMARY") && !strings.Contains(table, "oid, _rowid_") {
+				name := map[bool]string{true: "rowid", false: "_rowid_"}[strings.HasPrefix(table, "t (a")]
+				change(fmt.Sprintf("INSERT INTO t (%s, b) VALUES (%d, 'far'), (%d, 'negative')", name, math.MaxInt64-random.Int64N(1000)-1, -1-random.Int64N(1<<62)))
+				change(fmt.Sprintf("DELETE FROM t WHERE %s > %d", name, int64(math.MaxInt64-2000)))
+			}
+			for _, from := range []string{"t", "v"} {
+				whole, err := open(path, from)
+				require.NoError(t, err)
+				want := textsOf(t, whole)
+				for _, rangeRows := range []int{1, 7, 50, len(want) / 4} {
+					reset := sqlite.SetRangeRows(rangeRows)
+					ranged, err := open(path, from)
+					require.NoError(t, err)
+					require.Equal(t, want, textsOf(t, ranged), "%s in %s by %d", from, table, rangeRows)
+					seen := 0
+					require.NoError(t, ranged.Sample(t.Context(), 5, func(*rows.Row) { seen++ }))
+					require.Equal(t, 5, seen)
+					reset()
+				}
+			}
+		}
+	}
+}
+
+// While ranges are read nobody can write, unless the database has a write-ahead log, which is read at once.
+func TestRangesSeeTheSame(t *testing.T) {
+	defer runtime.GOMAXPROCS(runtime.GOMAXPROCS(4))
+	defer sqlite.SetSample(0, 10)()
+	defer sqlite.SetRangeRows(100)()
+	for _, mode := range []string{"delete", "wal"} {
+		path := database(t, "PRAGMA journal_mode = "+mode, "CREATE TABLE t AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 50000) SELECT i FROM n")
+		s, err := open(path, "t")
+		require.NoError(t, err)
+		db, err := sql.Open("sqlite", "file:"+strings.NewReplacer("?", "%3f", "#", "%23").Replace(path)+"?_pragma=busy_timeout(0)")
+		require.NoError(t, err)
+		count, tried := 0, false
+		err = rows.Process(t.Context(), s, func() func(*rows.Batch) (int, error) {
+			return func(b *rows.Batch) (int, error) {
+				own := 0
+				for row := (rows.Row{}); b.Next(&row); own++ {
+				}
+				return own, b.Err()
+			}
+		}, func(n int) error {
+			if count += n; !tried {
+				tried = true
+				_, err := db.Exec("UPDATE t SET i = -i")
+				assert.Equal(t, mode == "delete", err != nil, "%s: %v", mode, err)
+			}
+			return nil
+		})
+		require.NoError(t, err)
+		assert.Equal(t, 50000, count)
+		require.NoError(t, db.Close())
+	}
 }
 
 // Types are those of what the columns hold, not those that the table declares.
