@@ -46,6 +46,8 @@ type Normalise struct {
 	// nowhere to go.
 	Files        *output.Run
 	Out, Rejects string
+	// Existing says what becomes of the partitions of earlier runs in the folder.
+	Existing normalise.Existing
 	// Create opens an output that is a file.
 	Create func(path string) (*output.File, error)
 	// Describe describes the output beside it, by its columns; nil for none, and for partitions, which are always described.
@@ -356,7 +358,7 @@ func (n *Normalise) write(ctx context.Context, options normalise.Options, confir
 		if err != nil {
 			return nil, err
 		}
-		done.Parts = normalise.NewPartitions(folder, options.PartitionBy, options.FormatOf(n.Source), options.AllFields(n.Source))
+		done.Parts = normalise.NewPartitions(folder, options.PartitionBy, options.FormatOf(n.Source), options.AllFields(n.Source), n.Existing)
 		defer done.Parts.Abort()
 	} else if options.Sink == nil {
 		var err error

@@ -9,6 +9,8 @@ import (
 	"io"
 	"os"
 	"os/signal"
+	"regexp"
+	"slices"
 	"strings"
 	"syscall"
 	"time"
@@ -122,6 +124,8 @@ func Main() int {
 		asking = database.WithPrompt(ctx, app.askPassword)
 	}
 	app.files = output.NewRun(asking)
+	app.files.SendsMessages(os.Stderr)
+	app.stderr = &messages{app}
 	ended := make(chan int, 1)
 	go func() { ended <- app.Run(asking, os.Args[1:]) }()
 	select {
@@ -140,6 +144,16 @@ func Main() int {
 	return app.finish(ctx, nil, context.Canceled)
 }
 
+// messages is standard error, or standard output where standard error is a file that the run reads.
+type messages struct{ *App }
+
+func (m *messages) Write(text []byte) (int, error) {
+	if m.files.MessagesAtRisk() {
+		return m.stdout.Write(text)
+	}
+	return os.Stderr.Write(text)
+}
+
 // Run runs one command and returns its exit code. A panic ends it as a fault does: files
 // that were begun are taken away.
 func (a *App) Run(ctx context.Context, args []string) (code int) {
@@ -154,7 +168,10 @@ func (a *App) Run(ctx context.Context, args []string) (code int) {
 		a.files = output.NewRun(ctx)
 	}
 	a.said = map[string]bool{}
-	args = a.conceal(args)
+	args, err := a.conceal(args)
+	if err != nil {
+		return a.finish(ctx, nil, err)
+	}
 	root := a.root()
 	root.SetArgs(args)
 	root.SetIn(a.stdin)
@@ -266,6 +283,7 @@ interrupted.`,
 	a.setHelp(root)
 	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.daysOffCommand(), a.buildCommand(), a.columnsCommand(),
 		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.censusCommand(), a.lapseCommand(), a.allocateCommand(), a.totalsCommand(), a.latestCommand(), a.publishCommand())
+	once(root)
 	a.completeAll(root)
 	root.InitDefaultCompletionCmd()
 	completion, _, _ := root.Find([]string{"completion"})
@@ -308,24 +326,34 @@ func arguments(least, most int, what string) cobra.PositionalArgs {
 // longRead is the size in bytes from which reading shows its progress.
 const longRead = 64 << 20
 
-// conceal takes passwords out of addresses in arguments, so that nothing shows them.
-func (a *App) conceal(args []string) []string {
-	var own []string
+// addressIn is an argument that is an address, behind its flag if that stands in the same word.
+var addressIn = regexp.MustCompile(`(?s)^(--[\w-]+=|-[a-z]=?)?((?:[A-Za-z][A-Za-z0-9+.-]*:)?[A-Za-z][A-Za-z0-9+.-]*://.*)$`)
+
+// conceal takes secrets out of addresses in arguments, so that nothing shows them. The error is that of the first address of a known kind
+// that cannot be read.
+func (a *App) conceal(args []string) (own []string, failed error) {
 	for _, arg := range args {
-		flag, address, isFlag := strings.Cut(arg, "=")
-		if isFlag = isFlag && strings.HasPrefix(arg, "--"); !isFlag {
-			flag, address = "", arg
+		parts := addressIn.FindStringSubmatch(arg)
+		if parts == nil || isThere(arg) {
+			own = append(own, arg)
+			continue
 		}
-		shown, had := database.Conceal(address)
+		shown, had, err := database.Conceal(parts[2])
+		if err != nil && failed == nil && database.IsKnown(parts[2]) {
+			failed = err
+		}
 		if had {
 			a.hadPassword = true
 		}
-		if isFlag {
-			shown = flag + "=" + shown
-		}
-		own = append(own, shown)
+		own = append(own, parts[1]+shown)
 	}
-	return own
+	return own, failed
+}
+
+// isThere tells whether there is a file of a name, which wins over any other reading of it.
+func isThere(path string) bool {
+	_, err := os.Lstat(path)
+	return err == nil
 }
 
 // notePassword says once that an address had a password in it.
@@ -340,6 +368,11 @@ func (a *App) notePassword() {
 // The function it returns ends both.
 func (a *App) open(ctx context.Context, inputs []string, times int, form delimited.Form) (*rows.Source, func(), error) {
 	a.notePassword()
+	if stdin, ok := a.stdin.(*os.File); ok && slices.Contains(inputs, "-") {
+		if err := a.files.ReadsStream("standard input", stdin, "/dev/stdin"); err != nil {
+			return nil, nil, err
+		}
+	}
 	source, err := table.Open(ctx, inputs, a.stdin, form)
 	if err != nil {
 		return nil, nil, err

@@ -22,6 +22,10 @@ var (
 
 // flagFault puts what the library of flags says of a wrong one into our words.
 func flagFault(command *cobra.Command, err error) error {
+	var twice errTwice
+	if errors.As(err, &twice) {
+		return usageError{twice}
+	}
 	text := err.Error()
 	if parts := invalidValue.FindStringSubmatch(text); parts != nil {
 		wanted := "a value of another type"

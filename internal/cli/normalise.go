@@ -42,6 +42,8 @@ type normaliseCommand struct {
 	blank        string
 	partitionBy  string
 	keep         bool
+	existing     struct{ append, replacePartitions, replace bool }
+	choice       normalise.Existing
 	out          string
 	format       string
 	force        bool
@@ -109,6 +111,9 @@ unix, unix_ms, unix_us and unix_ns (time since 1970).`,
 	flags.StringVar(&n.blank, "blank", "keep", "`KEY` of rows without a date: keep (blank) or unknown (that of the plan's row for them, else -1)")
 	flags.StringVar(&n.partitionBy, "partition-by", "", "write one file per value of this `COLUMN` to the folder --out: an added column, or an attribute of the day")
 	flags.BoolVar(&n.keep, "keep-partition", false, "keep the --partition-by column in the files")
+	flags.BoolVar(&n.existing.append, "append", false, "with --partition-by: keep the partitions in the folder, and add rows to them")
+	flags.BoolVar(&n.existing.replacePartitions, "replace-partitions", false, "with --partition-by: replace only the partitions that occur, and keep the others")
+	flags.BoolVar(&n.existing.replace, "replace", false, "with --partition-by: replace the whole folder, also partitions that do not occur")
 	flags.StringVarP(&n.out, "out", "o", "-", "`FILE` to write; "+table.Endings(table.Extendable())+" sets the format, "+table.PackedEndings()+" after it compresses; postgres://…#table, mysql://…#table or shop.db#table is a table of a database; - is standard output, in the format of the input if that is text, else CSV")
 	flags.StringVar(&n.format, "format", "", "`FORMAT` of an output whose file name does not tell it: "+strings.Join(table.Extendable(), ", "))
 	addForce(command, &n.force)
@@ -202,7 +207,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	reading.Asked.Labels = y.Labels
-	request := app.Normalise{OnDatabase: place, Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Distinct: n.distinct, SortBy: n.sortBy, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(),
+	request := app.Normalise{OnDatabase: place, Source: source, Columns: n.dates, Numbers: n.numbers, Decimals: decimals, Minus: minus, Distinct: n.distinct, SortBy: n.sortBy, Asked: reading.Asked, Options: n.options, Files: n.app.files, Out: n.out, Rejects: n.rejectsPath(), Existing: n.choice,
 		Create: n.app.create, MaxRejects: n.maxRejects}
 	if n.describe {
 		request.Describe = func(fields []publish.Field) error { return n.describeOut(source, fields) }
@@ -279,6 +284,9 @@ func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
 			return err
 		}
 	}
+	if n.choice, err = n.readExisting(); err != nil {
+		return err
+	}
 	if n.partitionBy == "" {
 		return nil
 	}
@@ -287,6 +295,26 @@ func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
 	}
 	n.options.PartitionBy, n.options.KeepPartition = n.partitionBy, n.keep
 	return nil
+}
+
+// readExisting reads what becomes of partitions that are there.
+func (n *normaliseCommand) readExisting() (normalise.Existing, error) {
+	chosen := normalise.RefuseOthers
+	for _, one := range []struct {
+		isGiven bool
+		choice  normalise.Existing
+	}{{n.existing.append, normalise.Append}, {n.existing.replacePartitions, normalise.ReplacePartitions}, {n.existing.replace, normalise.ReplaceAll}} {
+		switch {
+		case !one.isGiven:
+		case n.partitionBy == "":
+			return "", usageError{fmt.Errorf("--%s requires --partition-by", one.choice)}
+		case chosen != normalise.RefuseOthers:
+			return "", usageError{fmt.Errorf("--%s and --%s cannot be combined", chosen, one.choice)}
+		default:
+			chosen = one.choice
+		}
+	}
+	return chosen, nil
 }
 
 // describeOut describes the output beside it.
@@ -361,10 +389,16 @@ func (n *normaliseCommand) findFormat(source *rows.Source) (err error) {
 	format, err := formatFor(n.out)
 	if err == nil {
 		n.options.Format = format
-	} else if n.format != "" {
-		err = nil
+	} else if n.format != "" && !isFormatted(n.out) {
+		err = table.CheckReplaced(n.format, n.out)
 	}
 	return err
+}
+
+// isFormatted tells whether the ending of a path says a format.
+func isFormatted(path string) bool {
+	format, _ := table.FormatOfPath(path)
+	return format != ""
 }
 
 // formatFor returns the format in which rows are written to a path, by its ending; nothing for

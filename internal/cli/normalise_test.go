@@ -253,7 +253,7 @@ func TestRowsGoToPartitions(t *testing.T) {
 	done(t, folder, "normalise", "s.csv", "-o", "all.csv")
 	want := splitLines(textOf(t, folder, "all.csv"))[1:]
 	for _, by := range []string{"sold_date", "month_key"} {
-		result := done(t, folder, "normalise", "s.csv", "-o", "lake/", "--partition-by", by)
+		result := done(t, folder, "normalise", "s.csv", "-o", "lake/", "--partition-by", by, "--replace")
 		files, err := filepath.Glob(filepath.Join(folder, "lake", by+"=*", "rows.csv"))
 		require.NoError(t, err)
 		var is []string
@@ -278,7 +278,7 @@ func TestRowsGoToPartitions(t *testing.T) {
 		}
 		assert.ElementsMatch(t, want, is, by)
 		assert.Regexp(t, fmt.Sprintf(`%d partitions by %s; a query for the latest month reads \d+\.\d%% of the data`, len(files), by), result.err)
-		assert.FileExists(t, filepath.Join(folder, "lake", "datapackage.json"))
+		assert.FileExists(t, filepath.Join(folder, "lake", "_datapackage.json"))
 		assert.Greater(t, len(files), 12)
 	}
 	kept := done(t, folder, "normalise", "s.csv", "-o", "kept", "--partition-by", "sold_key", "--keep-partition", "-q")

@@ -121,6 +121,9 @@ func (n *normaliseCommand) print(source *rows.Source, result *app.Normalised) {
 	if result.Parts != nil {
 		latest, all := result.Parts.LatestShare()
 		r.Line("%s by %s; a query for the latest month reads %.1f%% of the data", report.Plural(result.Parts.Count(), "partition"), n.partitionBy, 100*float64(latest)/float64(all))
+		if kept := result.Parts.Kept(); kept > 0 {
+			r.Line("%s of earlier runs kept", report.Plural(kept, "file"))
+		}
 		return
 	}
 	if n.streamsOut() {

@@ -144,8 +144,10 @@ func (f *outputFlags) formatOf(a *App, out string, short bool) (string, error) {
 		switch {
 		case err == nil:
 			return format, nil
+		case format != "":
+			return "", err
 		case f.format != "":
-			return f.format, nil
+			return f.format, table.CheckReplaced(f.format, out)
 		case output.IsStream(out):
 			return "csv", nil
 		}

@@ -195,7 +195,7 @@ func TestPartitionsAsParquet(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": typedSales(9000) + "2026-02-31 10:00:00,Kilmoss,1.00,1\n,Kilmoss,2.00,1\n"})
 	attended(t, folder, "normalise", "s.csv", "--date", "sold", "--partition-by", "month", "--format", "parquet", "-o", "lake")
 	assert.Contains(t, textOf(t, folder, "lake.rejects.csv"), "2026-02-31 10:00:00,Kilmoss,1.00,1,9002,sold,2026-02-31 10:00:00,")
-	assert.Contains(t, textOf(t, folder, "lake/datapackage.json"), `"format": "parquet"`)
+	assert.Contains(t, textOf(t, folder, "lake/_datapackage.json"), `"format": "parquet"`)
 	attended(t, folder, "normalise", "s.csv", "--date", "sold", "-o", "all.csv")
 	files := filepath.Join("lake", "*", "rows.parquet")
 	call := []string{"--date", "sold_date", "--sum", "amount", "--count", "--by", "shop", "--as-of", "2027-01-01", "--format", "csv"}

@@ -140,7 +140,7 @@ func (p *publishCommand) addPlanned(y *app.Year) error {
 				return usageError{fmt.Errorf("--join takes tables of a database, which a script does not see; leave it out for %s", out)}
 			}
 		default:
-			return usageError{fmt.Errorf("a model is published to postgres://…, mysql://…, a file of SQLite (.db, .sqlite) or a script (.sql), not to %q", out)}
+			return usageError{fmt.Errorf("a model is published to postgres://…, mysql://…, a file of SQLite (.db, .sqlite) or a script (.sql), not to %q", database.Shown(out))}
 		}
 		if slices.Contains(p.outs[:i], out) {
 			return usageError{fmt.Errorf("%s is given twice", out)}
@@ -322,7 +322,7 @@ func (p *publishCommand) script(ctx context.Context, y *app.Year, out string, mo
 		fmt.Sprintf("The model %s for %s: %s. Written by Round Year.", y.Plan.Model.Name, d.Title, countsOf(len(model.Tables), len(model.Views))),
 	}
 	if !p.force {
-		heading = append(heading, "It stops where a table is there already.")
+		heading = append(heading, "Nothing is made if one of its names is taken.")
 	}
 	if err := loading.Script(ctx, file, d, y.Plan.Model.Name, model, heading, p.force); err != nil {
 		return err

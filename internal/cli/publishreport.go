@@ -58,6 +58,11 @@ func (p *publishCommand) report(name string, outcome *loading.Outcome) {
 	for _, result := range outcome.Results {
 		p.reportEdits(result)
 	}
+	for _, result := range outcome.Results {
+		if len(result.Lost) > 0 {
+			r.Attention("%s was made anew and lost what was added to it: %s", result.Name, strings.Join(result.Lost, ", "))
+		}
+	}
 	for _, joined := range outcome.Joined {
 		p.reportJoined(joined)
 	}
@@ -100,8 +105,11 @@ func (p *publishCommand) became(result loading.Result) string {
 		return strings.Join(changes, ", ")
 	case loading.Replaced, loading.Altered:
 		word := "replaced"
-		if result.Kind == loading.Altered {
+		switch {
+		case result.Kind == loading.Altered:
 			word = "altered in place"
+		case result.InPlace:
+			word = "rows replaced in place"
 		}
 		if len(changes) > 0 {
 			word += ": " + strings.Join(changes, ", ")

@@ -113,8 +113,8 @@ func TestPartitionsReplaceOnlyWhatPartitionsWrote(t *testing.T) {
 	assert.Equal(t, before, contents(t, folder))
 
 	done(t, folder, "normalise", "s.csv", "-o", "lake", "--partition-by", "year")
-	done(t, folder, "normalise", "t.csv", "-o", "lake", "--partition-by", "month_key")
-	assert.ElementsMatch(t, []string{".roundyear-output.json", "datapackage.json", "month_key=202801"}, names(t, filepath.Join(folder, "lake")))
+	done(t, folder, "normalise", "t.csv", "-o", "lake", "--partition-by", "month_key", "--replace")
+	assert.ElementsMatch(t, []string{".roundyear-output.json", "_datapackage.json", "month_key=202801"}, names(t, filepath.Join(folder, "lake")))
 	assert.ElementsMatch(t, []string{"s.csv", "t.csv", "lake", "model"}, names(t, folder))
 }
 
@@ -157,7 +157,7 @@ func TestPartitionsHaveSafeNames(t *testing.T) {
 	})
 	done(t, folder, "normalise", "in/here/s.csv", "-o", "in/here/lake", "--partition-by", name+"_key")
 	assert.ElementsMatch(t, []string{"in", "roundyear.yaml"}, names(t, folder))
-	assert.ElementsMatch(t, []string{"..%2F..%2F..%2FOUT_key=20260105", "..%2F..%2F..%2FOUT_key=20260106", "..%2F..%2F..%2FOUT_key=unknown", "datapackage.json", ".roundyear-output.json"},
+	assert.ElementsMatch(t, []string{"..%2F..%2F..%2FOUT_key=20260105", "..%2F..%2F..%2FOUT_key=20260106", "..%2F..%2F..%2FOUT_key=unknown", "_datapackage.json", ".roundyear-output.json"},
 		names(t, filepath.Join(folder, "in/here/lake")))
 	done(t, folder, "normalise", "in/here/s.csv", "-o", "lake", "--partition-by", "holiday_name", "--drop-original")
 	assert.Equal(t, "n,"+name+"_date,"+name+"_key\n1,2026-01-05,20260105\n", textOf(t, folder, "lake/holiday_name=%75nknown/rows.csv"))

@@ -3,9 +3,11 @@ package cli_test
 import (
 	"cmp"
 	"encoding/json"
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -51,6 +53,101 @@ func TestScriptsMakeTheModel(t *testing.T) {
 			assert.Equal(t, made[i], d.sql(query), query)
 		}
 		assert.Equal(t, columns, columnsOf(d, "sales_with_dates"))
+	})
+}
+
+// A script is carried out whole or not at all by the client of the database, with the settings that this has by itself.
+func TestScriptsAreWholeInTheirClients(t *testing.T) {
+	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
+		done(t, folder, "publish", "-o", "model.sql", "--dialect", d.name, "--foreign-keys", "--indexes", "-q")
+		model := textOf(t, folder, "model.sql")
+		client := func(script string) (string, error) {
+			if d.name != "sqlite" {
+				return d.try(script)
+			}
+			command := exec.Command("sqlite3", "model.db") // which goes on after errors
+			command.Dir, command.Stdin = folder, strings.NewReader(script)
+			out, err := command.CombinedOutput()
+			return string(out), err
+		}
+		_, err := client(model)
+		require.NoError(t, err)
+		require.Equal(t, "300", d.sql("SELECT count(*) FROM sales"))
+		before := tablesOf(d)
+		_, err = client(model)
+		require.Error(t, err)
+		assert.Equal(t, "300", d.sql("SELECT count(*) FROM sales"), "run twice it changes nothing")
+		assert.Equal(t, "366", d.sql("SELECT count(*) FROM dates"))
+		assert.ElementsMatch(t, before, tablesOf(d))
+		// A name that is taken, of the last table or view.
+		for _, view := range []string{"sales_with_dates", "budget_with_dates"} {
+			d.sql("DROP VIEW " + view)
+		}
+		for _, name := range tablesOf(d) {
+			if strings.HasPrefix(name, "dates_") && (strings.HasSuffix(name, "delivered") || strings.HasSuffix(name, "moving")) {
+				d.sql("DROP VIEW " + name)
+			}
+		}
+		for _, table := range []string{"sales", "budget", "trading", "times", "dates_fiscal_quarter", "dates", "roundyear_tables"} {
+			d.sql("DROP TABLE " + table)
+		}
+		d.sql("CREATE TABLE budget_with_dates (mine integer)")
+		out, err := client(model)
+		require.Error(t, err, out)
+		assert.Equal(t, []string{"budget_with_dates"}, tablesOf(d), out)
+		assert.Contains(t, columnsOf(d, "budget_with_dates"), "mine")
+	})
+}
+
+// No value of data makes a client carry out a command, and each comes out as it went in.
+func TestScriptsCarryHostileValues(t *testing.T) {
+	values := []string{"plain", "two\nlines", "\n.shell touch hacked\n", "x\n\\! touch hacked\n", "\r\n!! touch hacked", "a\nGO\nb", "a\n/\nb", "$(hacked)", ":name &amp :'x'", "it's \\' x", "\\", "tab\there", "a\x1ab", "; DROP TABLE sales; --", "/* open", "-- ", "日\x7f", "a\\nb", "delimiter $$\nx$$"}
+	text := func(values []string) string {
+		var b strings.Builder
+		b.WriteString("receipt,sold,note\n")
+		for i, value := range values {
+			fmt.Fprintf(&b, "%d,2026-03-0%d,\"%s\"\n", i+1, i%9+1, strings.ReplaceAll(value, `"`, `""`))
+		}
+		return b.String()
+	}
+	plan := "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nfacts: {sales: {files: sales.csv, dates: {sold: {}}}}\nmodel: {dimension: {name: dates, columns: [core]}, joins: [sales.sold]}\n"
+	onTargets(t, map[string]string{"roundyear.yaml": plan, "sales.csv": text(values)}, func(t *testing.T, folder string, d target) {
+		done(t, folder, "publish", "-o", "model.sql", "--dialect", d.name, "-q")
+		assert.NotContains(t, textOf(t, folder, "model.sql"), "\x00")
+		if d.name == "sqlite" {
+			assert.Zero(t, inShell(t, folder, "sqlite3 model.db < model.sql").code)
+		} else {
+			d.sql(textOf(t, folder, "model.sql"))
+		}
+		assert.NoFileExists(t, filepath.Join(folder, "hacked"))
+		hex := map[string]string{"postgres": "encode(convert_to(note, 'UTF8'), 'hex')", "mysql": "lower(hex(note))", "sqlite": "lower(hex(note))"}[d.name]
+		for i, value := range values {
+			assert.Equal(t, fmt.Sprintf("%x", value), d.sql(fmt.Sprintf("SELECT %s FROM sales WHERE receipt = %d", hex, i+1)), "%q", value)
+		}
+		for _, other := range []string{"sqlserver", "oracle"} {
+			done(t, folder, "publish", "-o", other+".sql", "--dialect", other, "-q")
+			script := textOf(t, folder, other+".sql")
+			for _, line := range strings.Split(script, "\n") {
+				assert.NotContains(t, []string{".shell touch hacked", "\\! touch hacked", "!! touch hacked", "x$$"}, strings.TrimSpace(line))
+			}
+			if other == "sqlserver" {
+				assert.NotContains(t, script, "$(")
+			}
+		}
+		// NUL is carried by those that can store it, and refused by the other.
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(text([]string{"before", "a\x00b\n.shell touch hacked\n"})), 0o600))
+		said := run(t, folder, "publish", "-o", "nul.sql", "--dialect", d.name, "--force")
+		if d.name == "postgres" {
+			assert.NotEqual(t, 0, said.code)
+			assert.Contains(t, said.err, "has a NUL character, which PostgreSQL cannot store")
+			assert.NoFileExists(t, filepath.Join(folder, "nul.sql"))
+			return
+		}
+		require.Zero(t, said.code, said.err)
+		assert.NotContains(t, textOf(t, folder, "nul.sql"), "\x00")
+		d.sql(textOf(t, folder, "nul.sql"))
+		assert.Equal(t, fmt.Sprintf("%x", "a\x00b\n.shell touch hacked\n"), d.sql("SELECT "+hex+" FROM sales WHERE receipt = 2"))
+		assert.NoFileExists(t, filepath.Join(folder, "hacked"))
 	})
 }
 

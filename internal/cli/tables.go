@@ -38,6 +38,9 @@ func (a *App) checkTable(name string) error {
 	}
 	a.written = append(a.written, name)
 	a.notePassword()
+	if file != "" {
+		return a.files.WritesInto(name, file)
+	}
 	return nil
 }
 

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"errors"
+	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -47,10 +48,14 @@ func (a *App) findPlan() (string, error) {
 }
 
 // concealIn takes passwords out of the addresses of a plan, so that nothing shows them.
-func (a *App) concealIn(plan *yearplan.Plan) {
+func (a *App) concealIn(plan *yearplan.Plan) error {
+	var failed error
 	conceal := func(whose string, addresses []string) {
 		for i, address := range addresses {
-			shown, had := database.Conceal(address)
+			shown, had, err := database.Conceal(address)
+			if err != nil && failed == nil {
+				failed = fmt.Errorf("%s: %s: %w", plan.File, whose, err)
+			}
 			if had {
 				a.report().Note("%s: the password of %s can be read by whoever reads the plan; %s", plan.File, whose, "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf are safer")
 			}
@@ -61,6 +66,7 @@ func (a *App) concealIn(plan *yearplan.Plan) {
 		conceal("facts "+plan.Facts[i].Name, plan.Facts[i].Files)
 	}
 	conceal("publish.out", plan.Publish.Out)
+	return failed
 }
 
 // readPlan reads the plan, or returns the one that holds where there is none.
@@ -89,7 +95,9 @@ func (a *App) readPlan(adjust ...func(*yearplan.Plan)) (*yearplan.Plan, error) {
 	}
 	plan, err := yearplan.Read(path, content, adjust...)
 	if plan != nil {
-		a.concealIn(plan)
+		if err := a.concealIn(plan); err != nil {
+			return nil, err
+		}
 	}
 	return plan, err
 }

@@ -205,7 +205,7 @@ func TestServers(t *testing.T) {
 				_, err = database.Open(context.Background(), e.reader+"#n")
 				require.ErrorContains(t, err, "the server refuses the user or the password")
 				assert.NotContains(t, err.Error(), "wrong.")
-				shown, had := database.Conceal(strings.Replace(e.reader, "reader@", "reader:only%20reads@", 1) + "#n")
+				shown, had, err := database.Conceal(strings.Replace(e.reader, "reader@", "reader:only%20reads@", 1) + "#n")
 				assert.True(t, had)
 				assert.Equal(t, e.reader+"#n", shown)
 				lines, err = read(t, open(t, shown))

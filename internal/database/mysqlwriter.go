@@ -1,6 +1,7 @@
 package database
 
 import (
+	"cmp"
 	"context"
 	"database/sql/driver"
 	"errors"
@@ -111,6 +112,12 @@ func (t *mysqlTable) begin(force bool) error {
 	default:
 		if err := mayReplace(t.server.address.String(), comment, force); err != nil {
 			return err
+		}
+		var additions []string
+		if additions, err = (OwnParts{}).additionsIn(func(give func([][]byte) error) error {
+			return t.each(fmt.Sprintf(additionsOfMySQL, dialect.MySQL.Text(name)), give)
+		}, name); err != nil || len(additions) > 0 && !force {
+			return cmp.Or(err, WouldLose(t.server.address.String(), additions))
 		}
 	}
 	t.hasOld = kind != ""

@@ -45,7 +45,8 @@ func (s *postgresSession) Way() Way { return Way{Stages: true, KeysLater: true, 
 
 // Begin begins the transaction.
 func (s *postgresSession) Begin(ctx context.Context, dry bool) error {
-	setup := fmt.Sprintf(postgresSettings+"SET client_min_messages = warning; SET lock_timeout = %d; BEGIN", s.address.lockWait.Milliseconds())
+	// A policy must not hide rows from the comparison with what was published: then the server says so.
+	setup := fmt.Sprintf(postgresSettings+"SET row_security = off; SET client_min_messages = warning; SET lock_timeout = %d; BEGIN", s.address.lockWait.Milliseconds())
 	if dry {
 		setup += " ISOLATION LEVEL REPEATABLE READ READ ONLY"
 	}
@@ -205,7 +206,7 @@ func (s *postgresSession) Grants(ctx context.Context, name string) (statements [
 	found, err := s.ask(ctx, `SELECT CASE WHEN a.grantee = 0 THEN 'PUBLIC' ELSE quote_ident(pg_get_userbyid(a.grantee)) END, a.privilege_type, a.is_grantable
 		FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace, aclexplode(c.relacl) a WHERE a.grantee <> c.relowner AND n.nspname = `+dialect.Postgres.Text(s.schema)+" AND c.relname = "+dialect.Postgres.Text(name)+" ORDER BY 1, 2")
 	for _, row := range found {
-		statement := fmt.Sprintf("GRANT %s ON %s TO %s", row[1], dialect.Postgres.Quote(name), row[0])
+		statement := fmt.Sprintf("GRANT %s ON %s.%s TO %s", row[1], dialect.Postgres.Quote(s.schema), dialect.Postgres.Quote(name), row[0])
 		if string(row[2]) == "t" {
 			statement += " WITH GRANT OPTION"
 		}

@@ -1,6 +1,7 @@
 package database
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -17,10 +18,12 @@ import (
 
 // postgresTable is a table that is written in one transaction: a new one is filled, and takes the place of the old one.
 type postgresTable struct {
-	ctx       context.Context
-	server    *postgres
-	schema    string
-	name      string
+	ctx    context.Context
+	server *postgres
+	schema string
+	name   string
+	// grants give again who may do what with the table.
+	grants    []string
 	temporary string
 	pipe      *io.PipeWriter
 	done      chan struct{}
@@ -135,6 +138,13 @@ func (t *postgresTable) begin(columns []rows.Column, force bool) error {
 		if err := mayReplace(t.server.address.String(), string(old[0][1]), force); err != nil {
 			return err
 		}
+		session := &postgresSession{postgres: t.server, schema: t.schema}
+		if t.grants, err = session.Grants(t.ctx, t.name); err != nil {
+			return err
+		}
+		if additions, err := session.Additions(t.ctx, t.name, OwnParts{}); err != nil || len(additions) > 0 && !force {
+			return cmp.Or(err, WouldLose(t.server.address.String(), additions))
+		}
 	}
 	var definitions, keys []string
 	for _, column := range columns {
@@ -199,8 +209,9 @@ func (t *postgresTable) commit() error {
 	defer t.server.close()
 	statements := []string{
 		"DROP TABLE IF EXISTS " + t.quoted(t.name), "ALTER TABLE " + t.quoted(t.temporary) + " RENAME TO " + dialect.Postgres.Quote(t.name),
-		"COMMENT ON TABLE " + t.quoted(t.name) + " IS " + dialect.Postgres.Text(ours), "COMMIT",
+		"COMMENT ON TABLE " + t.quoted(t.name) + " IS " + dialect.Postgres.Text(ours),
 	}
+	statements = append(append(statements, t.grants...), "COMMIT")
 	for _, statement := range statements {
 		if err := t.do(statement); err != nil {
 			return err

@@ -28,6 +28,9 @@ type Session interface {
 	Fill(ctx context.Context, t dialect.Filled, name string) (int, error)
 	// Describe returns what is there under a name; nothing if there is none.
 	Describe(ctx context.Context, name string) (*Found, error)
+	// Additions lists what somebody else has put on a table and what would go if the table were made anew: policies, triggers, checks,
+	// indexes, options.
+	Additions(ctx context.Context, table string, own OwnParts) ([]string, error)
 	// Grants returns the statements that give again who may do what with a table or view, where that is lost when it is made anew.
 	Grants(ctx context.Context, name string) ([]string, error)
 	// Tables returns the names of the tables and views that are there.

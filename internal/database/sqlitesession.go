@@ -240,5 +240,20 @@ func (s *sqliteSession) Close() {
 	s.connection = nil
 	if s.isNew {
 		_ = os.Remove(s.path)
+		return
+	}
+	if info, err := os.Stat(s.path + "-journal"); err == nil && info.Size() > 0 {
+		s.undo()
+	}
+}
+
+// undo lets the engine take back what a failed transaction has written, which it leaves to whoever opens the file next if the disk was full.
+func (s *sqliteSession) undo() {
+	next := sqliteSession{path: s.path}
+	if next.Begin(context.Background(), false) == nil {
+		_ = next.Do(context.Background(), "", "ROLLBACK")
+	}
+	if next.connection != nil {
+		_ = next.connection.Close()
 	}
 }

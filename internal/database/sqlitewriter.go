@@ -1,6 +1,7 @@
 package database
 
 import (
+	"cmp"
 	"context"
 	"database/sql/driver"
 	"strings"
@@ -60,6 +61,9 @@ func (t *sqliteTable) begin(force bool) error {
 	default:
 		if err := mayReplace(t.shown, old.Comment, force); err != nil {
 			return err
+		}
+		if additions, err := t.session.Additions(t.ctx, t.table.Name, OwnParts{}); err != nil || len(additions) > 0 && !force {
+			return cmp.Or(err, WouldLose(t.shown, additions))
 		}
 	}
 	var definitions []string

@@ -23,6 +23,8 @@ type Dialect struct {
 	dated, timed, clocked string
 	// dayOf is the expression of the day of a moment.
 	dayOf func(expression string) string
+	// indexesDays tells that the day of a moment can be in an index.
+	indexesDays bool
 	// options stands behind the definition of a table.
 	options func(comment string) string
 	// columnComment is what stands behind a column to describe it; nil where that is a statement of its own.
@@ -34,6 +36,14 @@ type Dialect struct {
 	// before and after begin and end a script, and alone stands around a statement that must be alone.
 	before, after []string
 	alone         string
+	// refuseOthers returns the statements of a script that make it fail if one of some names is taken, and verify those that keep it from
+	// being committed unless all names and rows are there; nil where the client or the database does that by itself.
+	refuseOthers func(names []string) []string
+	verify       func(names []string, counts []tableCount) []string
+	// renames gives tables other names, all at once, where definitions cannot be undone; nil elsewhere.
+	renames func(pairs [][2]string) string
+	// hasNoNUL tells that texts cannot have a NUL character.
+	hasNoNUL bool
 	// union tells that several rows are a union of queries from a table of one row.
 	union string
 	// drop is what removes a table or view if it is there.

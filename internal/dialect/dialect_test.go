@@ -84,7 +84,7 @@ func TestScriptsOfDialects(t *testing.T) {
 	}{
 		{"postgres", []string{
 			`BEGIN;`, `CREATE TABLE "the ""days""" (`, `  "key" integer NOT NULL,`, `  "price" numeric(18,2),`, `  PRIMARY KEY ("key"),`, `  UNIQUE ("day")`,
-			`COMMENT ON TABLE "the ""days""" IS 'One row per day` + "\n" + `of the year';`, `COMMENT ON COLUMN "the ""days"""."day" IS 'What the day is; it''s';`,
+			`COMMENT ON TABLE "the ""days""" IS 'One row per day of the year';`, `COMMENT ON COLUMN "the ""days"""."day" IS 'What the day is; it''s';`,
 			`  (-1, DATE '2026-03-01', true, 12.50, 'O''Brien \ "x"', TIME '09:00:00', TIMESTAMP '2026-03-01 00:01:01'),`, `  (2, NULL, NULL, NULL, NULL, NULL, NULL);`,
 			`CREATE INDEX "the ""days""_day_idx" ON "the ""days""" ("day");`, `LEFT JOIN "the ""days""" d ON d."day" = CAST(f."moment" AS date);`, `COMMIT;`}},
 		{"mysql", []string{
@@ -103,7 +103,10 @@ func TestScriptsOfDialects(t *testing.T) {
 		for _, line := range c.lines {
 			assert.Contains(t, script, line+"\n", c.name)
 		}
-		assert.NotContains(t, script, "DROP", c.name)
+		assert.NotContains(t, script, "DROP TABLE IF EXISTS `the \"days\"`", c.name)
+		if c.name != "mysql" { // which drops what an earlier run has left under other names
+			assert.NotContains(t, script, "DROP", c.name)
+		}
 		assert.Contains(t, scriptOf(t, dialect.Named(c.name), true), "DROP TABLE ", c.name)
 	}
 }

@@ -42,15 +42,22 @@ var MySQL = &Dialect{
 		}
 		return "text"
 	},
-	columnComment: func(text string) string { return " COMMENT " + mysqlText(cut(text, 1024)) },
+	columnComment: func(text string) string { return " COMMENT " + mysqlText(cut(oneLine(text), 1024)) },
 	options: func(comment string) string {
 		options := " CHARACTER SET utf8mb4"
 		if comment != "" {
-			options += " COMMENT " + mysqlText(cut(comment, 2048))
+			options += " COMMENT " + mysqlText(cut(oneLine(comment), 2048))
 		}
 		return options
 	},
 	before: []string{"SET NAMES utf8mb4"},
+	renames: func(pairs [][2]string) string {
+		var all []string
+		for _, pair := range pairs {
+			all = append(all, doubled("`", pair[0])+" TO "+doubled("`", pair[1]))
+		}
+		return "RENAME TABLE " + strings.Join(all, ", ")
+	},
 	matches: func(expression, template string) string {
 		return fmt.Sprintf("(char_length(%[1]s) = %[2]d AND %[1]s REGEXP '^%[3]s$')", expression, len(template), digitsOf(template, "[0-9]", true))
 	},
@@ -74,7 +81,7 @@ var MySQL = &Dialect{
 // mysqlText writes a text as a literal of MariaDB and MySQL.
 func mysqlText(text string) string { return "'" + mysqlEscapes.Replace(text) + "'" }
 
-var mysqlEscapes = strings.NewReplacer(`\`, `\\`, "'", "''")
+var mysqlEscapes = strings.NewReplacer(`\`, `\\`, "'", "''", "\x00", `\0`, "\n", `\n`, "\r", `\r`, "\x1a", `\Z`)
 
 // cut shortens a text to so many characters.
 func cut(text string, most int) string {

@@ -12,7 +12,7 @@ import (
 // Oracle is the SQL of Oracle, from version 12.2 on. It takes an empty text for no value.
 var Oracle = &Dialect{
 	Name: "oracle", Title: "Oracle",
-	quote: oracleName, text: standardText, truth: [2]string{"0", "1"}, dated: "DATE ", timed: "TIMESTAMP ",
+	quote: oracleName, text: oracleText, truth: [2]string{"0", "1"}, dated: "DATE ", timed: "TIMESTAMP ",
 	today: "TRUNC(SYSDATE)", daysBetween: func(from, to string) string { return to + " - " + from },
 	dayOf: func(expression string) string { return "TRUNC(" + expression + ")" },
 	typeOf: func(c Column) string {
@@ -48,7 +48,7 @@ var Oracle = &Dialect{
 	comments: standardComments,
 	// A view is described as a table is.
 	viewComment: func(d *Dialect, v *View) string {
-		return "COMMENT ON TABLE " + d.quote(v.Name) + " IS " + d.text(v.Comment)
+		return "COMMENT ON TABLE " + d.quote(v.Name) + " IS " + standardText(oneLine(v.Comment))
 	},
 	before: []string{"SET DEFINE OFF"}, after: []string{"COMMIT"},
 	union: " FROM dual",

@@ -12,9 +12,10 @@ const mostDigits = 18
 // Postgres is the SQL of PostgreSQL.
 var Postgres = &Dialect{
 	Name: "postgres", Title: "PostgreSQL",
-	quote: standardName, text: standardText, truth: [2]string{"false", "true"}, dated: "DATE ", timed: "TIMESTAMP ", clocked: "TIME ",
+	quote: standardName, text: postgresText, hasNoNUL: true, truth: [2]string{"false", "true"}, dated: "DATE ", timed: "TIMESTAMP ", clocked: "TIME ",
 	today: "CURRENT_DATE", daysBetween: func(from, to string) string { return to + " - " + from },
-	dayOf: func(expression string) string { return "CAST(" + expression + " AS date)" },
+	indexesDays: true,
+	dayOf:       func(expression string) string { return "CAST(" + expression + " AS date)" },
 	typeOf: func(c Column) string {
 		switch c.Type {
 		case rows.Day:
@@ -66,23 +67,23 @@ var Postgres = &Dialect{
 		return ""
 	},
 	viewComment: standardViewComment,
-	before:      []string{"BEGIN"}, after: []string{"COMMIT"},
+	before:      []string{"SET standard_conforming_strings = on", "BEGIN"}, after: []string{"COMMIT"},
 	drop: dropIfExists,
 }
 
 // standardComments describes a table and its columns by statements that most databases have.
 func standardComments(d *Dialect, t *Table) (statements []string) {
 	if t.Comment != "" {
-		statements = append(statements, "COMMENT ON TABLE "+d.quote(t.Name)+" IS "+d.text(t.Comment))
+		statements = append(statements, "COMMENT ON TABLE "+d.quote(t.Name)+" IS "+d.text(oneLine(t.Comment)))
 	}
 	for _, c := range t.Columns {
 		if c.Comment != "" {
-			statements = append(statements, "COMMENT ON COLUMN "+d.quote(t.Name)+"."+d.quote(c.Name)+" IS "+d.text(c.Comment))
+			statements = append(statements, "COMMENT ON COLUMN "+d.quote(t.Name)+"."+d.quote(c.Name)+" IS "+d.text(oneLine(c.Comment)))
 		}
 	}
 	return statements
 }
 
 func standardViewComment(d *Dialect, v *View) string {
-	return "COMMENT ON VIEW " + d.quote(v.Name) + " IS " + d.text(v.Comment)
+	return "COMMENT ON VIEW " + d.quote(v.Name) + " IS " + d.text(oneLine(v.Comment))
 }

@@ -11,7 +11,7 @@ import (
 var SQLServer = &Dialect{
 	Name: "sqlserver", Title: "SQL Server",
 	quote: func(name string) string { return "[" + strings.ReplaceAll(name, "]", "]]") + "]" },
-	text:  func(text string) string { return "N" + standardText(text) },
+	text:  sqlServerText,
 	truth: [2]string{"0", "1"},
 	today: "CAST(GETDATE() AS date)", daysBetween: func(from, to string) string { return "datediff(day, " + from + ", " + to + ")" },
 	dayOf: func(expression string) string { return "CAST(" + expression + " AS date)" },
@@ -61,9 +61,11 @@ var SQLServer = &Dialect{
 
 // described gives a table, a view or a column a description of the kind that the tools of the server show.
 func (d *Dialect) described(text, kind, name, column string) string {
-	statement := fmt.Sprintf("EXEC sys.sp_addextendedproperty N'MS_Description', %s, N'SCHEMA', N'dbo', N'%s', %s", d.text(text), kind, d.text(name))
+	// A procedure takes literals and no expressions.
+	literal := func(text string) string { return "N" + standardText(strings.ReplaceAll(oneLine(text), "$(", "$ (")) }
+	statement := fmt.Sprintf("EXEC sys.sp_addextendedproperty N'MS_Description', %s, N'SCHEMA', N'dbo', N'%s', %s", literal(text), kind, literal(name))
 	if column != "" {
-		statement += ", N'COLUMN', " + d.text(column)
+		statement += ", N'COLUMN', " + literal(column)
 	}
 	return statement
 }

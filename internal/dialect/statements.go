@@ -1,9 +1,12 @@
 package dialect
 
 import (
+	"bytes"
 	"fmt"
 	"strings"
+	"unicode"
 
+	"roundyear/fault"
 	"roundyear/rows"
 )
 
@@ -52,7 +55,9 @@ func (d *Dialect) CreateTemporary(t *Table) string {
 }
 
 // oneLine makes a text fit for a comment behind two dashes.
-func oneLine(text string) string { return strings.Join(strings.Fields(text), " ") }
+func oneLine(text string) string {
+	return strings.Join(strings.FieldsFunc(text, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }), " ")
+}
 
 // definition is a column as the definition of a table has it.
 func (d *Dialect) definition(c Column) string {
@@ -106,8 +111,12 @@ func (d *Dialect) CreateIndexes(t *Table, name string) (statements []string) {
 		}
 	}
 	for _, place := range t.Indexes {
-		column := t.Columns[place].Name
-		statements = append(statements, fmt.Sprintf("CREATE INDEX %s ON %s (%s)", d.quote(IndexName(t.Name, column)), d.quote(name), d.quote(column)))
+		column := t.Columns[place]
+		indexed := d.quote(column.Name)
+		if d.indexesDays && column.Type == rows.Moment { // by which views join
+			indexed = "(" + d.dayOf(indexed) + ")"
+		}
+		statements = append(statements, fmt.Sprintf("CREATE INDEX %s ON %s (%s)", d.quote(IndexName(t.Name, column.Name)), d.quote(name), indexed))
 	}
 	return statements
 }
@@ -321,6 +330,9 @@ func (n *Inserts) writeRow(block rows.Block, row int) error {
 	for i := range block.Vectors {
 		if i > 0 {
 			n.text = append(n.text, ", "...)
+		}
+		if v := &block.Vectors[i]; n.d.hasNoNUL && v.Type == rows.Text && v.IsValid(row) && bytes.IndexByte(v.Text(row), 0) >= 0 {
+			return &fault.Fault{File: n.table.Name, Column: n.table.Columns[i].Name, What: fmt.Sprintf("%q has a NUL character, which %s cannot store", v.Text(row), n.d.Title), Remedy: "Remove it from the facts"}
 		}
 		n.text = n.d.appendValue(n.text, &n.table.Columns[i], &block.Vectors[i], row)
 	}

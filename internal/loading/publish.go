@@ -5,6 +5,7 @@ package loading
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -50,6 +51,9 @@ type Result struct {
 	Kind   Kind
 	// Rows is how many rows a table has, and the others how many of them changed.
 	Rows, Added, Changed, Removed int
+	// InPlace tells that all rows of a table are new, but not the table, and Lost lists what somebody had put on one that is.
+	InPlace bool
+	Lost    []string
 	// Columns are those that are new or gone, with + or - before them.
 	Columns []string
 	// Edits are what somebody has altered, and IsCertain tells that all of it is by hand: what is wanted is what was published.
@@ -98,6 +102,8 @@ type step struct {
 	made string
 	// isRefilled tells that all rows of the table are removed and written anew, in its place.
 	isRefilled bool
+	// isSame tells that the columns are those that are there.
+	isSame bool
 	// isAdopted tells that a script or another command has made the table, so that its state is still to be noted.
 	isAdopted bool
 	// grants give again who may do what with it.
@@ -128,6 +134,9 @@ func Publish(ctx context.Context, r Request) (_ *Outcome, err error) {
 	}
 	for _, table := range r.Model.Tables {
 		if err := p.plan(ctx, table); err != nil {
+			return nil, err
+		}
+		if err := p.keepAdditions(ctx, p.steps[len(p.steps)-1]); err != nil {
 			return nil, err
 		}
 	}
@@ -204,9 +213,52 @@ func (p *publishing) plan(ctx context.Context, table dialect.Filled) error {
 	return p.change(ctx, s, old, known[at], isEdited)
 }
 
+// keepAdditions makes a table change in its place that would lose what somebody has put on it if it were made anew. The error is that of one
+// whose columns change, too, for which there is no other way.
+func (p *publishing) keepAdditions(ctx context.Context, s *step) error {
+	if s.old == nil || s.result.Kind != Replaced || s.isRefilled {
+		return nil
+	}
+	own := database.OwnParts{}
+	for _, known := range p.statesOf(s.Name) {
+		var columns []madeColumn
+		if json.Unmarshal([]byte(known.made), &columns) != nil {
+			continue
+		}
+		for _, c := range columns {
+			if c.IsIndex {
+				own.Indexes = append(own.Indexes, c.Name)
+			}
+			if c.IsUnique {
+				own.Uniques = append(own.Uniques, c.Name)
+			}
+			if c.Foreign != "" {
+				own.Foreign = append(own.Foreign, c.Name)
+			}
+		}
+	}
+	additions, err := p.Session.Additions(ctx, s.Name, own)
+	switch {
+	case err != nil || len(additions) == 0:
+		return err
+	case s.isSame && s.diff != nil:
+		s.result.Kind = Changed
+	case s.isSame:
+		s.isRefilled, s.result.InPlace = true, true
+	case s.diff != nil && !s.diff.isKeyChanged:
+		s.result.Kind = Altered
+	case p.Force:
+		s.result.Lost = additions
+	default:
+		return database.WouldLose(s.Name, additions)
+	}
+	return nil
+}
+
 // change finds out how a table changes that is there.
 func (p *publishing) change(ctx context.Context, s *step, old *there, known state, isEdited bool) (err error) {
 	isSame := known.made == s.made
+	s.isSame = isSame
 	if len(s.Key) == 0 {
 		if err := (watched{s.Rows, &s.print}).Each(ctx, nil, nothing); err != nil {
 			return err
@@ -218,7 +270,7 @@ func (p *publishing) change(ctx context.Context, s *step, old *there, known stat
 		case isSame && old.print.String() == s.print.String():
 			s.result.Kind = Unchanged
 		case isSame && len(p.viewsOfOthers(s)) > 0:
-			s.result.Kind, s.isRefilled = Replaced, true
+			s.result.Kind, s.isRefilled, s.result.InPlace = Replaced, true, true
 		default:
 			return p.replace(s)
 		}

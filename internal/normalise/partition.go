@@ -2,10 +2,12 @@ package normalise
 
 import (
 	"bufio"
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"net/url"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -29,6 +31,9 @@ type Partitions struct {
 	columns []rows.Column
 	fields  []publish.Field
 	parts   map[partition]*part
+	// existing says what becomes of the files that are there, and kept are those that stay.
+	existing Existing
+	kept     []string
 	// pending is how many bytes of rows wait in all sinks.
 	pending int
 	// open are the parts whose files are open, in the order of opening.
@@ -70,16 +75,143 @@ const maxOpen = 100
 // unknownPartition stands for the value of rows without a date.
 const unknownPartition = "unknown"
 
-// describer is the file that describes the others.
-const describer = "datapackage.json"
+// describer is the file that describes the others. Readers of folders skip names that begin with an underscore.
+const describer = "_datapackage.json"
+
+// Existing says what becomes of the partitions of an earlier run in the same folder.
+type Existing string
+
+// What becomes of them.
+const (
+	// RefuseOthers replaces those that this run writes, too, and refuses to lose others.
+	RefuseOthers Existing = ""
+	// ReplaceAll leaves only what this run writes.
+	ReplaceAll Existing = "replace"
+	// ReplacePartitions replaces those that this run writes, too, and keeps all others.
+	ReplacePartitions Existing = "replace-partitions"
+	// Append keeps all, and adds rows to those that this run writes, too.
+	Append Existing = "append"
+)
 
 // FolderKind is the kind of output that partitions are. One folder of this kind
 // may replace another.
 const FolderKind = "normalise --partition-by"
 
 // NewPartitions begins partitions by a column in a folder, of files in a format.
-func NewPartitions(folder *output.Folder, column, format string, fields []publish.Field) *Partitions {
-	return &Partitions{folder: folder, column: column, format: format, fields: fields, parts: map[partition]*part{}}
+func NewPartitions(folder *output.Folder, column, format string, fields []publish.Field, existing Existing) *Partitions {
+	return &Partitions{folder: folder, column: column, format: format, fields: fields, existing: existing, parts: map[partition]*part{}}
+}
+
+// description is what describes the files.
+type description struct {
+	Name      string     `json:"name"`
+	Resources []resource `json:"resources"`
+}
+
+type resource struct {
+	Name          string   `json:"name"`
+	Paths         []string `json:"path"`
+	Format        string   `json:"format"`
+	Encoding      string   `json:"encoding"`
+	PartitionedBy string   `json:"partitioned_by"`
+	Schema        struct {
+		Fields json.RawMessage `json:"fields"`
+	} `json:"schema"`
+}
+
+// keep takes over the files of an earlier run that stay. The error is a Fault where files would be lost without being asked, or where what
+// stays and what is new would not be one table.
+func (p *Partitions) keep() error {
+	written := map[string]bool{}
+	for one := range p.parts {
+		written[p.folderOf(one)] = true
+	}
+	var others []string
+	for _, existing := range p.folder.Existing() {
+		folder := path.Dir(existing)
+		if folder == "." || p.existing != Append && written[folder] {
+			continue
+		}
+		p.kept = append(p.kept, existing)
+		if !written[folder] && !slices.Contains(others, folder) {
+			others = append(others, folder)
+		}
+	}
+	switch {
+	case p.existing == ReplaceAll:
+		p.kept = nil
+		return nil
+	case len(p.kept) == 0:
+		return nil
+	case p.existing == RefuseOthers:
+		shown := strings.Join(others[:min(len(others), 3)], ", ")
+		if more := len(others) - 3; more > 0 {
+			shown += fmt.Sprintf(" and %d more", more)
+		}
+		return &fault.Fault{File: p.folder.Name(), What: fmt.Sprintf("holds partitions that these rows do not have (%s), and they would be gone; nothing was written", shown),
+			Remedy: "Keep them with --append (add rows) or --replace-partitions (replace only the partitions that occur), or replace all with --replace"}
+	}
+	if err := p.fits(); err != nil {
+		return err
+	}
+	for _, existing := range p.kept {
+		if err := p.folder.Take(existing); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// fits returns a fault unless the new files have the columns of those that stay.
+func (p *Partitions) fits() error {
+	other := func(what, is, was string) error {
+		return &fault.Fault{File: p.folder.Name(), What: fmt.Sprintf("%s: the files there have %s, the new ones %s; nothing was written", what, was, is), Remedy: "Write to another folder, or replace all with --replace"}
+	}
+	var there description
+	text, err := p.folder.ReadExisting(describer)
+	if err != nil || json.Unmarshal(text, &there) != nil || len(there.Resources) != 1 {
+		return &fault.Fault{File: p.folder.Name(), What: "does not say which columns its files have; nothing was written", Remedy: "Write to another folder, or replace all with --replace"}
+	}
+	was := there.Resources[0]
+	switch {
+	case was.PartitionedBy != p.column:
+		return other("is partitioned by another column", p.column, was.PartitionedBy)
+	case was.Format != p.format:
+		return other("has another format", p.format, was.Format)
+	}
+	fields, err := json.Marshal(p.fields)
+	if err != nil {
+		return err
+	}
+	var before bytes.Buffer
+	if err := json.Compact(&before, was.Schema.Fields); err != nil || !bytes.Equal(before.Bytes(), fields) {
+		var own, old []publish.Field
+		_ = json.Unmarshal(fields, &own)
+		_ = json.Unmarshal(was.Schema.Fields, &old)
+		return other("has other columns", listed(own), listed(old))
+	}
+	return nil
+}
+
+// listed names columns with their types.
+func listed(fields []publish.Field) string {
+	var names []string
+	for _, field := range fields {
+		names = append(names, fmt.Sprintf("%s %s", field.Name, field.Type))
+	}
+	return strings.Join(names, ", ")
+}
+
+// freshPath is the path of a new file in a partition's folder, which none of those that stay has.
+func (p *Partitions) freshPath(folder string) string {
+	name := "rows." + p.format
+	if p.existing == Append {
+		existing := p.folder.Existing()
+		for i := 2; slices.Contains(existing, filepath.ToSlash(filepath.Join(filepath.Base(folder), name))); i++ {
+			name = fmt.Sprintf("rows-%d.%s", i, p.format)
+		}
+	}
+	return filepath.Join(folder, name)
 }
 
 // folderOf is the name of a partition's folder: NAME=VALUE, percent-encoded, so
@@ -112,7 +244,7 @@ func (p *Partitions) write(to partition, added *rowsOfPart) error {
 		if err := os.MkdirAll(folder, 0o777); err != nil {
 			return p.cannotWrite(err)
 		}
-		one = &part{path: filepath.Join(folder, "rows."+p.format)}
+		one = &part{path: p.freshPath(folder)}
 		p.parts[to] = one
 		if p.columns != nil {
 			one.sink = table.NewSink(p.format, &appended{p, one}, p.columns)
@@ -213,29 +345,34 @@ func (p *Partitions) Close() error {
 		}
 	}
 	p.open = nil
+	if err := p.keep(); err != nil {
+		return err
+	}
 	return p.describe()
 }
+
+// Kept returns the number of files of earlier runs that stay.
+func (p *Partitions) Kept() int { return len(p.kept) }
 
 // describe writes the description of the files as a Data Package has it.
 func (p *Partitions) describe() error {
 	var paths []string
 	for _, one := range p.parts {
-		path, err := filepath.Rel(p.folder.Path(), one.path)
+		relative, err := filepath.Rel(p.folder.Path(), one.path)
 		if err != nil {
 			return err
 		}
-		paths = append(paths, filepath.ToSlash(path))
+		paths = append(paths, filepath.ToSlash(relative))
 	}
+	paths = append(paths, p.kept...)
 	slices.Sort(paths)
 	name := strings.ToLower(filepath.Base(p.folder.Name()))
-	text, err := json.MarshalIndent(map[string]any{
-		"name": name,
-		"resources": []any{map[string]any{
-			"name": name, "path": paths, "format": p.format, "encoding": "utf-8",
-			"partitioned_by": p.column,
-			"schema":         map[string]any{"fields": p.fields},
-		}},
-	}, "", "  ")
+	one := resource{Name: name, Paths: paths, Format: p.format, Encoding: "utf-8", PartitionedBy: p.column}
+	var err error
+	if one.Schema.Fields, err = json.Marshal(p.fields); err != nil {
+		return err
+	}
+	text, err := json.MarshalIndent(description{Name: name, Resources: []resource{one}}, "", "  ")
 	if err != nil {
 		return err
 	}

@@ -86,7 +86,7 @@ func begin(t *testing.T, target, column string) *Partitions {
 	folder, err := run.CreateFolder(target, FolderKind)
 	require.NoError(t, err)
 	runs[folder] = run
-	return NewPartitions(folder, column, "csv", nil)
+	return NewPartitions(folder, column, "csv", nil, RefuseOthers)
 }
 
 // runs are those of folders that tests have begun.

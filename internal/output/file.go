@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"syscall"
 
@@ -59,6 +60,8 @@ func (r *Run) Create(path string) (*File, error) {
 	f := &File{run: r, name: path}
 	info, err := os.Stat(path)
 	switch {
+	case err != nil && strings.Contains(path, "://"):
+		return nil, &fault.Fault{File: userIn.ReplaceAllString(path, "://"), What: "is an address and not a path", Remedy: "Name a file"}
 	case err == nil && info.IsDir():
 		return nil, &fault.Fault{File: path, What: "is a folder", Remedy: "Name a file in it"}
 	case err == nil && IsStream(path):
@@ -100,6 +103,9 @@ func (r *Run) Create(path string) (*File, error) {
 	}
 	return f, nil
 }
+
+// userIn is what an address says of a user, with a password perhaps.
+var userIn = regexp.MustCompile(`(?s)://.*@`)
 
 // IsStream tells whether a path is a device or a pipe, which is written
 // straight. So are the names of the program's own open files, whatever they are.

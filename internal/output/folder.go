@@ -1,14 +1,19 @@
 package output
 
 import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"roundyear/fault"
 )
@@ -24,6 +29,9 @@ type Folder struct {
 	made           madeFolders
 	placed         placed
 	oldLock        *os.File
+	// before is the manifest of the folder that is replaced, and taken the files of it that stay.
+	before []byte
+	taken  []string
 }
 
 // manifestName is the file of a folder that lists the files which were written
@@ -41,6 +49,33 @@ type manifestFile struct {
 	// Path is the path in the folder, with slashes.
 	Path  string `json:"path"`
 	Bytes int64  `json:"bytes"`
+	// Digest is the SHA-256 of the content.
+	Digest string `json:"sha256,omitempty"`
+}
+
+// isOf tells whether a file is the one that the manifest means. Only one that was written after the manifest is read for that.
+func (m manifestFile) isOf(path string, info fs.FileInfo, written time.Time) bool {
+	switch {
+	case !info.Mode().IsRegular() || info.Size() != m.Bytes:
+		return false
+	case m.Digest == "" || !info.ModTime().After(written):
+		return true
+	}
+	digest, err := digestOf(path)
+	return err == nil && digest == m.Digest
+}
+
+func digestOf(path string) (string, error) {
+	file, err := os.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer file.Close()
+	hash := sha256.New()
+	if _, err := io.Copy(hash, file); err != nil {
+		return "", err
+	}
+	return hex.EncodeToString(hash.Sum(nil)), nil
 }
 
 // CreateFolder begins an output that is a folder, of a kind such as "normalise
@@ -66,6 +101,7 @@ func (r *Run) CreateFolder(path, kind string) (*Folder, error) {
 		if err := f.checkOurs(f.target); err != nil {
 			return nil, err
 		}
+		f.before, _ = os.ReadFile(filepath.Join(f.target, manifestName))
 	}
 	if f.made, err = makeFolders(filepath.Dir(f.target)); err != nil {
 		return nil, cannotWrite(path, err)
@@ -105,6 +141,65 @@ func (r *Run) recover(target string) {
 // place when the run commits.
 func (f *Folder) Path() string { return f.building }
 
+// Existing lists the files of the folder that would be replaced, by their paths in it with slashes.
+func (f *Folder) Existing() []string {
+	var written manifest
+	if json.Unmarshal(f.before, &written) != nil {
+		return nil
+	}
+	var paths []string
+	for _, file := range written.Files {
+		paths = append(paths, file.Path)
+	}
+	return paths
+}
+
+// ReadExisting reads a file of the folder that would be replaced.
+func (f *Folder) ReadExisting(path string) ([]byte, error) {
+	return os.ReadFile(filepath.Join(f.target, filepath.FromSlash(path)))
+}
+
+// Take makes a file of the folder that would be replaced one of the new folder.
+func (f *Folder) Take(path string) error {
+	from, to := filepath.Join(f.target, filepath.FromSlash(path)), filepath.Join(f.building, filepath.FromSlash(path))
+	if err := os.MkdirAll(filepath.Dir(to), 0o777); err != nil {
+		return cannotWrite(f.name, err)
+	}
+	f.taken = append(f.taken, path)
+	if os.Link(from, to) == nil {
+		return nil
+	}
+	if err := copyFile(from, to); err != nil {
+		return cannotWrite(f.name, err)
+	}
+	return nil
+}
+
+// copyFile copies a file with its permissions and times.
+func copyFile(from, to string) error {
+	source, err := os.Open(from)
+	if err != nil {
+		return err
+	}
+	defer source.Close()
+	info, err := source.Stat()
+	if err != nil {
+		return err
+	}
+	target, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, info.Mode().Perm())
+	if err != nil {
+		return err
+	}
+	if _, err = io.Copy(target, source); err != nil {
+		_ = target.Close()
+		return err
+	}
+	if err := target.Close(); err != nil {
+		return err
+	}
+	return os.Chtimes(to, info.ModTime(), info.ModTime())
+}
+
 // Name returns the output's name as the user gave it.
 func (f *Folder) Name() string { return f.name }
 
@@ -138,10 +233,14 @@ func (f *Folder) checkOurs(folder string) error {
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return &fault.Fault{File: filepath.Join(f.name, manifestName), What: "cannot be read", Cause: err, Remedy: "Move the folder, or write to another one", Kind: fault.Unusable}
 	}
-	sizes := map[string]int64{}
+	var at time.Time
+	if info, err := os.Stat(filepath.Join(folder, manifestName)); err == nil {
+		at = info.ModTime()
+	}
+	ours := map[string]manifestFile{}
 	if written.Output == f.kind {
 		for _, file := range written.Files {
-			sizes[file.Path] = file.Bytes
+			ours[file.Path] = file
 		}
 	}
 	var foreign []string
@@ -165,12 +264,12 @@ func (f *Folder) checkOurs(folder string) error {
 		if err != nil {
 			return err
 		}
-		size, known := sizes[relative]
+		own, known := ours[relative]
 		switch {
 		case relative == manifestName && written.Output == f.kind:
 		case !known:
 			foreign = append(foreign, relative)
-		case !info.Mode().IsRegular() || info.Size() != size:
+		case !own.isOf(path, info, at):
 			foreign = append(foreign, relative+" (changed since)")
 		}
 		return nil
@@ -217,7 +316,11 @@ func (f *Folder) settle() error {
 		if err != nil {
 			return err
 		}
-		written.Files = append(written.Files, manifestFile{filepath.ToSlash(relative), info.Size()})
+		digest, err := digestOf(path)
+		if err != nil {
+			return err
+		}
+		written.Files = append(written.Files, manifestFile{Path: filepath.ToSlash(relative), Bytes: info.Size(), Digest: digest})
 		return syncFile(path)
 	})
 	if err != nil {
@@ -285,6 +388,10 @@ func (f *Folder) put(bool) error {
 	if err := f.checkOurs(f.placed.old); err != nil {
 		f.undo()
 		return err
+	}
+	if now, err := os.ReadFile(filepath.Join(f.placed.old, manifestName)); len(f.taken) > 0 && (err != nil || !bytes.Equal(now, f.before)) {
+		f.undo()
+		return &fault.Fault{File: f.name, What: "was replaced by another run while this one added to it; nothing was written", Remedy: "Run the command again", Kind: fault.Changed}
 	}
 	return nil
 }

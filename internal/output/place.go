@@ -154,6 +154,9 @@ func putInPlace(from, to string, keep bool) (placed, error) {
 	info, err := os.Lstat(to)
 	p := placed{from: from, to: to, fresh: errors.Is(err, fs.ErrNotExist)}
 	if keep && err == nil && info.Mode().IsRegular() {
+		if !mayRename(to, info) {
+			return placed{}, &os.LinkError{Op: "rename", Old: from, New: to, Err: fs.ErrPermission} // a second name of the file could not be removed either
+		}
 		if exchange(from, to) == nil {
 			p.old = from
 			return p, nil

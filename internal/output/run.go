@@ -28,14 +28,17 @@ type Run struct {
 	// Force allows to replace files that may not be written.
 	Force bool
 
-	ctx     context.Context
-	mu      sync.Mutex
-	inputs  []readFile
-	pending []result
-	streams []*File
-	tables  []Transaction
-	notes   []string
-	aborted bool
+	ctx    context.Context
+	mu     sync.Mutex
+	inputs []readFile
+	// messages is the stream that messages go to; messagesAtRisk tells that it is one of the inputs.
+	messages       *os.File
+	messagesAtRisk bool
+	pending        []result
+	streams        []*File
+	tables         []Transaction
+	notes          []string
+	aborted        bool
 }
 
 // Transaction is a table of a server that is going to be in place.
@@ -66,6 +69,8 @@ type readFile struct {
 	info       fs.FileInfo
 	// steady tells that a change of the file while it is read is a fault.
 	steady bool
+	// isWritten tells that the file is a database into which the run writes a table; info is nil if it is new.
+	isWritten bool
 }
 
 // result is a file or folder that is going to be put in place.
@@ -104,9 +109,57 @@ func (r *Run) ReadsSteadily(name, path string, info fs.FileInfo) error {
 	return r.reads(readFile{name: name, path: path, info: info, steady: true})
 }
 
+// ReadsStream is Reads for a stream that is open already, such as standard input.
+func (r *Run) ReadsStream(name string, stream *os.File, path string) error {
+	info, err := stream.Stat()
+	if err != nil {
+		return nil
+	}
+	return r.reads(readFile{name: name, path: path, info: info})
+}
+
+// SendsMessages tells the run which stream messages go to, which must not be a file that it reads.
+func (r *Run) SendsMessages(stream *os.File) { r.messages = stream }
+
+// MessagesAtRisk tells whether a message would be written into a file that the run reads.
+func (r *Run) MessagesAtRisk() bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.messagesAtRisk
+}
+
+// WritesInto tells the run of a database file that gets a table, and that no other output may replace.
+func (r *Run) WritesInto(name, path string) error {
+	target, err := behindLinks(path)
+	if err != nil {
+		return cannotWrite(path, err)
+	}
+	one := readFile{name: name, path: target, isWritten: true}
+	if info, err := os.Stat(target); err == nil {
+		one.info = info
+	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, p := range r.pending {
+		if err := one.guard(p); err != nil {
+			return err
+		}
+	}
+	r.inputs = append(r.inputs, one)
+	return nil
+}
+
 func (r *Run) reads(one readFile) error {
 	if !one.info.Mode().IsRegular() {
 		return nil
+	}
+	if r.messages != nil {
+		if info, err := r.messages.Stat(); err == nil && os.SameFile(info, one.info) {
+			r.mu.Lock()
+			r.messagesAtRisk = true
+			r.mu.Unlock()
+			return &fault.Fault{File: one.name, What: "is read by this run, and standard error is redirected to it", Remedy: "Send messages to another file"}
+		}
 	}
 	if resolved, err := realPath(one.path); err == nil {
 		one.path = resolved
@@ -114,7 +167,7 @@ func (r *Run) reads(one readFile) error {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for _, known := range r.inputs {
-		if known.path == one.path && (known.steady || !one.steady) {
+		if known.path == one.path && !known.isWritten && (known.steady || !one.steady) {
 			return nil
 		}
 	}
@@ -181,17 +234,27 @@ func (in readFile) guard(p result) error {
 		}
 		return nil
 	}
-	if info, err := os.Stat(p.place()); err == nil && os.SameFile(info, in.info) || p.place() == in.path {
+	info, err := os.Stat(p.place())
+	isSame := err == nil && in.info != nil && os.SameFile(info, in.info) || p.place() == in.path
+	switch {
+	case isSame && in.isWritten:
+		return &fault.Fault{File: p.title(), What: fmt.Sprintf("is the same file as %s, and both are outputs", in.name), Remedy: "Give each output its own name"}
+	case isSame:
 		return overInput(p.title(), in.name)
+	case slices.ContainsFunc(companions, func(ending string) bool { return p.place() == in.path+ending }):
+		return &fault.Fault{File: p.title(), What: fmt.Sprintf("belongs to the database %s, which this run uses", in.name), Remedy: "Write to another file"}
 	}
 	return nil
 }
+
+// companions are the endings of files that SQLite keeps beside a database: without them, or with those of another one, it is corrupt.
+var companions = []string{"-wal", "-shm", "-journal"}
 
 func (in readFile) guardStream(stream *File) error {
 	if stream.file == nil {
 		return nil
 	}
-	if info, err := stream.file.Stat(); err == nil && os.SameFile(info, in.info) {
+	if info, err := stream.file.Stat(); err == nil && in.info != nil && os.SameFile(info, in.info) {
 		return overInput(stream.name, in.name)
 	}
 	return nil

@@ -15,3 +15,5 @@ func hold(*os.File) bool { return true }
 func isFree(file *os.File) bool { return file.Close() == nil }
 
 func writable(_ string, info fs.FileInfo) bool { return info.Mode().Perm()&0o222 != 0 }
+
+func mayRename(string, fs.FileInfo) bool { return true }

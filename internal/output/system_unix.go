@@ -5,6 +5,8 @@ package output
 import (
 	"io/fs"
 	"os"
+	"path/filepath"
+	"syscall"
 
 	"golang.org/x/sys/unix"
 )
@@ -25,4 +27,19 @@ func isFree(file *os.File) bool {
 // protected from the superuser too.
 func writable(path string, info fs.FileInfo) bool {
 	return info.Mode().Perm()&0o222 != 0 && unix.Access(path, unix.W_OK) == nil
+}
+
+// mayRename tells whether a file of a folder may get another name, and its own to another file: in a folder with the sticky bit only its
+// owner may do that, and that of the folder.
+func mayRename(path string, info fs.FileInfo) bool {
+	folder, err := os.Stat(filepath.Dir(path))
+	if err != nil || folder.Mode()&fs.ModeSticky == 0 || os.Geteuid() == 0 {
+		return true
+	}
+	for _, one := range []fs.FileInfo{folder, info} {
+		if owner, ok := one.Sys().(*syscall.Stat_t); ok && int(owner.Uid) == os.Geteuid() {
+			return true
+		}
+	}
+	return false
 }

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"net/url"
+	"os"
 	"path/filepath"
 	"regexp"
 	"slices"
@@ -132,6 +133,9 @@ func (f *File) tables(ctx context.Context, connection driver.Conn) (names []stri
 
 // Replaces returns a fault for a database that holds other tables than the one that would be written to its path.
 func Replaces(path string) error {
+	if err := InUse(path); err != nil {
+		return err
+	}
 	content, err := input.OfFile(context.Background(), path)
 	if err != nil {
 		return nil // there is none
@@ -151,11 +155,29 @@ func Replaces(path string) error {
 		return err
 	}
 	own := tableOf(path)
+	if filepath.Ext(path) == "" {
+		own = defaultTable
+	}
 	names = slices.DeleteFunc(names, func(name string) bool { return strings.EqualFold(name, own) })
 	if len(names) == 0 {
 		return nil
 	}
 	return &fault.Fault{File: path, What: fmt.Sprintf("is a database with other tables (%s), which would be gone", strings.Join(names[:min(len(names), maxNamed)], ", ")), Remedy: "Write to a file of its own"}
+}
+
+// InUse returns a fault for a database beside which files of a program lie that has it open, or was killed: the engine would take these for
+// parts of whatever database were put in its place.
+func InUse(path string) error {
+	if behind, err := filepath.EvalSymlinks(path); err == nil {
+		path = behind
+	}
+	for _, ending := range []string{"-wal", "-shm", "-journal"} {
+		if _, err := os.Lstat(path + ending); err == nil {
+			return &fault.Fault{File: path, What: fmt.Sprintf("would be replaced, but %s belongs to what is there", filepath.Base(path)+ending),
+				Remedy: fmt.Sprintf("Close the programs that use the database, write a table into it with %s#TABLE, or write to another file", path)}
+		}
+	}
+	return nil
 }
 
 // tableOf returns the name of the table in a database at a path.
@@ -213,6 +235,11 @@ func (f *File) cannot(err error) error {
 		return &fault.Fault{File: f.Name, What: "is locked by another program", Remedy: "Try again when that has finished", Kind: fault.Unusable}
 	case sqlite3.SQLITE_NOTADB, sqlite3.SQLITE_CORRUPT:
 		return &fault.Fault{File: f.Name, What: "is a database that is damaged or encrypted", Remedy: "Copy it again", Cause: errors.New(text), Kind: fault.Malformed}
+	case sqlite3.SQLITE_READONLY:
+		if of.Code() == sqlite3.SQLITE_READONLY_ROLLBACK {
+			return &fault.Fault{File: f.Name, What: fmt.Sprintf("a program was stopped while it changed the database: %s-journal holds what was there before", filepath.Base(f.path)),
+				Remedy: fmt.Sprintf("Open the database once with a program that may write, which undoes that: sqlite3 %s .tables", f.path), Kind: fault.Unusable}
+		}
 	case sqlite3.SQLITE_ERROR:
 		return &fault.Fault{File: f.Name, What: "the database cannot carry that out: " + text, Remedy: "Correct the query, or name a table"}
 	}

@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
 
 	"roundyear/fault"
 	"roundyear/internal/dialect"
@@ -30,10 +31,13 @@ type Writer struct {
 	values     []driver.NamedValue
 }
 
+// defaultTable is the name of a table where that of the file does not say one.
+const defaultTable = "rows"
+
 // NewWriter returns a writer of rows with columns into a table.
 func NewWriter(out io.Writer, table string, columns []rows.Column) *Writer {
 	if table == "" {
-		table = "rows"
+		table = defaultTable
 	}
 	return &Writer{out: out, table: table, columns: columns}
 }
@@ -76,6 +80,10 @@ func (w *Writer) cannot(err error) error {
 	w.discard()
 	var of *sqlite.Error
 	if errors.As(err, &of) {
+		switch of.Code() & 0xFF {
+		case sqlite3.SQLITE_FULL, sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_NOMEM, sqlite3.SQLITE_READONLY:
+			return &fault.Fault{What: "cannot write a temporary file", Cause: of, Kind: fault.Unusable}
+		}
 		return &fault.Fault{What: "the rows cannot be a table of SQLite: " + strings.TrimPrefix(of.Error(), "SQL logic error: "), Remedy: "Write CSV or Parquet"}
 	}
 	return &fault.Fault{What: "cannot write a temporary file", Cause: err, Kind: fault.Unusable}

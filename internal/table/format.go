@@ -192,6 +192,14 @@ func FormatOfPath(path string) (string, error) {
 		Remedy: "The formats are " + strings.Join(written, ", ")}
 }
 
+// CheckReplaced returns a fault for a file that must not be replaced by one of a format.
+func CheckReplaced(format, path string) error {
+	if found := named(format); found != nil && found.replaces != nil {
+		return found.replaces(path)
+	}
+	return nil
+}
+
 // RowWriter writes typed rows in one format.
 type RowWriter interface {
 	// Write writes a row; its values are in the order of the columns.

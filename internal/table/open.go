@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"os"
 
 	"roundyear/fault"
 	"roundyear/internal/database"
@@ -54,6 +55,9 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 				return nil, err
 			}
 			continue
+		}
+		if _, err := os.Lstat(name); err != nil && database.IsOfWeb(name) {
+			return nil, &fault.Fault{File: database.Shown(name), What: "is an address on the web", Remedy: "Download the file first, and name that"}
 		}
 		name, member := input.SplitMember(name)
 		paths, err := input.Paths(name)

@@ -32,8 +32,8 @@ func Replaces(path string) error {
 			others = append(others, sheet.name)
 		}
 	}
-	// A workbook of one sheet is a file like any other, and so is one that describes its columns in a second one.
-	if len(b.sheets) < 2 || len(b.sheets) == 2 && len(others) == 1 && strings.EqualFold(b.sheets[1].name, ColumnsSheet) {
+	// One that describes its columns in a second sheet is ours.
+	if len(others) == 0 || len(b.sheets) == 2 && len(others) == 1 && strings.EqualFold(b.sheets[1].name, ColumnsSheet) {
 		return nil
 	}
 	return &fault.Fault{File: path, What: fmt.Sprintf("is a workbook with other sheets (%s), which would be gone", strings.Join(others[:min(len(others), maxNamed)], ", ")), Remedy: "Write to a file of its own"}
