@@ -83,6 +83,11 @@ func splitCover(cover string) (input, column string) {
 	if _, err := os.Lstat(cover); err == nil {
 		return cover, ""
 	}
+	for at := range len(cover) {
+		if cover[at] == ':' && isThere(cover[:at]) {
+			return cover[:at], cover[at+1:]
+		}
+	}
 	at := strings.LastIndexByte(cover, ':')
 	if at < 0 {
 		return cover, ""

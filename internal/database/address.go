@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 )
 
 // Address says where a table is: a server, a database, and a table of it or a query.
@@ -54,6 +55,14 @@ var isQuery = regexp.MustCompile(`(?is)^\s*(select|with|values)\b.*\W`)
 
 // IsQuery tells whether the address is of a query.
 func (a *Address) IsQuery() bool { return isQuery.MatchString(a.Table) }
+
+// dialect is the SQL of the server.
+func (a *Address) dialect() *dialect.Dialect {
+	if a.Scheme == "mysql" {
+		return dialect.MySQL
+	}
+	return dialect.Postgres
+}
 
 // Parse reads an address such as postgres://user@host:5432/shop#sales.
 func Parse(text string) (*Address, error) {

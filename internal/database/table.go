@@ -116,7 +116,11 @@ const maxNamed = 10
 func (t *Table) find(ctx context.Context) (tableName, error) {
 	a := t.Address
 	if a.IsQuery() {
-		t.from = "(" + strings.TrimRight(strings.TrimSpace(a.Table), ";") + "\n) AS q"
+		query, err := a.dialect().Query(a.Table)
+		if err != nil {
+			return tableName{}, &fault.Fault{File: a.String(), What: "the query " + err.Error(), Remedy: "Write one query: SELECT …"}
+		}
+		t.from = "(" + query + "\n) AS q"
 		return tableName{}, nil
 	}
 	tables, err := t.server.tables(ctx)

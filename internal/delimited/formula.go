@@ -28,6 +28,9 @@ var harmless = regexp.MustCompile(`^[-+]( ?[\d.,][\d.,\x{27}\x{2019} \x{a0}\x{20
 // IsFormula tells whether a spreadsheet would take a text for a formula. A number
 // with a sign is a number.
 func IsFormula(text []byte) bool {
+	if trimmed := bytes.TrimLeft(text, "\n\v\f"); len(trimmed) < len(text) { // which some drop
+		return IsFormula(bytes.TrimLeft(trimmed, " "))
+	}
 	begins := slices.ContainsFunc(formulaSigns, func(sign string) bool { return bytes.HasPrefix(text, []byte(sign)) })
 	return begins && !harmless.Match(text)
 }

@@ -42,6 +42,8 @@ type Dialect struct {
 	verify       func(names []string, counts []tableCount) []string
 	// renames gives tables other names, all at once, where definitions cannot be undone; nil elsewhere.
 	renames func(pairs [][2]string) string
+	// lexing is how it reads quotes and comments.
+	lexing lexing
 	// hasNoNUL tells that texts cannot have a NUL character.
 	hasNoNUL bool
 	// union tells that several rows are a union of queries from a table of one row.

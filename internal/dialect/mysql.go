@@ -10,7 +10,8 @@ import (
 // MySQL is the SQL of MariaDB and MySQL.
 var MySQL = &Dialect{
 	Name: "mysql", Title: "MariaDB and MySQL",
-	quote: func(name string) string { return doubled("`", name) }, text: mysqlText,
+	lexing: lexing{backslash: true, hash: true, spaced: true},
+	quote:  func(name string) string { return doubled("`", name) }, text: mysqlText,
 	truth: [2]string{"FALSE", "TRUE"},
 	today: "CURRENT_DATE", daysBetween: func(from, to string) string { return "datediff(" + to + ", " + from + ")" },
 	dayOf: func(expression string) string { return "CAST(" + expression + " AS date)" },

@@ -12,7 +12,8 @@ const mostDigits = 18
 // Postgres is the SQL of PostgreSQL.
 var Postgres = &Dialect{
 	Name: "postgres", Title: "PostgreSQL",
-	quote: standardName, text: postgresText, hasNoNUL: true, truth: [2]string{"false", "true"}, dated: "DATE ", timed: "TIMESTAMP ", clocked: "TIME ",
+	lexing: lexing{dollars: true, nested: true},
+	quote:  standardName, text: postgresText, hasNoNUL: true, truth: [2]string{"false", "true"}, dated: "DATE ", timed: "TIMESTAMP ", clocked: "TIME ",
 	today: "CURRENT_DATE", daysBetween: func(from, to string) string { return to + " - " + from },
 	indexesDays: true,
 	dayOf:       func(expression string) string { return "CAST(" + expression + " AS date)" },

@@ -11,7 +11,8 @@ import (
 // tables and columns mean stands in the text of their definition, which the database keeps.
 var SQLite = &Dialect{
 	Name: "sqlite", Title: "SQLite",
-	quote: standardName, text: sqliteText, truth: [2]string{"0", "1"},
+	lexing: lexing{brackets: true},
+	quote:  standardName, text: sqliteText, truth: [2]string{"0", "1"},
 	today: "date('now', 'localtime')", daysBetween: func(from, to string) string {
 		return "CAST(julianday(" + to + ") - julianday(" + from + ") AS INTEGER)"
 	},

@@ -142,7 +142,7 @@ func (m *Model) DataPackage(there []byte, isThere func(file string) bool) ([]byt
 }
 
 func (m *Model) packageRole(role Role) packageRole {
-	one := packageRole{Name: strings.TrimSuffix(role.Prefix, "_"), Facts: role.Facts, Date: role.Date, Key: role.Key, Main: role.Main}
+	one := packageRole{Name: strings.TrimSuffix(role.Prefix, "_"), Facts: role.Facts, Date: role.Date, Key: m.joinOf(role).from, Main: role.Main}
 	if role.Main {
 		return one
 	}
@@ -153,9 +153,20 @@ func (m *Model) packageRole(role Role) packageRole {
 	return one
 }
 
+// join is how facts join to the table: by its key, or by its date if it has no key; to is empty if it has neither.
+type join struct{ from, to, typ, meaning string }
+
+func (m *Model) joinOf(role Role) join {
+	if m.Key == "" && m.Date != "" {
+		return join{strings.TrimSuffix(role.Key, "_key") + "_date", m.Date, "date", "The day of " + role.Date + "."}
+	}
+	return join{role.Key, m.Key, "integer", "The day of " + role.Date + " as yyyymmdd."}
+}
+
 // addForeignKey adds the key of a role to the resource of its facts.
 func addForeignKey(resources []resource, role Role, m *Model) []resource {
-	if m.Key == "" || len(role.Files) == 0 {
+	join := m.joinOf(role)
+	if join.to == "" || len(role.Files) == 0 {
 		return resources
 	}
 	place := -1
@@ -170,9 +181,9 @@ func addForeignKey(resources []resource, role Role, m *Model) []resource {
 			Schema: packageSchema{FieldsMatch: subset}})
 	}
 	var key foreignKey
-	key.Fields, key.Reference.Resource, key.Reference.Fields = []string{role.Key}, m.Name, []string{m.Key}
+	key.Fields, key.Reference.Resource, key.Reference.Fields = []string{join.from}, m.Name, []string{join.to}
 	schema := &resources[place].Schema
-	schema.Fields = append(schema.Fields, packageField{Name: role.Key, Type: "integer", Description: "The day of " + role.Date + " as yyyymmdd."})
+	schema.Fields = append(schema.Fields, packageField{Name: join.from, Type: join.typ, Description: join.meaning})
 	schema.ForeignKeys = append(schema.ForeignKeys, key)
 	return resources
 }

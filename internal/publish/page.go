@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"roundyear/internal/markup"
 )
 
 // pageMark starts the last line of a page, which tells it from one that somebody
@@ -38,7 +40,7 @@ func (m *Model) Page() []byte {
 	m.pageHidden(&p)
 	p.WriteString("\n## All columns\n\n| column | type | sorted by | meaning |\n|---|---|---|---|\n")
 	for _, column := range m.Columns {
-		fmt.Fprintf(&p, "| `%s` | %s | %s | %s |\n", column.Name, column.Type, code(column.SortBy), strings.ReplaceAll(column.Meaning, "|", `\|`))
+		fmt.Fprintf(&p, "| %s | %s | %s | %s |\n", markup.MarkdownCode(column.Name), column.Type, code(column.SortBy), strings.ReplaceAll(column.Meaning, "|", `\|`))
 	}
 	fmt.Fprintf(&p, "\n%s, which replaces it on each run.\n", pageMark)
 	return []byte(p.String())
@@ -52,10 +54,11 @@ func code(name string) string {
 }
 
 func (m *Model) pageJoins(p *strings.Builder) {
-	if m.Key == "" {
+	key := m.joinOf(Role{}).to
+	if key == "" {
 		return
 	}
-	fmt.Fprintf(p, "\n## Join the facts\n\nJoin facts by `%s`. Use an outer join that keeps all facts, so that facts without a date, or with\na date that is not in this table, still appear in the totals.\n", m.Key)
+	fmt.Fprintf(p, "\n## Join the facts\n\nJoin facts by `%s`. Use an outer join that keeps all facts, so that facts without a date, or with\na date that is not in this table, still appear in the totals.\n", key)
 	if len(m.Roles) == 0 {
 		return
 	}
@@ -65,13 +68,13 @@ func (m *Model) pageJoins(p *strings.Builder) {
 		if !role.Main {
 			table, kind = role.Prefix+m.Name, "additional role"
 		}
-		fmt.Fprintf(p, "| %s | %s | `%s.%s` = `%s.%s` | %s |\n", role.Facts, role.Date, role.Facts, role.Key, table, m.Key, kind)
+		fmt.Fprintf(p, "| %s | %s | %s = %s | %s |\n", markup.Markdown(role.Facts), markup.Markdown(role.Date), markup.MarkdownCode(role.Facts+"."+m.joinOf(role).from), markup.MarkdownCode(table+"."+key), kind)
 	}
 	for _, role := range m.Roles {
 		if !role.Main {
-			example := m.Key
+			example := key
 			for _, column := range m.Columns {
-				if !column.Hide && column.Name != m.Key && column.Name != m.Date {
+				if !column.Hide && column.Name != key && column.Name != m.Date {
 					example = column.Name
 					break
 				}
@@ -88,7 +91,7 @@ func (m *Model) pageSpecial(p *strings.Builder) {
 	}
 	p.WriteString("\n## Special rows\n\nTheir date is blank. If the date column of a date table must not have blanks, filter these rows out of\nthe date table and keep them for the join.\n\n| row | key | label |\n|---|---|---|\n")
 	for _, row := range m.Special {
-		fmt.Fprintf(p, "| %s | %d | %s |\n", strings.ReplaceAll(row.Name, "_", " "), row.Key, row.Label)
+		fmt.Fprintf(p, "| %s | %d | %s |\n", markup.Markdown(strings.ReplaceAll(row.Name, "_", " ")), row.Key, markup.Markdown(row.Label))
 	}
 }
 

@@ -92,7 +92,7 @@ func (r *Report) Next(words ...string) {
 
 // Fault says why the program has stopped.
 func (r *Report) Fault(err error) {
-	fmt.Fprintln(r.out, wrapped(r.painted(red, "roundyear:")+" "+terminal.CleanLines(err.Error()), r.Width))
+	fmt.Fprintln(r.out, wrapped(r.painted(red, "roundyear:")+" "+terminal.Clean(err.Error()), r.Width))
 }
 
 // shown formats a line of which the values are data: each is cut to so many

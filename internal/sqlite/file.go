@@ -20,6 +20,7 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 
 	"roundyear/fault"
+	"roundyear/internal/dialect"
 	"roundyear/internal/input"
 	"roundyear/nearest"
 	"roundyear/rows"
@@ -94,7 +95,11 @@ func (f *File) connect() (driver.Conn, error) {
 // from returns what stands behind FROM for the table that is named, the only one, or the query.
 func (f *File) from(ctx context.Context, connection driver.Conn) (string, error) {
 	if isQuery.MatchString(f.Table) {
-		return "(" + strings.TrimRight(strings.TrimSpace(f.Table), ";") + "\n)", nil
+		query, err := dialect.SQLite.Query(f.Table)
+		if err != nil {
+			return "", &fault.Fault{File: f.Name, What: "the query " + err.Error(), Remedy: "Write one query: SELECT …"}
+		}
+		return "(" + query + "\n)", nil
 	}
 	names, err := f.tables(ctx, connection)
 	if err != nil {

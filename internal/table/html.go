@@ -1,10 +1,10 @@
 package table
 
 import (
-	"html"
 	"io"
 
 	"roundyear/cell"
+	"roundyear/internal/markup"
 )
 
 // page is a table as a page for a browser, with numbers set to the right.
@@ -18,6 +18,7 @@ const pageHead = `<!DOCTYPE html>
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
 <title>Round Year</title>
 <style>
 body { margin: 2rem; font: 15px/1.5 system-ui, sans-serif; color: #22302a; background: #fff; }
@@ -41,7 +42,7 @@ func newPage(out io.Writer, columns []cell.Column) (RowWriter, error) {
 		if isNumber(column.Type) {
 			head = append(head, ` class="n"`...)
 		}
-		head = append(append(append(head, '>'), html.EscapeString(column.Name)...), "</th>"...)
+		head = append(append(append(head, '>'), markup.HTML(column.Name)...), "</th>"...)
 	}
 	_, err := out.Write(append(head, "</tr></thead>\n<tbody>\n"...))
 	return p, err
@@ -64,7 +65,7 @@ func (p *page) Write(row []cell.Value) error {
 		case len(text) > maxUnwrapped:
 			p.line = append(p.line, ` class="w"`...)
 		}
-		p.line = append(append(append(p.line, '>'), html.EscapeString(text)...), "</td>"...)
+		p.line = append(append(append(p.line, '>'), markup.HTML(text)...), "</td>"...)
 	}
 	p.line = append(p.line, "</tr>\n"...)
 	_, err := p.out.Write(p.line)

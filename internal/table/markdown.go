@@ -2,9 +2,9 @@ package table
 
 import (
 	"io"
-	"strings"
 
 	"roundyear/cell"
+	"roundyear/internal/markup"
 )
 
 // markdown writes a table with numbers set to the right.
@@ -21,7 +21,7 @@ func newMarkdown(out io.Writer, columns []cell.Column) (RowWriter, error) {
 func (w *markdown) header(columns []cell.Column) error {
 	names, rules := "|", "|"
 	for _, column := range columns {
-		names += " " + escapeMarkdown(column.Name) + " |"
+		names += " " + markup.Markdown(column.Name) + " |"
 		if column.Type == cell.Integer || column.Type == cell.Decimal {
 			rules += " ---: |"
 		} else {
@@ -35,7 +35,7 @@ func (w *markdown) header(columns []cell.Column) error {
 func (w *markdown) Write(row []cell.Value) error {
 	w.line = append(w.line[:0], '|')
 	for _, value := range row {
-		w.line = append(append(append(w.line, ' '), escapeMarkdown(value.String())...), " |"...)
+		w.line = append(append(append(w.line, ' '), markup.Markdown(value.String())...), " |"...)
 	}
 	w.line = append(w.line, '\n')
 	_, err := w.out.Write(w.line)
@@ -43,7 +43,3 @@ func (w *markdown) Write(row []cell.Value) error {
 }
 
 func (w *markdown) Close() error { return nil }
-
-var markdownEscapes = strings.NewReplacer("|", `\|`, "\r\n", " ", "\n", " ")
-
-func escapeMarkdown(text string) string { return markdownEscapes.Replace(text) }

@@ -310,7 +310,7 @@ func TestFormats(t *testing.T) {
 		"csv":   "\"the, name\",n,day,ok,m\n\"a \"\"b\"\" | c,\nd\t<e>\",-5,2026-03-01,true,1.50\nplain,,,,\n",
 		"tsv":   "the, name\tn\tday\tok\tm\n\"a \"\"b\"\" | c,\nd\t<e>\"\t-5\t2026-03-01\ttrue\t1.50\nplain\t\t\t\t\n",
 		"jsonl": "{\"the, name\":\"a \\\"b\\\" | c,\\nd\\t<e>\",\"n\":-5,\"day\":\"2026-03-01\",\"ok\":true,\"m\":1.50}\n{\"the, name\":\"plain\",\"n\":null,\"day\":null,\"ok\":null,\"m\":null}\n",
-		"md":    "| the, name | n | day | ok | m |\n| --- | ---: | --- | --- | ---: |\n| a \"b\" \\| c, d\t<e> | -5 | 2026-03-01 | true | 1.50 |\n| plain |  |  |  |  |\n",
+		"md":    "| the, name | n | day | ok | m |\n| --- | ---: | --- | --- | ---: |\n| a \"b\" \\| c, d \\<e\\> | -5 | 2026-03-01 | true | 1.50 |\n| plain |  |  |  |  |\n",
 	} {
 		var out bytes.Buffer
 		w, err := table.NewRowWriter(format, delimited.KeepFormulas, &out, columns)
