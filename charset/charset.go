@@ -24,6 +24,9 @@ type Encoding struct {
 	how  encoding.Encoding
 }
 
+// IsWide tells whether characters take two bytes each, so that no text in it is like one in UTF-8.
+func (e *Encoding) IsWide() bool { return strings.HasPrefix(e.Name, "utf-16") }
+
 // known are names to be proposed. The standard has more, and several for each.
 var known = []string{"utf-8", "utf-16le", "utf-16be", "windows-1250", "windows-1251", "windows-1252", "windows-1253", "windows-1254", "windows-1255", "windows-1256", "windows-1257", "windows-1258",
 	"iso-8859-1", "iso-8859-2", "iso-8859-3", "iso-8859-4", "iso-8859-5", "iso-8859-6", "iso-8859-7", "iso-8859-8", "iso-8859-10", "iso-8859-13", "iso-8859-14", "iso-8859-15", "iso-8859-16",

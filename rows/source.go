@@ -43,6 +43,8 @@ type Part struct {
 	Renamed []string
 	// Header is the line of the header, where it is not the first one; 0 for unknown.
 	Header int
+	// Notes say what is special in how it is read.
+	Notes []string
 	// Size is its size in bytes, as it is stored.
 	Size int64
 	// Decoder reads its rows.

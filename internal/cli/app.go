@@ -391,6 +391,12 @@ func (a *App) open(ctx context.Context, inputs []string, times int, form delimit
 			a.report().Line("%s: columns without a unique name are called %s", part.Name, strings.Join(part.Renamed, ", "))
 			a.said[part.Name] = true
 		}
+		if !a.said[part.Name+"#notes"] {
+			for _, note := range part.Notes {
+				a.report().Note("%s: %s", part.Name, note)
+			}
+			a.said[part.Name+"#notes"] = true
+		}
 		if above := part.Header - 1; above > 0 && form.Skip == 0 && !a.said[part.Name+"#header"] {
 			a.report().Line("%s: the header is in row %d; the rows above it are skipped", part.Name, part.Header)
 			a.said[part.Name+"#header"] = true

@@ -106,6 +106,9 @@ func (c *Content) Decode(e *charset.Encoding) {
 	}
 }
 
+// HasMark tells whether a mark at its beginning says the encoding.
+func (c *Content) HasMark() bool { return c.encoding != nil }
+
 // Through makes what is read pass through something that changes it.
 func (c *Content) Through(change func(io.Reader) io.Reader) { c.through = change }
 

@@ -114,13 +114,25 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 			_ = content.Close()
 		}
 	}()
+	var notes []string
 	if form.Encoding != nil {
 		start, _, err := content.Start(len("SQLite format 3") + 1)
 		if err != nil {
 			return err
 		}
 		if !parquet.Fits(append(start, 0)) && !workbook.Fits(start) && !sqlite.Fits(start) {
-			content.Decode(form.Encoding)
+			// A file of UTF-8 among others stays what it is, and so does one that an earlier step has written.
+			isUTF8 := false
+			if !form.Encoding.IsWide() {
+				if isUTF8, err = content.IsUTF8(); err != nil {
+					return err
+				}
+			}
+			if !isUTF8 {
+				content.Decode(form.Encoding)
+			} else if !content.HasMark() {
+				notes = append(notes, fmt.Sprintf("is UTF-8 and is read as that, not as %s", form.Encoding.Name))
+			}
 		}
 	}
 	start, _, err := content.Start(startSize)
@@ -138,6 +150,7 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 	if err != nil {
 		return err
 	}
+	part.Notes = append(part.Notes, notes...)
 	for _, other := range s.Parts {
 		if of, ok := other.Unlabelled().(stored); ok && of.Stored().IsSame(content) {
 			return &fault.Fault{File: content.Name, What: "is given twice; its rows would count twice"}
