@@ -171,6 +171,7 @@ func (c *Column) Decide() (*Decision, error) {
 		}
 		return nil, none
 	}
+	d.Reader.isTimed = d.Clock > NoTime
 	for _, share := range d.Patterns {
 		d.Reader.forms = append(d.Reader.forms, share.Pattern)
 	}
@@ -193,8 +194,10 @@ func (c *Column) settle(d *Decision) error {
 		open.Open += t.open
 		open.First = firstOf(open.First, t.openFirst)
 	}
-	if err := c.yearsSettled(); err != nil {
-		return err
+	if c.asked.Pattern == nil {
+		if err := c.yearsSettled(); err != nil {
+			return err
+		}
 	}
 	switch {
 	case only[0] > 0 && only[1] > 0:

@@ -82,8 +82,8 @@ func (n number) read(text []byte) (Moment, string) {
 }
 
 // readSerial reads a serial day. Its fraction is snapped to the millisecond,
-// since spreadsheets keep it in binary and write its noise; the time of day is
-// then cut off the day and never rounded up to the next one otherwise.
+// since spreadsheets keep it in binary and write its noise, but never up to the
+// next day.
 func (n number) readSerial(day int64, fraction []byte) (Moment, string) {
 	first, last := int64(1), int64(lastSerial)
 	if n.from1904 {
@@ -92,10 +92,7 @@ func (n number) readSerial(day int64, fraction []byte) (Moment, string) {
 	if day < first || day > last {
 		return Moment{}, fmt.Sprintf("is not a serial day from %d to %d", first, last)
 	}
-	millis := snapped(fraction)
-	if millis == millisPerDay {
-		day, millis = day+1, 0
-	}
+	millis := min(snapped(fraction), millisPerDay-1)
 	moment := Moment{Nanos: millis * 1e6}
 	switch {
 	case len(fraction) > 0 && millis%1000 != 0:
@@ -125,8 +122,11 @@ const julian1970 = 2440588
 // readJulian reads a Julian day, which begins at noon in UTC. Its fraction is snapped to the
 // millisecond, which is about what numbers of 64 bits keep of it.
 func readJulian(day int64, fraction []byte) (Moment, string) {
-	millis := snapped(fraction) + millisPerDay/2
-	if millis >= millisPerDay {
+	millis := snapped(fraction)
+	if isBeforeHalf(fraction) {
+		millis = min(millis, millisPerDay/2-1)
+	}
+	if millis += millisPerDay / 2; millis >= millisPerDay {
 		day, millis = day+1, millis-millisPerDay
 	}
 	day -= julian1970
@@ -139,6 +139,9 @@ func readJulian(day int64, fraction []byte) (Moment, string) {
 	}
 	return moment, ""
 }
+
+// isBeforeHalf tells whether a fraction, as .49, is less than half a day.
+func isBeforeHalf(fraction []byte) bool { return len(fraction) < 2 || fraction[1] < '5' }
 
 // snapped returns a fraction of a day, as .75, to the nearest millisecond.
 func snapped(fraction []byte) int64 {

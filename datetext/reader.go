@@ -22,9 +22,11 @@ func (r *Reader) follows(t *tally) bool {
 // Reader reads the values of a column in the way that was decided. It is for
 // one goroutine; Clone makes another.
 type Reader struct {
-	only      *Pattern
-	byShape   map[string]*candidate
-	forms     []string
+	only    *Pattern
+	byShape map[string]*candidate
+	forms   []string
+	// isTimed tells that values have times of day, so that a whole serial day is midnight.
+	isTimed   bool
 	last      *candidate
 	lastShape []byte
 	buffer    []byte
@@ -39,7 +41,7 @@ type Reader struct {
 
 // Clone returns a reader for another goroutine.
 func (r *Reader) Clone() *Reader {
-	return &Reader{only: r.only, byShape: r.byShape, forms: r.forms}
+	return &Reader{only: r.only, byShape: r.byShape, forms: r.forms, isTimed: r.isTimed}
 }
 
 // Read reads a value that is not blank. It is false when the value cannot be
@@ -53,6 +55,9 @@ func (r *Reader) Read(value []byte) (Moment, bool) {
 	pattern := r.patternFor(value)
 	if pattern != nil {
 		if moment, ok := pattern.Read(value); ok || pattern.scans(value) {
+			if r.isTimed && moment.Clock == NoTime && pattern.number != nil {
+				moment.Clock = Seconds
+			}
 			return moment, ok
 		}
 	}

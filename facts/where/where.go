@@ -3,7 +3,7 @@
 //	shop = Ballyfern            one value, or a list: shop = Ballyfern, "Kil, North"
 //	shop != Ballyfern           none of these; rows where shop is blank are kept
 //	amount >= 100               < <= > >= on numbers, days and text
-//	sold < 2026-02-01           a day is compared with the day of a time of day, too
+//	sold < 2026-02-01           a day is compared with the day of a time of day, too; what is no day stops
 //	note is blank               or: is not blank
 //
 // Spaces around the operator do not matter. Values are compared as what the condition
@@ -48,6 +48,8 @@ type Condition struct {
 	byText   map[string]int
 	// onlyText tells that all values are text that is not blank, which the map finds.
 	onlyText bool
+	// onlyDays tells that all values are days.
+	onlyDays bool
 }
 
 // operand is a value of the condition as what it can be compared as.
@@ -97,10 +99,11 @@ func Parse(text string, isColumn func(string) bool) (*Condition, error) {
 	if ordered && (len(first.Values) > 1 || first.Values[0] == "") {
 		return nil, fmt.Errorf("needs one value behind %s", first.Operator)
 	}
-	first.byText, first.onlyText = map[string]int{}, true
+	first.byText, first.onlyText, first.onlyDays = map[string]int{}, true, true
 	for i, value := range first.Values {
 		o := operandOf([]byte(value))
 		first.operands = append(first.operands, o)
+		first.onlyDays = first.onlyDays && o.isDay
 		first.onlyText = first.onlyText && !o.isDay && !o.isNumber && value != ""
 		if _, twice := first.byText[value]; !twice {
 			first.byText[value] = i
@@ -259,11 +262,17 @@ func (c *Condition) Match(value []byte) (keep bool, which int, err error) {
 	switch c.Operator {
 	case IsBlank, IsNotBlank:
 		return (len(bytes.TrimSpace(value)) == 0) == (c.Operator == IsBlank), -1, nil
-	case Equal:
+	case Equal, NotEqual:
 		which = c.index(value)
+		if which < 0 && c.onlyDays && len(bytes.TrimSpace(value)) > 0 {
+			if _, ok := dayOf(bytes.TrimSpace(value)); !ok {
+				return false, -1, &NotComparable{c, string(value), "a day such as 2026-02-01"}
+			}
+		}
+		if c.Operator == NotEqual {
+			return which < 0, -1, nil
+		}
 		return which >= 0, which, nil
-	case NotEqual:
-		return c.index(value) < 0, -1, nil
 	}
 	order, compares, err := c.compare(value)
 	if err != nil || !compares {

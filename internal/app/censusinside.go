@@ -32,8 +32,11 @@ func (c *Census) censusInside(ctx context.Context, of inside.Table) (*Counted, e
 	if err != nil {
 		return nil, err
 	}
-	if c.filter, err = newFilter(c.Source, c.Where); err != nil {
+	if c.filter, err = newFilter(ctx, c.Source, c.Where, c.Asked); err != nil {
 		return nil, err
+	}
+	if c.filter.readsDays() {
+		return nil, &inside.Refusal{Why: conditionsOnText}
 	}
 	request := &inside.Request{Table: of, Columns: c.Source.Columns(), Dates: []int{dates[0].Columns[0], dates[1].Columns[0]}, Clock: c.Clock, Where: c.Where, WhereColumns: c.filter.columns, Patterns: patternsOf(dates), OrderIsAsked: isOrderAsked(c.Asked, c.Columns...)}
 	for _, which := range c.groups {

@@ -149,7 +149,7 @@ func eachDated[T any](ctx context.Context, d *Dated, begin func([]*reading.Dates
 		return nil, err
 	}
 	var err error
-	if d.filter, err = newFilter(d.Source, d.Where); err != nil {
+	if d.filter, err = newFilter(ctx, d.Source, d.Where, d.Asked); err != nil {
 		return nil, err
 	}
 	dates, err := datesTogether(ctx, d.Source, d.Columns, d.Asked, func(dates []*reading.Dates, evidence []*reading.Evidence) error {

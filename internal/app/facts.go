@@ -38,7 +38,7 @@ type Facts struct {
 }
 
 // resolve finds the columns of the operation.
-func (f *Facts) resolve() (err error) {
+func (f *Facts) resolve(ctx context.Context) (err error) {
 	f.groups, f.measures = nil, nil
 	for _, name := range f.Operation.SourceGroups() {
 		place, err := f.Source.Find(name)
@@ -56,7 +56,7 @@ func (f *Facts) resolve() (err error) {
 		}
 		f.measures = append(f.measures, place)
 	}
-	f.filter, err = newFilter(f.Source, f.Operation.Where)
+	f.filter, err = newFilter(ctx, f.Source, f.Operation.Where, f.Asked)
 	return err
 }
 
@@ -86,7 +86,7 @@ type Tallied struct {
 // Tally reads all facts of the source once and adds them up; twice if the first rows do
 // not tell how their date is read, and twice more if numbers are not written plainly. A date or a value that cannot be read is an error.
 func (f *Facts) Tally(ctx context.Context) (*Tallied, error) {
-	if err := f.resolve(); err != nil {
+	if err := f.resolve(ctx); err != nil {
 		return nil, err
 	}
 	if whole, err := f.insideTally(ctx); whole != nil || err != nil {

@@ -10,6 +10,7 @@ import (
 	"slices"
 
 	"roundyear/facts/where"
+	"roundyear/internal/reading"
 	"roundyear/internal/terminal"
 	"roundyear/nearest"
 )
@@ -22,6 +23,11 @@ type filter struct {
 	seen       [][]bool
 	// plain is memory for numbers that are not written plainly.
 	plain []byte
+	// dates say how the columns of conditions on days are read whose dates are written in another form than in the conditions; nil for others.
+	// readers read them, of one part.
+	dates   []*reading.Dates
+	readers []*reading.Reader
+	part    *rows.Part
 }
 
 // ConditionError is the error for a text that is not a condition.
@@ -58,8 +64,8 @@ func ParseConditions(source *rows.Source, texts []string) ([]*where.Condition, e
 }
 
 // newFilter returns a filter of conditions that has seen nothing. The error is the fault of a
-// column that there is not.
-func newFilter(source *rows.Source, conditions []*where.Condition) (*filter, error) {
+// column that there is not, or whose values cannot be compared.
+func newFilter(ctx context.Context, source *rows.Source, conditions []*where.Condition, asked reading.Asked) (*filter, error) {
 	f := &filter{conditions: conditions}
 	for _, condition := range conditions {
 		column, err := source.Find(condition.Column)
@@ -69,12 +75,12 @@ func newFilter(source *rows.Source, conditions []*where.Condition) (*filter, err
 		f.columns = append(f.columns, column)
 		f.seen = append(f.seen, make([]bool, len(condition.Values)))
 	}
-	return f, nil
+	return f, f.readDayConditions(ctx, source, asked)
 }
 
 // clone returns a filter of the same conditions that has seen nothing.
 func (f *filter) clone() *filter {
-	other := &filter{conditions: f.conditions, columns: f.columns}
+	other := &filter{conditions: f.conditions, columns: f.columns, dates: f.dates}
 	for _, seen := range f.seen {
 		other.seen = append(other.seen, make([]bool, len(seen)))
 	}
@@ -115,7 +121,7 @@ func (f *filter) keeps(row *rows.Row, formats map[int]*numbertext.Format) (bool,
 				f.plain, value = plain, plain
 			}
 		}
-		keep, which, err := condition.Match(value)
+		keep, which, err := condition.Match(f.dayOf(i, row, value))
 		if err != nil {
 			other := where.Condition{Column: condition.Column, Operator: where.NotEqual, Values: []string{string(written)}}
 			found := &fault.Fault{File: row.Part().Name, Line: row.Line, Column: row.Part().Columns[f.columns[i]].Name, What: err.Error(),
@@ -140,6 +146,10 @@ func (f *filter) keeps(row *rows.Row, formats map[int]*numbertext.Format) (bool,
 func (f *filter) exclusions(source *rows.Source) (all []rows.Exclusion) {
 	for i, condition := range f.conditions {
 		place := f.columns[i]
+		if f.dates[i] != nil {
+			all = append(all, rows.Exclusion{Column: place, Excludes: func(rows.Bounds) bool { return false }})
+			continue
+		}
 		all = append(all, rows.Exclusion{Column: place, Excludes: condition.Excludes, Keeps: comparisonOf(condition, source.Columns()[place])})
 	}
 	return all
@@ -217,7 +227,7 @@ func (f *filter) unmatched(ctx context.Context, source *rows.Source) ([]string, 
 	for i, condition := range f.conditions {
 		known := values[f.columns[i]]
 		for j, value := range condition.Values {
-			if condition.Operator != where.Equal || f.seen[i][j] || known[value] {
+			if condition.Operator != where.Equal || f.seen[i][j] || known[value] || f.dates[i] != nil && len(known) == 0 {
 				continue
 			}
 			text := fmt.Sprintf("no row has %s = %q", condition.Column, value)

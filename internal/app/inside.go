@@ -164,6 +164,9 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 		return nil, err
 	}
 	o := &f.Operation
+	if f.filter.readsDays() {
+		return nil, &inside.Refusal{Why: conditionsOnText}
+	}
 	request := &inside.Request{Table: of, Columns: f.Source.Columns(), Dates: dates[0].Columns, Clock: o.Clock, Groups: f.groups, Measures: o.Measures, MeasureColumns: f.measures, Where: o.Where, WhereColumns: f.filter.columns, Patterns: patternsOf(dates[:1]), OrderIsAsked: isOrderAsked(asked, columns...), ByValue: f.Place == Inside}
 	statement, err := inside.Build(ctx, request)
 	if err != nil {
@@ -213,3 +216,6 @@ func ParsePlace(text string) (Place, error) {
 	}
 	return 0, fmt.Errorf("must be inside or local, not %q", text)
 }
+
+// conditionsOnText is why conditions are not asked inside.
+const conditionsOnText = "a condition on days is on dates that are text in another form"

@@ -48,8 +48,11 @@ func (l *Lapse) lapseInside(ctx context.Context, of inside.Table) (*Lapsed, erro
 	if err != nil {
 		return nil, err
 	}
-	if l.filter, err = newFilter(l.Source, l.Where); err != nil {
+	if l.filter, err = newFilter(ctx, l.Source, l.Where, l.Asked); err != nil {
 		return nil, err
+	}
+	if l.filter.readsDays() {
+		return nil, &inside.Refusal{Why: conditionsOnText}
 	}
 	request := &inside.Request{Table: of, Columns: l.Source.Columns(), Clock: l.Clock, Where: l.Where, WhereColumns: l.filter.columns, Patterns: patternsOf(dates), OrderIsAsked: isOrderAsked(l.Asked, l.Columns...)}
 	for _, one := range dates {

@@ -284,7 +284,7 @@ func (n *Normalise) inTwoPasses(ctx context.Context, columns []string, evidence 
 		return nil, err
 	}
 	options := n.Options
-	options.Dates = dates
+	options.Dates, options.HasSurplus = dates, evidence.Ragged().IsLong
 	if n.Rejects == "" && options.Moves() {
 		if err := n.tryMoves(ctx, options); err != nil {
 			return nil, err

@@ -1,6 +1,7 @@
 package delimited
 
 import (
+	"bytes"
 	"slices"
 
 	"roundyear/cell"
@@ -76,8 +77,8 @@ func (e *Extender) Header() []byte {
 			line = e.field(line, []byte(names[place]), e.guardKept)
 		}
 	}
-	for _, column := range e.extension.Added {
-		line = e.field(append(line, e.Delimiter), []byte(column.Name), e.guardKept || e.guardAdded)
+	for i, column := range e.extension.Added {
+		line = e.field(e.Between(line, i), []byte(column.Name), e.guardKept || e.guardAdded)
 	}
 	return e.End(line)
 }
@@ -123,27 +124,40 @@ func (e *Extender) Make(line []byte, texts [][]byte) []byte {
 // BeginRagged appends the fields of a ragged row as they are, but for the last ones, of which so many
 // are left out. So it stays ragged until somebody mends it. It is false where rows do not keep
 // their bytes.
-func (e *Extender) BeginRagged(line []byte, row *rows.Row, less int) ([]byte, bool) {
+func (e *Extender) BeginRagged(line []byte, row *rows.Row, less int, whole string) (begun []byte, all, surplus string, ok bool) {
 	if e.same == nil {
-		return line, false
+		return line, whole, "", false
 	}
 	fields := e.same.RawFields(row.Raw())
-	for i, field := range fields[:max(len(fields)-less, 1)] {
+	fields = fields[:max(len(fields)-less, 1)]
+	columns := row.Part().OwnColumns() - less
+	for i := range columns {
 		if i > 0 {
 			line = append(line, e.Delimiter)
 		}
-		line = append(line, field...)
+		if i < len(fields) {
+			line = append(line, fields[i]...)
+		}
 	}
-	return line, true
+	join := func(fields [][]byte) string { return string(bytes.Join(fields, []byte{e.Delimiter})) }
+	return line, join(fields), join(fields[min(columns, len(fields)):]), true
 }
 
 // Add appends the text of an added column.
 func (e *Extender) Add(line []byte, column int, text []byte) []byte {
-	line = append(line, e.Delimiter)
+	line = e.Between(line, column)
 	if !e.isText[column] {
 		return append(line, text...)
 	}
 	return e.field(line, text, e.guardAdded)
+}
+
+// Between appends what stands before an added column: nothing if it is the first of the row.
+func (e *Extender) Between(line []byte, column int) []byte {
+	if column == 0 && len(e.keep) == 0 {
+		return line
+	}
+	return append(line, e.Delimiter)
 }
 
 // End ends a row.

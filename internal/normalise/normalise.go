@@ -67,6 +67,8 @@ type Options struct {
 	Format string
 	// Sink makes what takes the rows where they do not go to a file; nil for one that does.
 	Sink func(columns []rows.Column) (rows.Sink, error)
+	// HasSurplus tells that rows have more fields than the header, for which rejects have a column.
+	HasSurplus bool
 	// RejectsFormat is that of rejected rows.
 	RejectsFormat string
 	// Formulas says what becomes of texts in the rows that a spreadsheet would take
@@ -114,18 +116,27 @@ func (o Options) leavesOut(name string) bool { return name == o.PartitionBy && !
 // file can be mended and read in again; they are left out then.
 var rejectColumns = []cell.Column{{Name: "line", Type: cell.Integer}, {Name: "column"}, {Name: "value"}, {Name: "reason"}}
 
+// surplusColumn stands behind them where rows have more fields than the header, with those fields.
+var surplusColumn = cell.Column{Name: "surplus"}
+
 // IsRejects tells whether a file is one of rejects, by its header.
-func IsRejects(source *rows.Source) bool {
-	names := source.Names()
+func IsRejects(source *rows.Source) bool { return rejectsIn(source) > 0 }
+
+// rejectsIn returns how many columns of a source an earlier run has added to rejects; 0 for a file of another kind.
+func rejectsIn(source *rows.Source) int {
+	names, count := source.Names(), len(rejectColumns)
+	if len(names) > 0 && names[len(names)-1] == surplusColumn.Name {
+		names, count = names[:len(names)-1], count+1
+	}
 	if len(names) <= len(rejectColumns) {
-		return false
+		return 0
 	}
 	for i, column := range rejectColumns {
 		if names[len(names)-len(rejectColumns)+i] != column.Name {
-			return false
+			return 0
 		}
 	}
-	return true
+	return count
 }
 
 // Report counts what became of the rows.
@@ -260,13 +271,11 @@ func (o Options) Kept(source *rows.Source) ([]int, error) {
 // keep returns the indexes of the columns of the source that come out.
 func (o Options) keep(source *rows.Source) []int {
 	count := len(source.Names())
-	if IsRejects(source) {
-		count -= len(rejectColumns)
-	}
+	count -= rejectsIn(source)
 	if o.Keep != nil {
 		return o.Keep
 	}
-	var indexes []int
+	indexes := []int{}
 	for index := range count {
 		drop := o.DropOriginal && (slices.ContainsFunc(o.Dates, func(d *reading.Dates) bool { return slices.Contains(d.Columns, index) }) ||
 			slices.ContainsFunc(o.Numbers, func(n Number) bool { return n.Place == index }))

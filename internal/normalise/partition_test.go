@@ -48,7 +48,7 @@ func TestManyPartitionsWithFewFilesOpen(t *testing.T) {
 			Schema struct{ Fields []publish.Field }
 		}
 	}
-	text, err := os.ReadFile(filepath.Join(target, "datapackage.json"))
+	text, err := os.ReadFile(filepath.Join(target, "_datapackage.json"))
 	require.NoError(t, err)
 	require.NoError(t, json.Unmarshal(text, &described))
 	assert.Len(t, described.Resources[0].Path, 3*maxOpen)

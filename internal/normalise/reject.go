@@ -35,12 +35,7 @@ func (w *worker) raggedReason(row *rows.Row) string {
 }
 
 // rejectsBefore returns how many columns of the source an earlier run has added to rejects.
-func (w *worker) rejectsBefore() int {
-	if IsRejects(w.source) {
-		return len(rejectColumns)
-	}
-	return 0
-}
+func (w *worker) rejectsBefore() int { return rejectsIn(w.source) }
 
 // reject sets a row apart, which can be mended and read in again.
 func (w *worker) reject(b *batch, row *rows.Row, column, value, reason string) {
@@ -49,16 +44,18 @@ func (w *worker) reject(b *batch, row *rows.Row, column, value, reason string) {
 		reason += " (" + row.Part().Name + ")"
 	}
 	start := len(b.rejected)
-	line, isBegun := b.rejected, false
+	line, surplus, isBegun := b.rejected, "", false
 	if tight, ok := w.rejected.(*delimited.Extender); ok && row.Ragged() > 0 {
-		if line, isBegun = tight.BeginRagged(line, row, w.rejectsBefore()); isBegun {
-			value = string(line[start:])
-		}
+		line, value, surplus, isBegun = tight.BeginRagged(line, row, w.rejectsBefore(), value)
 	}
 	if !isBegun {
 		line = w.rejected.Begin(line, row)
 	}
-	for i, text := range []string{strconv.Itoa(row.Line), column, value, reason} {
+	texts := []string{strconv.Itoa(row.Line), column, value, reason}
+	if w.options.HasSurplus {
+		texts = append(texts, surplus)
+	}
+	for i, text := range texts {
 		line = w.rejected.Add(line, i, []byte(text))
 	}
 	b.rejectedBreaks += bytes.Count(line[start:], lineBreak)

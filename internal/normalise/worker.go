@@ -82,6 +82,9 @@ func (w *worker) open() error {
 		w.tight, _ = w.out.(*delimited.Extender)
 	}
 	extension = rows.Extension{Source: w.source, Added: rejectColumns}
+	if w.options.HasSurplus {
+		extension.Added = append(slices.Clone(rejectColumns), surplusColumn)
+	}
 	for place := range len(w.source.Columns()) - w.rejectsBefore() {
 		extension.Keep = append(extension.Keep, place)
 	}
@@ -103,7 +106,7 @@ func (w *worker) start() {
 		w.leaveKey = w.options.leavesOut(first + "_key")
 	}
 	o := &w.options
-	w.plain = w.tight != nil && !o.Moves() && o.PartitionBy == "" && !o.DropTime
+	w.plain = w.tight != nil && !(w.kept != nil && len(w.kept) == 0) && !o.Moves() && o.PartitionBy == "" && !o.DropTime
 	column := 0
 	for i := range w.readers {
 		own := places{-1, -1, -1, -1, -1}
@@ -161,6 +164,9 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 		if row.Ragged() > 0 {
 			if b.evidence != nil {
 				b.evidence.Observe(&row)
+			}
+			if !w.options.HasSurplus && row.Ragged() > from.Part.OwnColumns() {
+				return nil, ErrWrongGuess // the file of rejects has no column for what is too much
 			}
 			w.reject(b, &row, "", string(row.Raw()), w.raggedReason(&row))
 			continue

@@ -6,7 +6,9 @@ import "roundyear/rows"
 // dates: how many there are, and the first of them.
 type Ragged struct {
 	Count int
-	First []RaggedRow
+	// IsLong tells that one of them has more fields.
+	IsLong bool
+	First  []RaggedRow
 }
 
 // RaggedRow is where a ragged row stands, and how many fields it has.
@@ -16,13 +18,14 @@ type RaggedRow struct {
 }
 
 func (r *Ragged) add(row *rows.Row) {
+	r.IsLong = r.IsLong || row.Ragged() > row.Part().OwnColumns()
 	if r.Count++; len(r.First) < maxFaults {
 		r.First = append(r.First, RaggedRow{row.Part().Name, row.Line, row.Ragged()})
 	}
 }
 
 func (r *Ragged) join(other Ragged) {
-	r.Count += other.Count
+	r.Count, r.IsLong = r.Count+other.Count, r.IsLong || other.IsLong
 	r.First = append(r.First, other.First...)[:min(maxFaults, len(r.First)+len(other.First))]
 }
 

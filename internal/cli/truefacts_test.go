@@ -1,0 +1,133 @@
+package cli_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// A file that is UTF-8 is read as that, also where an encoding is given for others; so is what an earlier step wrote.
+func TestAnEncodingIsOfTheFilesThatHaveIt(t *testing.T) {
+	latin, utf8 := "dag;winkel;Betr\xe4ge\n05.01.2026;Caf\xe9;1,50\n16.02.2026;Z\xfcrich;2,75\n", "dag;winkel;Beträge\n05.03.2026;Café;1,50\n16.03.2026;Zürich;12,25\n"
+	files := map[string]string{"latin.csv": latin, "utf8.csv": utf8, "ascii.csv": "dag;winkel;Beträge\n", "roundyear.yaml": "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nfacts: {sales: {files: latin.csv, out: clean.csv, encoding: windows-1252, dates: {dag: {}}}}\nmodel: {dimension: {name: dates, columns: [core]}, joins: [sales.dag]}\n"}
+	folder := folderWith(t, files)
+	both := done(t, folder, "totals", "latin.csv", "utf8.csv", "--sum", "Beträge", "--by", "winkel", "--no-plan", "--encoding", "windows-1252", "--as-of", "2026-06-01", "--format", "csv")
+	assert.Contains(t, both.err, "note: utf8.csv: is UTF-8 and is read as that, not as windows-1252")
+	assert.NotContains(t, both.err, "latin.csv: is UTF-8")
+	assert.Contains(t, both.out, "2026-01,2026-01-01,2026-01-31,Café,1.50,")
+	assert.Contains(t, both.out, "2026-03,2026-03-01,2026-03-31,Zürich,12.25,")
+	assert.NotContains(t, both.out, "Ã")
+	done(t, folder, "normalise", "sales", "-q")
+	done(t, folder, "build", "-q", "-o", "dates.csv")
+	done(t, folder, "publish", "-o", "m.db", "-q")
+	assert.Equal(t, "Café\nZürich\n", shell(t, folder, "m.db", "SELECT winkel FROM sales ORDER BY 1"))
+	assert.Equal(t, "1\n", shell(t, folder, "m.db", "SELECT count(*) FROM pragma_table_info('sales') WHERE name = 'Beträge'"))
+	// In many batches, with a character that lies across two of them.
+	long := "d,s\n" + strings.Repeat("2026-01-05,é日本語\n", 60_000)
+	folder = folderWith(t, map[string]string{"long.csv": long, "broken.csv": long + "2026-01-05,\xe9\n"})
+	assert.Contains(t, done(t, folder, "totals", "long.csv", "--count", "--by", "s", "--encoding", "iso-8859-1", "--as-of", "2026-06-01", "--format", "csv").out, ",é日本語,60000,")
+	assert.NotContains(t, done(t, folder, "totals", "broken.csv", "--count", "--encoding", "iso-8859-1", "--as-of", "2026-06-01").err, "is UTF-8")
+}
+
+// A pattern that is stated is taken, also where the values would leave it open.
+func TestAStatedPatternIsTaken(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "d,a\n15/01/22,1\n03/11/21,2\n", "p.yaml": "roundyear: 1\nfacts: {s: {files: s.csv, dates: {d: {pattern: dd/MM/yy}}}}\n"})
+	for _, flags := range [][]string{{"--pattern", "d=dd/MM/yy"}, {"-p", "p.yaml"}} {
+		said := done(t, folder, append([]string{"totals", "s.csv", "--sum", "a", "--as-of", "2023-01-01", "--format", "csv"}, flags...)...)
+		assert.Contains(t, said.out, "2021-11,2021-11-01,2021-11-30,2,")
+		assert.Contains(t, said.out, "2022-01,2022-01-01,2022-01-31,1,")
+	}
+	assert.Contains(t, done(t, folder, "totals", "s.csv", "--sum", "a", "--pattern", "d=yy/MM/dd", "--where", "a=2", "--as-of", "2023-01-01", "--format", "csv").out, "2003-11,")
+	assert.Contains(t, run(t, folder, "totals", "s.csv", "--sum", "a").err, "does not show whether the day or the year comes first")
+}
+
+// A condition on dates compares days, however the column writes them, in every command that has conditions.
+func TestConditionsOnDatesCompareDays(t *testing.T) {
+	var text, spans strings.Builder
+	text.WriteString("order_date,due,a,s\n")
+	spans.WriteString("opened,closed\n")
+	for i := range 3000 {
+		month, day := i%12+1, i%28+1
+		due := fmt.Sprintf("%02d.%02d.2023", day, month)
+		if i%7 == 0 {
+			due = ""
+		}
+		fmt.Fprintf(&text, "%02d/%02d/2022,%s,1,x\n", month, day, due)
+		fmt.Fprintf(&spans, "%02d/%02d/2022,%02d/%02d/2022\n", month, day, month, min(day+2, 28))
+	}
+	folder := folderWith(t, map[string]string{"s.csv": text.String(), "spans.csv": spans.String(), "odd.csv": "order_date,due,a\n12/26/2022,soon,1\n12/27/2022,2022-12-30,2\n"})
+	shell(t, folder, "s.db", "CREATE TABLE s (order_date TEXT, due TEXT, a INTEGER, s TEXT)")
+	done(t, folder, "normalise", "s.csv", "--date", "order_date", "-o", "typed.parquet", "-q")
+	count := func(condition string) int {
+		kept := 0
+		for i := range 3000 {
+			month, day := i%12+1, i%28+1
+			iso, due := fmt.Sprintf("2022-%02d-%02d", month, day), fmt.Sprintf("2023-%02d-%02d", month, day)
+			isDue := i%7 != 0
+			holds := map[string]bool{"order_date!=2022-03-03": iso != "2022-03-03", "order_date=2022-03-03": iso == "2022-03-03", "order_date<2022-03-03": iso < "2022-03-03", "order_date>=03/03/2022": iso >= "2022-03-03",
+				"due>=2023-07-07": isDue && due >= "2023-07-07", "due!=2023-07-07": !isDue || due != "2023-07-07", "due<07.07.2023": isDue && due < "2023-07-07", "due=2023-07-07,2023-03-03": isDue && (due == "2023-07-07" || due == "2023-03-03")}
+			if holds[condition] {
+				kept++
+			}
+		}
+		return kept
+	}
+	for _, condition := range []string{"order_date!=2022-03-03", "order_date=2022-03-03", "order_date<2022-03-03", "order_date>=03/03/2022", "due>=2023-07-07", "due!=2023-07-07", "due<07.07.2023", "due=2023-07-07,2023-03-03"} {
+		want := count(condition)
+		for _, file := range []string{"s.csv", "typed.parquet"} {
+			date := map[string]string{"s.csv": "order_date", "typed.parquet": "order_date_date"}[file]
+			said := done(t, folder, "totals", file, "--date", date, "--count", "--grain", "year", "--where", condition, "--as-of", "2024-01-01", "--format", "csv")
+			assert.Contains(t, said.out, fmt.Sprintf("2022,2022-01-01,2022-12-31,%d,", want), "%s of %s", condition, file)
+		}
+	}
+	for _, call := range [][]string{{"fill", "s.csv", "--date", "order_date", "--count"}, {"latest", "s.csv", "--date", "order_date", "--count"}, {"census", "spans.csv", "--opened", "opened", "--closed", "closed", "--as-of", "2023-01-01"}, {"lapse", "spans.csv", "--start", "opened", "--end", "closed", "--distribution"}} {
+		column := "order_date"
+		if call[1] == "spans.csv" {
+			column = "opened"
+		}
+		said := run(t, folder, append(call, "--where", column+"!=2022-03-03")...)
+		assert.Contains(t, said.err, "36 rows by --where", "%v: %s", call, said.err)
+	}
+	for condition, fault := range map[string]string{
+		"due=2022-12-30":  `"soon" is not a day such as 2026-02-01, which due=2022-12-30 needs`,
+		"due!=2022-12-30": `"soon" is not a day such as 2026-02-01, which due!=2022-12-30 needs`,
+		"a>=abc":          `odd.csv, column a: holds numbers, and --where "a>=abc" compares them with a text`,
+	} {
+		refused := run(t, folder, "totals", "odd.csv", "--date", "order_date", "--count", "--where", condition, "--as-of", "2023-01-01")
+		assert.Equal(t, 2, refused.code, condition)
+		assert.Contains(t, refused.err, fault)
+	}
+	typed := run(t, folder, "totals", "typed.parquet", "--date", "order_date_date", "--count", "--where", "order_date_date<03/03/2022")
+	assert.Equal(t, 2, typed.code)
+	assert.Contains(t, typed.err, `holds dates, and "03/03/2022" is not written as one`)
+}
+
+// A serial day is cut off and never rounded to the next one; where others have times, a whole one is midnight.
+func TestSerialDaysAreCutOff(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "d,a\n43806.999999999,1\n43807,2\n", "whole.csv": "d,a\n43806,1\n43807,2\n"})
+	assert.Equal(t, "d,a,d_date,d_time,d_key\n43806.999999999,1,2019-12-07,23:59:59.999,20191207\n43807,2,2019-12-08,00:00:00,20191208\n", done(t, folder, "normalise", "s.csv", "--pattern", "d=serial", "-q").out)
+	assert.Equal(t, "d,a,d_date,d_key\n43806,1,2019-12-07,20191207\n43807,2,2019-12-08,20191208\n", done(t, folder, "normalise", "whole.csv", "--pattern", "d=serial", "-q").out)
+}
+
+// The original columns are dropped, also where nothing else is left.
+func TestTheOriginalIsDroppedEvenAlone(t *testing.T) {
+	folder := folderWith(t, map[string]string{"parts.csv": "day,month,year\n1,2,2026\n3,2,2026\n", "one.csv": "d\n2026-02-01\n", "one.jsonl": "{\"d\":\"2026-02-01\"}\n"})
+	assert.Equal(t, "x_date,x_key\n2026-02-01,20260201\n2026-02-03,20260203\n", done(t, folder, "normalise", "parts.csv", "--parts", "x=year,month,day", "--drop-original", "-q").out)
+	assert.Equal(t, "d_date,d_key\n2026-02-01,20260201\n", done(t, folder, "normalise", "one.csv", "--drop-original", "-q").out)
+	assert.Equal(t, "{\"d_date\":\"2026-02-01\",\"d_key\":20260201}\n", done(t, folder, "normalise", "one.jsonl", "--drop-original", "-q").out)
+	done(t, folder, "normalise", "one.csv", "--drop-original", "-q", "-o", "o.parquet")
+	assert.Contains(t, done(t, folder, "survey", "o.parquet").err, "o.parquet: 1 row, 2 date columns")
+}
+
+// Rejects stand below their header: what a row has too much is in a column of its own, and the corrected file is read again.
+func TestRejectedRowsKeepTheirColumns(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "d,a\n2026-01-05,1\n2026-01-06,1,\"extra, x\",more\nfoo,3\n2026-01-08\n"})
+	attended(t, folder, "normalise", "s.csv", "-o", "clean.csv")
+	assert.Equal(t, "d,a,line,column,value,reason,surplus\n2026-01-06,1,3,,\"2026-01-06,1,\"\"extra, x\"\",more\",\"4 fields, but the header has 2\",\"\"\"extra, x\"\",more\"\nfoo,3,4,d,foo,is not a date in the format yyyy-MM-dd,\n2026-01-08,,5,,2026-01-08,\"1 field, but the header has 2\",\n", textOf(t, folder, "clean.rejects.csv"))
+	again := attended(t, folder, "normalise", "clean.rejects.csv", "--date", "d", "-o", "again.csv")
+	assert.Contains(t, again.err, "3 rows read, 2 written to again.csv, 1 rejected")
+	assert.Equal(t, "d,a,d_date,d_key\n2026-01-06,1,2026-01-06,20260106\n2026-01-08,,2026-01-08,20260108\n", textOf(t, folder, "again.csv"))
+	assert.Equal(t, "d,a,line,column,value,reason\n", textOf(t, folder, "again.rejects.csv")[:29])
+}
