@@ -17,7 +17,9 @@ type Clock struct {
 }
 
 // MovesNothing tells whether every moment counts to its own day.
-func (c Clock) MovesNothing() bool { return c.Conversion == nil && c.DayStarts == nil }
+func (c Clock) MovesNothing() bool {
+	return (c.Conversion == nil || !c.Conversion.Moves()) && c.DayStarts == nil
+}
 
 // Move returns a moment in the zone that is wanted, and the day of business it
 // counts to. Zoned is false when its zone is needed and not known. A moment that

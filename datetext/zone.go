@@ -28,8 +28,9 @@ const (
 )
 
 // NewConversion returns a conversion between zones by their IANA names. The
-// first may be empty where all moments have offsets of their own. The error
-// says which zone there is not.
+// first may be empty where all moments have offsets of their own. Without the
+// second nothing moves: it is only known then which instant a moment is. The
+// error says which zone there is not.
 func NewConversion(from, to string) (*Conversion, error) {
 	c := &Conversion{}
 	for _, zone := range []struct {
@@ -48,7 +49,10 @@ func NewConversion(from, to string) (*Conversion, error) {
 	return c, nil
 }
 
-// Convert moves a moment with a time of day. It is false for a moment without
+// Moves tells whether moments come to other times of day.
+func (c *Conversion) Moves() bool { return c.to != nil }
+
+// Convert moves a moment with a time of day, and tells its offset there. It is false for a moment without
 // an offset when the zone it was written in is not known. One that would leave the
 // years 0001 to 9999 is Beyond and stays as it is. A date without a time
 // of day stays as it is.
@@ -67,7 +71,12 @@ func (c *Conversion) Convert(m Moment) (Moment, Change, bool) {
 	default:
 		instant, change = instantOf(local, c.from)
 	}
-	moved := instant + int64(offsetAt(instant, c.to))
+	if c.to == nil {
+		m.Offset, m.HasOffset = int32(local-instant), true
+		return m, Unchanged, true
+	}
+	offset := offsetAt(instant, c.to)
+	moved := instant + int64(offset)
 	days, second := moved/86400, moved%86400
 	if second < 0 {
 		days, second = days-1, second+86400
@@ -76,7 +85,7 @@ func (c *Conversion) Convert(m Moment) (Moment, Change, bool) {
 		return m, Beyond, true
 	}
 	m.Day, m.Nanos = civil.Day(days), second*1e9+m.Nanos%1e9
-	m.Offset, m.HasOffset = 0, false
+	m.Offset, m.HasOffset = int32(offset), true
 	return m, change, true
 }
 

@@ -199,6 +199,13 @@ func TestShiftedComparisonsAgainstSQL(t *testing.T) {
 					int(o.AsOf), running, begin("MIN(d.base)", "MAX(d.base)"), begin("MIN(d.day)", "MAX(d.last)")))
 				name := strings.ReplaceAll(comparison.String(), "-", "_")
 				got := byKey(t, r, o, "sum_"+name, "items_"+name, "is_"+name+"_comparable", "sum", "sum_"+name+"_change")
+				for key, values := range got {
+					if _, isThere := want[key]; !isThere { // all of its rows are behind the position
+						require.True(t, o.ToDate)
+						require.Equal(t, "0", values[3], key)
+						delete(got, key)
+					}
+				}
 				require.Len(t, got, len(want))
 				for key, values := range got {
 					about := fmt.Sprintf("%s of %s %s, as of %s, to date %t, from %s", key, o.Grain, comparison, o.AsOf, o.ToDate, summary.First)
@@ -351,6 +358,12 @@ func TestBalancesAgainstSQL(t *testing.T) {
 					continue
 				}
 				compared++
+				number, err := strconv.Atoi(key[:strings.Index(key, "|")])
+				require.NoError(t, err)
+				if o.Grain.At(number).First > o.AsOf && got[key][0] == "" { // what is to come is not known
+					require.Equal(t, []string{"", "", "", "", "", "false"}, got[key][:6], key)
+					continue
+				}
 				if values[4] == "0.00" && got[key][4] == "" {
 					values[4] = ""
 				}
@@ -410,7 +423,9 @@ func TestByDayIsByPeriod(t *testing.T) {
 		}
 		want, summary := lines(false)
 		got, other := lines(true)
-		require.Equal(t, want, got, "%+v", o)
+		if summary.Rows > 0 { // else nothing says with how many decimals zeros are written
+			require.Equal(t, want, got, "%+v", o)
+		}
 		assert.Equal(t, [4]int{summary.Rows, summary.NotToDate, summary.Outside, summary.Undated}, [4]int{other.Rows, other.NotToDate, other.Outside, other.Undated})
 		compared += len(want)
 	}

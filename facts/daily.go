@@ -28,6 +28,11 @@ func (t *Tally) inPeriods(o Operation) (*Tally, *byDays) {
 	own := t.empty(o.Grain)
 	own.operation, own.sources, own.bySource = o, nil, t.bySource
 	d := &byDays{facts: t, regrouping: newRegrouping(own, t.topGroups(&o)), members: map[int][]int{}, against: make([]*shifted, len(o.Against))}
+	for column, name := range o.Groups {
+		if at := slices.Index(o.SourceGroups(), name); at >= 0 && at < len(t.ranks) && o.attribute(name) < 0 {
+			own.ranks[column] = t.ranks[at]
+		}
+	}
 	periods := periodTable{grain: o.Grain, asOf: o.positionOf()}
 	number := func(day civil.Day) (int, bool) {
 		if o.Future != KeepFuture && day > o.AsOf {
@@ -47,7 +52,8 @@ func (t *Tally) inPeriods(o Operation) (*Tally, *byDays) {
 			own.summary.Future += rows
 			lastFuture = max(lastFuture, day)
 		default:
-			own.summary.NotToDate += rows
+			own.summary.noteNotToDate(day)
+			own.summary.NotToDate += rows - 1
 		}
 	})
 	if o.Future == FutureApart && own.summary.Rows > 0 && own.summary.Future > 0 {
@@ -58,7 +64,11 @@ func (t *Tally) inPeriods(o Operation) (*Tally, *byDays) {
 	if o.Budget != nil {
 		o.Budget.addGroups(d.regrouping)
 		d.budget = own.beside(o.Grain)
-		d.regrouping.absorb(d.budget, o.Budget.Days, number)
+		// A budget is one of days to come, too.
+		d.regrouping.absorb(d.budget, o.Budget.Days, func(day civil.Day) (int, bool) {
+			number := periods.number(day)
+			return number, number != notToDate
+		})
 	}
 	for i, comparison := range o.Against {
 		if o.shifts(comparison) {

@@ -160,18 +160,30 @@ func (w *walk) run(period calendar.Period) {
 
 // rolling is the sum over the last periods; blank where not all of them are there.
 func (w *walk) rolling(measure, number int) cell.Value {
-	first := number - w.result.operation.Rolling + 1
-	if first < w.series.firstLow {
-		if !w.result.operation.PartWindows {
+	r := w.result
+	first := number - r.operation.Rolling + 1
+	if start := r.operation.Grain.At(first); first < w.series.firstLow || start.First < r.begin() && !r.beginsIn(start.First, start.Last) {
+		if !r.operation.PartWindows {
 			return cell.Blank
 		}
-		first = w.series.firstLow
+		first = max(first, w.series.firstLow)
 	}
-	sum := decimal.Decimal{}
+	sum, hasValue := decimal.Decimal{}, false
 	for ; first <= number; first++ {
-		sum = sum.Add(w.result.sumAt(w.series, measure, first))
+		sum = sum.Add(r.sumAt(w.series, measure, first))
+		hasValue = hasValue || r.hasValueAt(w.series, measure, first)
+	}
+	if !hasValue {
+		return cell.Blank
 	}
 	return w.sumCell(measure, sum)
+}
+
+// hasValueAt tells whether a sum or count of a group and period is known: there are values, or no facts, which is zero. Facts of which all
+// values are blank have no sum.
+func (r *Result) hasValueAt(s *series, measure, number int) bool {
+	at, found := r.tally.factsOf(s.group, number)
+	return !found || r.operation.Measures[measure].Kind.counts() || r.tally.measures[measure].values(r.tally.cells.record(at)) > 0
 }
 
 // rollingDays is the sum over the last days up to the end of a period, or to the as-of day in it; blank where facts begin later.
@@ -182,11 +194,15 @@ func (w *walk) rollingDays(measure int, period calendar.Period) cell.Value {
 	if !r.operation.PartWindows && first < r.begin() || w.series.loaded != nil && last > *w.series.loaded {
 		return cell.Blank
 	}
-	sum := decimal.Decimal{}
+	sum, hasFacts, hasValue := decimal.Decimal{}, false, r.operation.Measures[measure].Kind.counts()
 	for day := max(first, r.begin()); day <= last; day++ {
 		if at, found := r.days.days.factsOf(w.series.group, int(day)); found {
-			sum = sum.Add(r.days.days.number(measure, at, r.scales[measure]))
+			sum, hasFacts = sum.Add(r.days.days.number(measure, at, r.scales[measure])), true
+			hasValue = hasValue || r.days.days.measures[measure].values(r.days.days.cells.record(at)) > 0
 		}
+	}
+	if hasFacts && !hasValue {
+		return cell.Blank // all values are blank
 	}
 	return w.sumCell(measure, sum)
 }

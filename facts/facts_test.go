@@ -60,19 +60,24 @@ func result(t testing.TB, tally *facts.Tally) *facts.Result {
 func lines(t testing.TB, tally *facts.Tally) []string {
 	t.Helper()
 	var lines []string
-	for row := range result(t, tally).Rows() {
+	whole := result(t, tally)
+	columns := whole.Columns()
+	for row := range whole.Rows() {
 		var texts []string
 		for i, value := range row {
-			if i != 1 && i != 2 {
-				texts = append(texts, value.String())
+			switch name, is := columns[i].Name, value.String(); {
+			case i == 1 || i == 2:
+			case name == "is_filled" || name == "is_running":
+				if is == "true" {
+					texts = append(texts, strings.TrimPrefix(name, "is_"))
+				}
+			case name == "is_loaded":
+				if is == "false" {
+					texts = append(texts, "not loaded")
+				}
+			default:
+				texts = append(texts, is)
 			}
-		}
-		texts = texts[:len(texts)-2]
-		if row[len(row)-2].String() == "true" {
-			texts = append(texts, "filled")
-		}
-		if row[len(row)-1].String() == "true" {
-			texts = append(texts, "running")
 		}
 		lines = append(lines, strings.Join(texts, "|"))
 	}
@@ -135,8 +140,8 @@ func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505", "2026-01|Var|0.000|filled",
 		"2026-02|Kil|0.000|filled|running", "2026-02|Var|4.500|running",
-		"2026-03|Kil|0.000|filled", "2026-03|Var|0.000|filled",
-		"2026-04|Kil|1.000", "2026-04|Var|0.000|filled",
+		"2026-03|Kil||filled|not loaded", "2026-03|Var||filled|not loaded",
+		"2026-04|Kil|1.000", "2026-04|Var||filled|not loaded",
 	}, lines(t, tally(t, operation, sales...)), "between facts no period is missing, though they lie after the as-of date")
 	operation.AsOf = civil.MustParse("2026-05-15")
 	whole := lines(t, tally(t, operation, sales...))

@@ -13,6 +13,16 @@ type numberedGroup struct {
 	values []string
 }
 
+// SortGroups says by which numbers the values of columns that facts are grouped by sort: those of the facts in their order, nil for columns
+// without. Groups of the same number sort as others do.
+func (t *Tally) SortGroups(numbers []map[string]int) {
+	for _, of := range numbers {
+		if len(of) > 0 {
+			t.ranks = numbers
+		}
+	}
+}
+
 // sortedGroups sorts by the group columns in turn: as numbers where a column
 // holds nothing else, so that shop 9 comes before shop 10, else as text; an attribute of days
 // by its ranks. Groups that are made up come after those that they are of.

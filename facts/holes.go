@@ -37,6 +37,9 @@ type Away struct {
 	First, Last calendar.Period
 }
 
+// HasUnloaded tells whether some rows may be of periods that are not loaded.
+func (r *Result) HasUnloaded() bool { return slices.Contains(r.marks, loaded) }
+
 // Made looks at all rows. It returns at most so many holes and rows of each kind; groups whose facts are away are all there.
 func (r *Result) Made(most int) *Made {
 	made := &Made{}
@@ -66,7 +69,7 @@ func (r *Result) Made(most int) *Made {
 			if isAway {
 				continue // a hole goes on over days on which nobody trades
 			}
-			if s.loaded != nil && r.operation.ThroughOf(grain.At(number)) > *s.loaded {
+			if period := grain.At(number); s.loaded != nil && r.operation.knownThrough(period) > *s.loaded || period.First > r.operation.AsOf {
 				made.NotLoaded++
 				length = 0
 				continue

@@ -3,6 +3,7 @@ package facts
 import (
 	"slices"
 
+	"roundyear/calendar"
 	"roundyear/civil"
 )
 
@@ -28,6 +29,50 @@ type Loaded struct {
 	// for one that is complete. A group is loaded up to the latest day of the sources that it has facts from.
 	Of        map[string]civil.Day
 	OfSources []*civil.Day
+	// IsInferred tells that nobody has said Through, and it is the last day with facts.
+	IsInferred bool
+}
+
+// latest returns the latest day up to which anybody has said that facts are complete; it is false if nobody has.
+func (l *Loaded) latest() (day civil.Day, ok bool) {
+	if l == nil || l.IsInferred {
+		return 0, false
+	}
+	take := func(one civil.Day) {
+		if !ok || one > day {
+			day, ok = one, true
+		}
+	}
+	if l.Through != nil {
+		take(*l.Through)
+	}
+	for _, one := range l.Of {
+		take(one)
+	}
+	for _, one := range l.OfSources {
+		if one != nil {
+			take(*one)
+		}
+	}
+	return day, ok
+}
+
+// EndsAt makes a day the last one up to which facts are known, as their rhythm tells. It comes before the result.
+func (t *Tally) EndsAt(day civil.Day) {
+	t.operation.Loaded = &Loaded{Through: &day, IsInferred: true}
+}
+
+// CutByEnd tells whether the last period with facts goes on after their end, so that it would be compared as if it were complete.
+func (t *Tally) CutByEnd(grain calendar.Grain, end civil.Day, expected int) (calendar.Period, bool) {
+	o := t.operation
+	o.Grain = grain
+	period := grain.Locate(end)
+	through := o.ThroughOf(period)
+	if o.To != nil {
+		through = min(through, *o.To)
+	}
+	isOver := o.ToDate && period.First <= o.AsOf || period.Last < o.AsOf
+	return period, isOver && through >= end+civil.Day(expected)
 }
 
 // through returns the day up to which a group is loaded; nil if it is complete.

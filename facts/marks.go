@@ -58,7 +58,7 @@ func (r *Result) FactMarks() func(day civil.Day, values []string) []cell.Value {
 				is = period.Contains(r.operation.AsOf)
 			case loaded:
 				through := through[strings.Join(values, "\x00")]
-				is = through == nil || period.Last <= *through
+				is = through == nil || r.operation.knownThrough(period) <= *through
 			}
 			marks = append(marks, cell.OfBool(is))
 		}

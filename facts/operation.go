@@ -266,6 +266,15 @@ func (o *Operation) ThroughOf(period calendar.Period) civil.Day {
 	return calendar.ToDate(o.Grain.Calendar, o.Grain.Unit, o.AsOf, period)
 }
 
+// knownThrough returns the last day of a period of which facts can be there: the as-of day in the one that is running.
+func (o *Operation) knownThrough(period calendar.Period) civil.Day {
+	through := o.ThroughOf(period)
+	if period.Contains(o.AsOf) {
+		through = min(through, o.AsOf)
+	}
+	return through
+}
+
 // Includes tells whether a day lies within From and To.
 func (o *Operation) Includes(day civil.Day) bool {
 	return (o.From == nil || day >= *o.From) && (o.To == nil || day <= *o.To)

@@ -18,8 +18,11 @@ func (r *Result) size(group, number int, period calendar.Period) (decimal.Decima
 		return sum, ok
 	}
 	at, found := r.tally.factsOf(group, number)
-	if !found || r.tally.measures[0].values(r.tally.cells.record(at)) == 0 {
+	switch {
+	case !found:
 		return decimal.Decimal{}, r.operation.Measures[0].Gap == Zero
+	case !r.operation.Measures[0].Kind.counts() && r.tally.measures[0].values(r.tally.cells.record(at)) == 0:
+		return decimal.Decimal{}, false // all values are blank
 	}
 	return r.number(0, at), true
 }
@@ -40,7 +43,7 @@ func (r *Result) rankAll() {
 		var all []ranked
 		for i := range r.series {
 			s := &r.series[i]
-			if number < s.low || number > s.high || r.sparse && r.isLeftOut(s, number) || s.loaded != nil && r.operation.ThroughOf(period) > *s.loaded {
+			if number < s.low || number > s.high || r.sparse && r.isLeftOut(s, number) || s.loaded != nil && r.operation.knownThrough(period) > *s.loaded {
 				continue
 			}
 			if _, isOthers := r.tally.made[s.group]; isOthers {

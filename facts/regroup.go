@@ -64,7 +64,7 @@ type regrouping struct {
 	// isMade tells that there are groups that the facts do not have.
 	isMade bool
 	// top are the groups that are among the first; nil for all.
-	top map[string]bool
+	top, prefixes map[string]bool
 	// tuples are the numbers of the attributes of days, values what they are.
 	tuples map[civil.Day]int
 	number map[string]int
@@ -122,19 +122,41 @@ func (g *regrouping) add(values []string) []int {
 	own := values
 	made := madeGroup{from: len(values)}
 	if g.top != nil && !g.top[strings.Join(values, "\x00")] {
+		// With subtotals the others of each group that has one of the first stand below it.
 		own, made = slices.Repeat([]string{OtherGroups}, len(values)), madeGroup{}
+		for from := len(values) - 1; g.operation.Subtotals && from > 0; from-- {
+			if g.isPrefix(values[:from]) {
+				own, made = append(slices.Clone(values[:from]), own[from:]...), madeGroup{from: from}
+				break
+			}
+		}
 	}
 	groups := []int{g.made(own, made)}
 	if !g.operation.Subtotals {
 		return groups
 	}
 	for from := len(values) - 1; from >= 0; from-- {
-		if from > 0 && made.from == 0 {
+		if from > made.from {
 			continue // others are not told apart
 		}
 		groups = append(groups, g.made(append(slices.Clone(own[:from]), slices.Repeat([]string{AllGroups}, len(own)-from)...), madeGroup{true, from}))
 	}
 	return groups
+}
+
+// isPrefix tells whether one of the first groups begins with some values.
+func (g *regrouping) isPrefix(values []string) bool {
+	if g.prefixes == nil {
+		g.prefixes = map[string]bool{}
+		for name := range g.top {
+			for at := range len(name) {
+				if name[at] == 0 {
+					g.prefixes[name[:at]] = true
+				}
+			}
+		}
+	}
+	return g.prefixes[strings.Join(values, "\x00")]
 }
 
 // made returns the number of a group that may be made up. What it is stands behind its values, so that it is another than one of facts

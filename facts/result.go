@@ -110,10 +110,13 @@ func (t *Tally) ResultBy(grain calendar.Grain) (*Result, error) {
 func (t *Tally) result(days *byDays) (*Result, error) {
 	r := &Result{tally: t, operation: t.operation, low: 0, high: -1, marks: t.operation.marks(), days: days, hasBalances: t.operation.hasBalances()}
 	r.settle()
-	if t.groups.len() == 0 || t.summary.Rows == 0 {
+	if t.groups.len() == 0 || t.summary.Rows+t.summary.NotToDate == 0 {
 		return r, nil
 	}
 	r.low, r.high = t.bounds()
+	if r.operation.Grain.At(r.high).First > r.operation.AsOf && !slices.Contains(r.marks, loaded) {
+		r.marks = append(r.marks, loaded)
+	}
 	most := cmp.Or(t.operation.MaxRows, DefaultMaxRows)
 	if t.operation.CombineAll {
 		if count := t.combinations(); float64(r.Periods())*float64(count) > float64(most) {
@@ -215,12 +218,30 @@ func (t *Tally) factsOf(group, period int) (uint32, bool) {
 // is made up beyond that.
 func (t *Tally) bounds() (low, high int) {
 	grain := t.operation.Grain
-	low, high = grain.Locate(t.summary.First).Number, grain.Locate(t.summary.Last).Number
+	first, last := t.summary.begin(), t.summary.Last
+	if t.summary.NotToDate > 0 {
+		// Up to the position of the as-of day nothing has happened in the periods of these.
+		if late := min(t.summary.LastNotToDate, max(t.operation.AsOf, first)); t.summary.Rows == 0 || late > last {
+			last = late
+		}
+	}
+	low, high = grain.Locate(first).Number, grain.Locate(last).Number
 	if t.operation.From != nil {
 		low = min(low, grain.Locate(*t.operation.From).Number)
 	}
 	if t.operation.To != nil {
 		high = max(high, min(grain.Locate(*t.operation.To).Number, grain.Locate(t.operation.AsOf).Number))
+	}
+	if loaded, ok := t.operation.Loaded.latest(); ok {
+		end := t.operation.AsOf
+		if t.operation.To != nil {
+			end = min(end, *t.operation.To)
+		}
+		period := grain.Locate(min(loaded, end))
+		if min(period.Last, end) > loaded {
+			period.Number-- // it is not all loaded
+		}
+		high = max(high, period.Number) // in which nothing happened
 	}
 	return low, high
 }

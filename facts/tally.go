@@ -43,15 +43,25 @@ type Summary struct {
 	// periods; they mean nothing when Rows is 0.
 	First, Last civil.Day
 	// FirstNotToDate is the earliest day of those behind the position of the as-of day, if there are some.
-	FirstNotToDate civil.Day
+	// LastNotToDate is the latest of them.
+	FirstNotToDate, LastNotToDate civil.Day
 }
 
 // noteNotToDate counts a fact behind the position of the as-of day.
 func (s *Summary) noteNotToDate(day civil.Day) {
-	if s.NotToDate == 0 || day < s.FirstNotToDate {
-		s.FirstNotToDate = day
+	if s.NotToDate == 0 {
+		s.FirstNotToDate, s.LastNotToDate = day, day
 	}
+	s.FirstNotToDate, s.LastNotToDate = min(s.FirstNotToDate, day), max(s.LastNotToDate, day)
 	s.NotToDate++
+}
+
+// Span returns the first and the last day of the facts in periods; without any, of those behind the position of the as-of day.
+func (s *Summary) Span() (first, last civil.Day) {
+	if s.Rows == 0 && s.NotToDate > 0 {
+		return s.FirstNotToDate, s.LastNotToDate
+	}
+	return s.First, s.Last
 }
 
 // begin returns the first day with facts, in a period or not.
@@ -301,6 +311,7 @@ func (t *Tally) Join(other *Tally) {
 	t.summary.Outside += other.summary.Outside
 	if other.summary.NotToDate > 0 {
 		t.summary.noteNotToDate(other.summary.FirstNotToDate)
+		t.summary.LastNotToDate = max(t.summary.LastNotToDate, other.summary.LastNotToDate)
 		t.summary.NotToDate += other.summary.NotToDate - 1
 	}
 }

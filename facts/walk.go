@@ -109,9 +109,12 @@ func (w *walk) to(period calendar.Period, row []cell.Value) []cell.Value {
 // measures appends the measures of a period of the group.
 func (w *walk) measures(period calendar.Period, row []cell.Value) []cell.Value {
 	number := period.Number
-	w.isLoaded = w.series.loaded == nil || w.result.operation.ThroughOf(period) <= *w.series.loaded
+	w.isLoaded = w.series.loaded == nil || w.result.operation.knownThrough(period) <= *w.series.loaded
 	at, found := w.result.tally.factsOf(w.series.group, number)
 	w.found, w.carried = found, false
+	if !found && period.First > w.result.operation.AsOf {
+		w.isLoaded = false // it has not come yet
+	}
 	switch {
 	case w.result.hasBalances && (found || w.isLoaded):
 		for i, measure := range w.result.operation.Measures {

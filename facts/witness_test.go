@@ -193,7 +193,9 @@ func (c randomCase) rowsSQL(t testing.TB, db *sql.DB) []string {
 	if o.Span == facts.SpanLives {
 		away += " OR EXISTS (SELECT 1 FROM lives l JOIN days d ON d.day = l.opened WHERE l.shop = own.shop AND p.period < d.period) OR EXISTS (SELECT 1 FROM lives l JOIN days d ON d.day = l.closed WHERE l.shop = own.shop AND p.period > d.period)"
 	}
-	isLoaded := "NOT EXISTS (SELECT 1 FROM loads l WHERE l.shop = own.shop AND l.day < (SELECT MAX(day) FROM days d WHERE d.period = p.period))"
+	isLoaded := "NOT EXISTS (SELECT 1 FROM loads l WHERE l.shop = own.shop AND l.day < (SELECT CASE WHEN MIN(day) <= %[1]d AND MAX(day) > %[1]d THEN %[1]d ELSE MAX(day) END FROM days d WHERE d.period = p.period))"
+	isLoaded = fmt.Sprintf(isLoaded, int(o.AsOf))
+	isLoaded += fmt.Sprintf(" AND (s.shop IS NOT NULL OR p.period <= %d)", int(o.AsOf)) // what is to come is not loaded
 	var measures, filled []string
 	for i, m := range o.Measures {
 		name := fmt.Sprintf("m%d", i)
@@ -259,9 +261,25 @@ func lowBound(o facts.Operation) string {
 }
 
 func highBound(o facts.Operation) string {
-	if o.To == nil {
-		return "-99999999"
+	high := "-99999999"
+	if o.Loaded != nil { // up to when nothing has happened if there are no facts
+		loaded := *o.Loaded.Through
+		for _, day := range o.Loaded.Of {
+			loaded = max(loaded, day)
+		}
+		end := o.AsOf
+		if o.To != nil {
+			end = min(end, *o.To)
+		}
+		high = fmt.Sprintf("(SELECT MAX(period) FROM (SELECT period, MIN(MAX(day), %d) AS last, MIN(day) AS first FROM days GROUP BY period) WHERE last <= %d AND first <= %[1]d)", int(end), int(loaded))
 	}
+	if o.To == nil {
+		return high
+	}
+	return "MAX(" + high + ", " + toBound(o) + ")"
+}
+
+func toBound(o facts.Operation) string {
 	return fmt.Sprintf("MIN((SELECT period FROM days WHERE day = %d), (SELECT period FROM days WHERE day = %d))", int(*o.To), int(o.AsOf))
 }
 

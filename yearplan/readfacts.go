@@ -92,9 +92,6 @@ func (r *reader) readDates(column string, node *yaml.Node) Dates {
 		}
 	}
 	if dates.Zone != "" || dates.ToZone != "" {
-		if dates.ToZone == "" {
-			dates.ToZone = dates.Zone
-		}
 		if _, err := datetext.NewConversion(dates.Zone, dates.ToZone); err != nil {
 			at := below(node, "zone")
 			if at == nil {

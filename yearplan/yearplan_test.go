@@ -93,7 +93,7 @@ func TestAWholePlan(t *testing.T) {
 	}, labels)
 	assert.Equal(t, []dimension.SpecialRow{dimension.Unknown, {Name: "not_yet", Key: -9, Label: "Open", BlankFlags: true, NumbersAreKey: true}}, p.Special)
 	assert.Equal(t, yearplan.Clock{900, []dimension.DayPart{{Name: "morning", Starts: 21600}, {Name: "afternoon", Starts: 43200}, {Name: "night", Starts: 79200}}}, p.Clock)
-	assert.Equal(t, yearplan.Dates{Column: "sold_at", Pattern: "dd/MM/yyyy HH:mm", Zone: "Europe/Dublin", ToZone: "Europe/Dublin", DayStarts: "04:00"}, p.Facts[0].Dates[0])
+	assert.Equal(t, yearplan.Dates{Column: "sold_at", Pattern: "dd/MM/yyyy HH:mm", Zone: "Europe/Dublin", DayStarts: "04:00"}, p.Facts[0].Dates[0])
 	assert.Equal(t, calendar.Month, p.Facts[1].DatesOf("month").Grain)
 	assert.Equal(t, []string{"Key", "Month Name", "Is Workday", "ISO Week"}, []string{
 		p.Model.Naming.Of("date_key"), p.Model.Naming.Of("month_name"), p.Model.Naming.Of("is_workday"), p.Model.Naming.Of("iso_week")})

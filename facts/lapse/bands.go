@@ -136,6 +136,9 @@ func (b Bands) Of(lapse int64, decimals int) Place {
 		lapse = whole
 	}
 	for i, band := range b {
+		if lapse < 0 && !band.isBelowZero() {
+			continue
+		}
 		if lapse >= band.From && lapse <= band.To {
 			return Place{band.Label, i + 1}
 		}
@@ -147,6 +150,21 @@ func (b Bands) Of(lapse int64, decimals int) Place {
 		return Place{Below, 0}
 	}
 	return Place{Above, len(b) + 1}
+}
+
+// isBelowZero tells whether a band was made for lapses whose end comes before their start: it says so by an end below zero. One without a
+// beginning, such as ..5, is for those from 0 on.
+func (b Band) isBelowZero() bool { return b.From < 0 && b.From != NoFrom || b.To < 0 }
+
+// OfBackward is Of for a lapse whose end comes before its start, though by less than a unit perhaps. It tells whether a band was made for
+// such lapses; if not, they are counted apart.
+func (b Bands) OfBackward(lapse int64, decimals int) (place Place, isInBand bool) {
+	if lapse < 0 {
+		if place = b.Of(lapse, decimals); place.Sort > 0 {
+			return place, true
+		}
+	}
+	return Place{Negative, -1}, false
 }
 
 // PlaceOfImplausible and PlaceOfBlank are those of lapses that are not counted in bands.

@@ -10,7 +10,8 @@ type Moment struct {
 	Nanos int64
 }
 
-func (m Moment) before(other Moment) bool {
+// IsBefore tells whether it comes before another one.
+func (m Moment) IsBefore(other Moment) bool {
 	return m.Day < other.Day || m.Day == other.Day && m.Nanos < other.Nanos
 }
 
@@ -31,7 +32,7 @@ type Measure struct {
 // Between returns the time from one moment to another, in units of the unit's decimals; it is negative if the second comes first. The
 // calendar is asked for workdays, trading days and business hours.
 func (m Measure) Between(from, to Moment, of Calendar) int64 {
-	if to.before(from) {
+	if to.IsBefore(from) {
 		return -m.Between(to, from, of)
 	}
 	switch m.Unit {
@@ -86,9 +87,15 @@ func hundredths(count, perUnit int64) int64 {
 	return whole*100 + (rest*200+perUnit)/(2*perUnit)
 }
 
+// barren is how many days in a row none counts where there are none.
+const barren = 36525
+
 // Add returns the day so many days of a kind after another one, or before it; it is false if there are not so many within ten thousand
-// years. Zero days after a day that does not count is the next that does.
+// years, or none in a hundred. Zero days after a day it is that day.
 func Add(day civil.Day, days int, of Calendar) (civil.Day, bool) {
+	if days == 0 {
+		return day, true
+	}
 	wanted := of.Number(day) + days
 	if days <= 0 && of.Number(day)-of.Number(day-1) == 0 {
 		wanted++ // it counts from the next one on
@@ -96,13 +103,13 @@ func Add(day civil.Day, days int, of Calendar) (civil.Day, bool) {
 	// The first day whose number is the wanted one: between those that surely come before and after it.
 	low, high, step := day, day, civil.Day(max(days, -days, 1))
 	for of.Number(high) < wanted {
-		if low = high; high > civil.MaxDay-step {
+		if low = high; high > civil.MaxDay-step || high-day > barren && of.Number(high) == of.Number(day) {
 			return 0, false
 		}
 		high, step = high+step, step*2
 	}
 	for step = civil.Day(max(days, -days, 1)); of.Number(low) >= wanted; step *= 2 {
-		if high = low; low < civil.MinDay+step {
+		if high = low; low < civil.MinDay+step || day-low > barren && of.Number(low) == of.Number(day) {
 			return 0, false
 		}
 		low -= step

@@ -120,7 +120,7 @@ func TestAddAgainstAWalk(t *testing.T) {
 			want := from
 			switch left := count; {
 			case left >= 0:
-				for !counts(want) && left == 0 || left > 0 {
+				for left > 0 {
 					if want++; counts(want) && left > 0 {
 						left--
 					}

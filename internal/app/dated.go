@@ -76,6 +76,29 @@ func (b *datedBlock) moment(date, place int, byClock bool) (lapse.Moment, bool) 
 	return lapse.Moment{Day: moment.Day, Nanos: moment.Nanos}, b.states[date][place] == reading.Read
 }
 
+// instants returns two dates of a row in UTC, if for both it is known how far their clocks are from it: then the time between them is that
+// which has passed, whatever the clocks say. Else it returns them as they are.
+func (b *datedBlock) instants(start, end lapse.Moment, first, second, place int) (lapse.Moment, lapse.Moment) {
+	from, to := b.moments[first][place], b.moments[second][place]
+	if !from.HasOffset || !to.HasOffset {
+		return start, end
+	}
+	return inUTC(from), inUTC(to)
+}
+
+// inUTC is a moment in UTC.
+func inUTC(moment datetext.Moment) lapse.Moment {
+	const nanosOfDay = secondsOfDay * int64(1e9)
+	day, nanos := moment.Day, moment.Nanos-int64(moment.Offset)*1e9
+	for nanos < 0 {
+		day, nanos = day-1, nanos+nanosOfDay
+	}
+	for nanos >= nanosOfDay {
+		day, nanos = day+1, nanos-nanosOfDay
+	}
+	return lapse.Moment{Day: day, Nanos: nanos}
+}
+
 // lineOf returns the line of a row by its place.
 func (b *datedBlock) lineOf(place int) int { return b.batch.LineOf(b.from + place) }
 

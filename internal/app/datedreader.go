@@ -24,7 +24,7 @@ type datedReader struct {
 }
 
 func newDatedReader(d *Dated, dates []*reading.Dates) *datedReader {
-	r := &datedReader{request: d, filter: d.filter.clone(), still: d.Clock.MovesNothing(), fields: make([]rows.Fields, len(d.places)), plain: make([][]byte, len(d.places))}
+	r := &datedReader{request: d, filter: d.filter.clone(), still: d.Clock == (datetext.Clock{}), fields: make([]rows.Fields, len(d.places)), plain: make([][]byte, len(d.places))}
 	for _, one := range dates {
 		r.dates = append(r.dates, one.ReadColumns())
 	}

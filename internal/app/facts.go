@@ -7,6 +7,7 @@ import (
 	"errors"
 	"slices"
 
+	"roundyear/calendar"
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/facts"
@@ -35,6 +36,9 @@ type Facts struct {
 	groups, measures []int
 	filter           *filter
 	formats          numberFormats
+	// sortKeys are the places of the columns by whose numbers the labels of groups sort, less than 0 for none.
+	sortKeys    []int
+	hasSortKeys bool
 }
 
 // resolve finds the columns of the operation.
@@ -56,6 +60,7 @@ func (f *Facts) resolve(ctx context.Context) (err error) {
 		}
 		f.measures = append(f.measures, place)
 	}
+	f.findSortKeys()
 	f.filter, err = newFilter(ctx, f.Source, f.Operation.Where, f.Asked)
 	return err
 }
@@ -141,7 +146,7 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 		}
 	}
 	places := slices.Concat(dates.Needs(), f.groups, f.filter.columns)
-	for _, place := range f.measures {
+	for _, place := range slices.Concat(f.measures, f.sortKeys) {
 		if place >= 0 {
 			places = append(places, place)
 		}
@@ -173,6 +178,12 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 		}
 		whole.IsUnclear = whole.IsUnclear || w.part.IsUnclear
 		whole.filter.join(w.part.filter)
+		if w.keys != nil {
+			workers[0].keys.join(w.keys)
+		}
+	}
+	if keys := workers[0].keys; keys != nil {
+		whole.SortGroups(keys.of)
 	}
 	return whole, nil
 }
@@ -221,4 +232,35 @@ func (t *Tallied) ImplausibleDays() (placeholders, far []dimension.DayCount) {
 		return nil, nil
 	}
 	return summary.Sentinels, summary.Suspicious
+}
+
+// End is where facts end before they are expected to.
+type End struct {
+	// Last is the last day with facts, and Cut the period that goes on after it and is not complete; nil if none of those shown does.
+	Last civil.Day
+	Cut  *calendar.Period
+	// Grain is that of the period.
+	Grain calendar.Grain
+}
+
+// EndsEarly tells whether facts end before the as-of day, or before the end of the range, and by their rhythm more of them should be there.
+// Conditions leave out rows that would tell it, and where somebody has said up to when facts are complete, that holds.
+func (f *Facts) EndsEarly(t *Tallied, grains []calendar.Grain) *End {
+	o := &f.Operation
+	expectedEnd := o.AsOf
+	if o.To != nil {
+		expectedEnd = min(expectedEnd, *o.To)
+	}
+	last, expected, ok := t.days.End(expectedEnd)
+	if !ok || o.Loaded != nil || len(o.Where) > 0 || last+civil.Day(expected) > expectedEnd {
+		return nil
+	}
+	end := &End{Last: last}
+	for _, grain := range grains {
+		if period, isCut := t.CutByEnd(grain, last, expected); isCut {
+			end.Cut, end.Grain = &period, grain
+			break
+		}
+	}
+	return end
 }

@@ -39,6 +39,8 @@ type factsWorker struct {
 	formats  map[int]*numbertext.Format
 	plain    [][]byte
 	points   []pointSeen
+	// keys are the numbers by which labels sort; nil for none.
+	keys *sortKeys
 	// hasDays tells that the days of the block are known, and nothing else is asked of its dates.
 	hasDays bool
 	kept    []int
@@ -58,6 +60,7 @@ func newFactsWorker(f *Facts, dates *reading.Dates) *factsWorker {
 	for i, place := range f.measures {
 		w.areTexts[i] = place >= 0 && f.hasNumbers(i)
 	}
+	w.keys = f.newSortKeys()
 	w.block.Groups, w.block.Values = make([][][]byte, len(f.groups)), make([][][]byte, len(f.measures))
 	return w
 }
@@ -80,6 +83,9 @@ func (w *factsWorker) take(b *rows.Batch, observed *reading.Part) error {
 		to := min(from+blockSize, b.Len())
 		if w.hasDays = w.still && !w.needsPlaces && w.dates.ReadDays(b, from, to, observed); !w.hasDays {
 			w.dates.Read(b, from, to, observed)
+		}
+		if w.keys != nil {
+			w.keys.see(b, w.request.groups, from, to)
 		}
 		err := w.filter(b, from, to)
 		if failed := w.takeBlock(b, from, to); failed != nil {

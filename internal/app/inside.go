@@ -164,6 +164,9 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 		return nil, err
 	}
 	o := &f.Operation
+	if f.hasSortKeys {
+		return nil, &inside.Refusal{Why: "labels sort by a column beside them, which is read row by row"}
+	}
 	if f.filter.readsDays() {
 		return nil, &inside.Refusal{Why: conditionsOnText}
 	}

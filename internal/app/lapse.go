@@ -264,6 +264,9 @@ func (w *lapseWorker) take(b *datedBlock) error {
 		case l.End != "":
 			end, hasEnd = b.moment(1, row, l.byClock())
 		}
+		if l.Measure.Unit == lapse.Hours && l.End != "" && hasStart && hasEnd {
+			start, end = b.instants(start, end, 0, 1, row)
+		}
 		if l.placeAt >= 0 {
 			w.enter(b.texts[l.placeAt][row])
 		}
@@ -317,7 +320,15 @@ func (w *lapseWorker) measure(group []byte, start, end lapse.Moment, isThere boo
 		if text = cell.OfInteger(int(value)); unit.Decimals() > 0 {
 			text = cell.OfDecimal(w.decimal(value))
 		}
-		if !isImplausible {
+		switch {
+		case isImplausible:
+		case end.IsBefore(start):
+			isInBand := false
+			if place, isInBand = l.Bands.OfBackward(value, unit.Decimals()); !isInBand {
+				w.counts.Negative += count
+				isThere = false // in the figures
+			}
+		default:
 			place = l.Bands.Of(value, unit.Decimals())
 		}
 	}
@@ -364,6 +375,9 @@ func (w *lapseWorker) due(start lapse.Moment, isThere bool, count int) {
 		day, ok = lapse.Add(day, *l.Due, w.calendar)
 	}
 	if !ok {
+		if isThere && (l.DueIn == lapse.Days || l.DueIn == lapse.Months || w.calendar != nil) {
+			w.counts.NeverDue += count
+		}
 		w.added = append(w.added, cell.Blank)
 		return
 	}

@@ -17,6 +17,9 @@ type LapseCounts struct {
 	// values are how many rows have each lapse; small ones are in a list.
 	small  [smallLapses]int
 	values map[int64]int
+	// Negative are those whose end comes before their start, and in no band for such; they are not in the figures. NeverDue are those that are
+	// due on no day, since too few days count.
+	Negative, NeverDue int
 	// shares are how many rows each group has of each place, by what that is sorted by, and labels are those of the places.
 	shares map[string][]int
 	labels []string
@@ -72,6 +75,7 @@ func (c *LapseCounts) label(at int, label string) {
 
 func (c *LapseCounts) join(other *LapseCounts) {
 	c.Rows += other.Rows
+	c.Negative, c.NeverDue = c.Negative+other.Negative, c.NeverDue+other.NeverDue
 	c.Measured += other.Measured
 	for i, count := range other.small {
 		c.small[i] += count
@@ -104,7 +108,6 @@ type LapseStatistics struct {
 	Least, Most int64
 	// Median and Mean have one decimal more.
 	Median, Mean decimal.Decimal
-	Negative     int
 }
 
 // Statistics returns them; it is false where nothing was measured.
@@ -125,9 +128,6 @@ func (c *LapseCounts) Statistics(decimals int) (s LapseStatistics, ok bool) {
 	for _, value := range values {
 		count := counts[value]
 		sum = sum.Add(decimal.OfInt(int(value)).Mul(decimal.OfInt(count)))
-		if value < 0 {
-			s.Negative += count
-		}
 		if first := (c.Measured - 1) / 2; seen <= first && first < seen+count {
 			low = value
 		}

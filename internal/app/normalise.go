@@ -248,7 +248,7 @@ func (n *Normalise) inOnePass(ctx context.Context, columns []string) (*Normalise
 		return nil, nil, nil
 	}
 	options := n.Options
-	options.Dates, options.Evidence = guess, evidence
+	options.Dates, options.Evidence, options.HasSurplus = guess, evidence, normalise.HasSurplus(n.Source)
 	isWhole := false
 	done, err := n.write(ctx, options, func() ([]*reading.Dates, error) {
 		isWhole = true
@@ -284,7 +284,7 @@ func (n *Normalise) inTwoPasses(ctx context.Context, columns []string, evidence 
 		return nil, err
 	}
 	options := n.Options
-	options.Dates, options.HasSurplus = dates, evidence.Ragged().IsLong
+	options.Dates, options.HasSurplus = dates, evidence.Ragged().IsLong || normalise.HasSurplus(n.Source)
 	if n.Rejects == "" && options.Moves() {
 		if err := n.tryMoves(ctx, options); err != nil {
 			return nil, err

@@ -118,7 +118,7 @@ func (r Reading) byDates(dates *yearplan.Dates) (_ Reading, err error) {
 			return r, err
 		}
 	}
-	if r.Clock.Conversion == nil && dates.ToZone != "" {
+	if r.Clock.Conversion == nil && (dates.Zone != "" || dates.ToZone != "") {
 		if r.Clock.Conversion, err = datetext.NewConversion(dates.Zone, dates.ToZone); err != nil {
 			return r, err
 		}

@@ -132,7 +132,7 @@ func TestBudgetBesideSales(t *testing.T) {
 	folder := folderWith(t, budgets)
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "b.csv"), []byte(text.String()), 0o600))
 	done(t, folder, "allocate", "b.csv", "--sum", "budget", "--by", "shop", "--of", "month", "-o", "days.csv", "--describe")
-	byDay := done(t, folder, "totals", "days.csv", "--date", "period_start", "--sum", "budget", "--by", "shop", "--grain", "retail.month", "--as-of", "2027-06-01").out
+	byDay := attended(t, folder, "totals", "days.csv", "--date", "period_start", "--sum", "budget", "--by", "shop", "--grain", "retail.month", "--as-of", "2027-06-01").out
 	direct := done(t, folder, "allocate", "b.csv", "--sum", "budget", "--by", "shop", "--grain", "retail.month").out
 	short := func(text string) (lines []string) {
 		for line := range strings.Lines(text) {

@@ -35,7 +35,7 @@ func TestMembersOfArchives(t *testing.T) {
 		"packed.zip": zipped(t, "s.csv.gz", packed(t, text))})
 	done(t, folder, "normalise", "s.csv", "--date", "sold", "-o", "clean.parquet", "-q")
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "two.zip"), []byte(zipped(t, "s.csv", text, "sub/clean.parquet", textOf(t, folder, "clean.parquet"), "n.json", "[{\"sold\":\"2026-01-05\"}]")), 0o666))
-	call := []string{"--sum", "amount", "--by", "shop", "--as-of", "2027-01-01", "--format", "csv"}
+	call := []string{"--sum", "amount", "--by", "shop", "--as-of", "2027-01-01", "--loaded-through", "2026-09-30", "--format", "csv"}
 	want := done(t, folder, append([]string{"totals", "s.csv", "--date", "sold"}, call...)...).out
 	for _, input := range []string{"one.zip", "one.zip#data/s.csv", "packed.zip", "two.zip#s.csv"} {
 		assert.Equal(t, want, done(t, folder, append([]string{"totals", input, "--date", "sold"}, call...)...).out, input)

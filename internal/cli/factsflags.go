@@ -21,6 +21,8 @@ import (
 
 // factsFlags are the flags of commands that bring facts to periods.
 type factsFlags struct {
+	// end is where the facts end too early; nil if they do not.
+	end       *app.End
 	app       *App
 	date      string
 	by        []string
@@ -406,16 +408,15 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 		return f.inside.told(f.app, p.Source.Name(), err)
 	}
 	dates, unmatched := tally.Dates, tally.Unmatched
-	if tally.Summary().Rows == 0 {
+	if tally.Summary().Rows+tally.Summary().NotToDate == 0 {
 		if len(unmatched) > 0 {
 			return &fault.Fault{File: source.Name(), What: strings.Join(unmatched, "; ")}
 		}
-		if tally.Summary().NotToDate > 0 {
-			return &fault.Fault{File: source.Name(), Column: dates.Name, What: fmt.Sprintf("all rows are behind the position of %s in its %s", p.Operation.AsOf, grainWords(p.Operation.Grain)), Remedy: "Choose a later --as-of, or omit --to-date"}
-		}
 		return &fault.Fault{File: source.Name(), Column: dates.Name, What: "no rows are left: " + leftOut(tally) + " are excluded", Remedy: widen(tally)}
 	}
-	if err := p.year.CheckKnown(tally.Summary().First, tally.Summary().Last); err != nil && slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
+	summary := tally.Summary()
+	first, last := summary.Span()
+	if err := p.year.CheckKnown(first, last); err != nil && slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
 		return err
 	}
 	of := p.year.GrainOf(inputs, dates)
@@ -426,6 +427,10 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 	}
 	if err := tally.CheckLoaded(p.Operation.Loaded); err != nil {
 		return usageError{fmt.Errorf("--loaded-through: %w", err)}
+	}
+	if f.end = p.EndsEarly(tally, append([]calendar.Grain{p.Operation.Grain}, f.others...)); f.end != nil && f.end.Cut != nil {
+		tally.EndsAt(f.end.Last)
+		p.Operation.Loaded = &facts.Loaded{Through: &f.end.Last, IsInferred: true}
 	}
 	results, err := f.results(p, tally)
 	if err != nil {

@@ -22,6 +22,10 @@ func (f *factsFlags) headline(p *plan, results ...*facts.Result) {
 	if len(p.Operation.Groups) > 0 {
 		text += " and " + report.Plural(result.Groups(), "group")
 	}
+	if summary.Rows == 0 {
+		f.app.report().Headline("No rows up to the position of %s in %s%s", p.Operation.AsOf, text, f.out.where())
+		return
+	}
 	f.app.report().Headline("%s from %s to %s in %s%s", report.Plural(summary.Rows, "row"), summary.First, summary.Last, text, f.out.where())
 }
 
@@ -53,7 +57,7 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, results []*facts.Result,
 	r, summary := f.app.report(), result.Summary()
 	made := &facts.Made{}
 	// What only people read is not worked out for nobody.
-	if f.isFill && (!f.app.quiet || p.Operation.Lives != nil) || p.Operation.Loaded != nil {
+	if f.isFill && (!f.app.quiet || p.Operation.Lives != nil) || result.HasUnloaded() {
 		made = result.Made(maxHoles)
 	}
 	filled := "No gaps"
@@ -69,7 +73,8 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, results []*facts.Result,
 	}
 	r.Line("%s; as of %s", filled, p.Operation.AsOf)
 	if slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
-		printFiscal(r, p.Operation.Grain.Calendar, summary.Last)
+		_, last := summary.Span()
+		printFiscal(r, p.Operation.Grain.Calendar, last)
 	}
 	for _, period := range result.CutPeriods() {
 		r.Line("%s is incomplete: it runs from %s to %s, and --from or --to cuts it off", p.Operation.Grain.Label(period), period.First, period.Last)
@@ -102,6 +107,7 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, results []*facts.Result,
 	for _, text := range unmatched {
 		r.Line("--where: %s", text)
 	}
+	f.printEnd(p)
 	placeholders, far := tally.ImplausibleDays()
 	for _, sentinel := range placeholders {
 		r.Attention("%s on %s, a placeholder date; --placeholder %s counts it as no date", report.Plural(sentinel.Count, "row"), sentinel.Day, sentinel.Day)
@@ -160,4 +166,25 @@ func leftOut(tally *app.Tallied) string {
 		texts = append(texts, report.Plural(tally.Filtered, "row")+" by --where")
 	}
 	return strings.Join(texts, ", ")
+}
+
+// printEnd says where the facts end before they are expected to.
+func (f *factsFlags) printEnd(p *plan) {
+	end := f.end
+	if end == nil {
+		return
+	}
+	r, next := f.app.report(), end.Last+1
+	if end.Cut != nil {
+		what := "its change is left out"
+		if len(p.Operation.Against) == 0 {
+			what = "it is not complete"
+		}
+		r.Attention("The data ends on %s, and %s runs to %s: %s. If no rows are missing, add --loaded-through %[3]s; if today is %[5]s, add --as-of %[5]s", end.Last, end.Grain.Label(*end.Cut), end.Cut.Last, what, next)
+		return
+	}
+	grain := p.Operation.Grain
+	if later := grain.Locate(p.Operation.AsOf).Number - grain.Locate(end.Last).Number; later > 0 && p.Operation.To == nil && !p.Operation.ToDate {
+		r.Note("the data ends on %s; %s after that, up to %s, %s not shown. --loaded-through %[3]s shows them as zero", end.Last, report.Plural(later, grainWords(grain)), p.Operation.AsOf, verb(later, "is", "are"))
+	}
 }

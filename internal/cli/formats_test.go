@@ -145,7 +145,7 @@ lines",,true,2026-01-07,00:00:00,20260107
 	assert.Contains(t, result.out, "2026-01,2026-01-01,2026-01-31,,1,false,false\n")
 	done(t, folder, "normalise", "s.jsonl", "--date", "sold", "--partition-by", "sold_date", "-o", "lake")
 	assert.Equal(t, `{ "n":null,"sold" : "2026-01-06 23:59:59" ,"sold_time":"23:59:59","sold_key":20260106}`+"\n", textOf(t, folder, "lake/sold_date=2026-01-06/rows.jsonl"))
-	assert.Contains(t, textOf(t, folder, "lake/datapackage.json"), `"format": "jsonl"`)
+	assert.Contains(t, textOf(t, folder, "lake/_datapackage.json"), `"format": "jsonl"`)
 }
 
 // Rows with more or fewer fields than the header are rejected like dates that cannot be read,
@@ -160,18 +160,18 @@ func TestRaggedRowsAreRejected(t *testing.T) {
 	result = attended(t, folder, "normalise", "s.csv", "-o", "c.csv")
 	assert.Contains(t, result.err, "5 rows read, 2 written to c.csv, 3 rejected")
 	assert.Equal(t, "shop,sold,n,sold_date,sold_key\r\nA,2026-01-05,1,2026-01-05,20260105\r\nE,2026-01-08,3,2026-01-08,20260108\r\n", textOf(t, folder, "c.csv"))
-	rejects := "shop,sold,n,line,column,value,reason\r\n" +
-		"B,2026-01-06,3,,\"B,2026-01-06\",\"2 fields, but the header has 3\"\r\n" +
-		"C,2026-01-07,2,\"x, y\",5,,\"C,2026-01-07,2,\"\"x, y\"\"\",\"4 fields, but the header has 3\"\r\n" +
-		"D,nope,4,6,sold,nope,is not a date in the format yyyy-MM-dd\r\n"
+	rejects := "shop,sold,n,line,column,value,reason,surplus\r\n" +
+		"B,2026-01-06,,3,,\"B,2026-01-06\",\"2 fields, but the header has 3\",\r\n" +
+		"C,2026-01-07,2,5,,\"C,2026-01-07,2,\"\"x, y\"\"\",\"4 fields, but the header has 3\",\"\"\"x, y\"\"\"\r\n" +
+		"D,nope,4,6,sold,nope,is not a date in the format yyyy-MM-dd,\r\n"
 	assert.Equal(t, rejects, textOf(t, folder, "c.rejects.csv"))
-	mended := strings.NewReplacer("B,2026-01-06,3", "B,2026-01-06,5,3").Replace(rejects)
+	mended := strings.NewReplacer("B,2026-01-06,,3", "B,2026-01-06,5,3").Replace(rejects)
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "m.csv"), []byte(mended), 0o666))
 	attended(t, folder, "normalise", "m.csv", "--date", "sold", "-o", "again.csv")
 	assert.Equal(t, "shop,sold,n,sold_date,sold_key\r\nB,2026-01-06,5,2026-01-06,20260106\r\n", textOf(t, folder, "again.csv"))
-	assert.Equal(t, "shop,sold,n,line,column,value,reason\r\n"+
-		"C,2026-01-07,2,\"x, y\",3,,\"C,2026-01-07,2,\"\"x, y\"\"\",\"4 fields, but the header has 3\"\r\n"+
-		"D,nope,4,4,sold,nope,is not a date in the format yyyy-MM-dd\r\n", textOf(t, folder, "again.rejects.csv"))
+	assert.Equal(t, "shop,sold,n,line,column,value,reason,surplus\r\n"+
+		"C,2026-01-07,2,3,,\"C,2026-01-07,2,\"\"x, y\"\"\",\"4 fields, but the header has 3\",\"\"\"x, y\"\"\"\r\n"+
+		"D,nope,4,4,sold,nope,is not a date in the format yyyy-MM-dd,\r\n", textOf(t, folder, "again.rejects.csv"))
 
 	// Rows that are written as JSON have their rejects as they came in.
 	attended(t, folder, "normalise", "s.csv", "-o", "c2.jsonl")

@@ -67,7 +67,7 @@ func TestKilledRunsLeaveOldOrNew(t *testing.T) {
 		{"several files", []string{"build", "-p", "plan.yaml", "--from", "2020-01-01", "--to", "2026-12-31", "--model", "-o", "d.csv", "-o", "d.jsonl", "-o", "d.md"},
 			[]string{"build", "-p", "plan.yaml", "--from", "2010-01-01", "--to", "2027-12-31", "--model", "-o", "d.csv", "-o", "d.jsonl", "-o", "d.md"}},
 		{"facts and rejects", []string{"normalise", "s-bad.csv", "-o", "deep/c.csv"}, []string{"normalise", "t-bad.csv", "-o", "deep/c.csv"}},
-		{"partitions", []string{"normalise", "s.csv", "-o", "lake", "--partition-by", "week_start"}, []string{"normalise", "t-bad.csv", "-o", "lake", "--partition-by", "month_key", "--replace"}},
+		{"partitions", []string{"normalise", "s.csv", "-o", "lake", "--partition-by", "week_start", "--replace"}, []string{"normalise", "t-bad.csv", "-o", "lake", "--partition-by", "month_key", "--replace"}},
 		{"totals", []string{"totals", "s.csv", "--sum", "n", "--by", "shop", "--grain", "day", "-o", "x.csv", "-o", "x.tsv"}, []string{"totals", "t.csv", "--sum", "n", "--by", "shop", "--grain", "day", "-o", "x.csv", "-o", "x.tsv"}},
 		{"days off", []string{"days-off", "IE", "--year", "2026", "-o", "x.csv", "-o", "x.ics", "--as-of", "2026-01-01"}, []string{"days-off", "NL", "--year", "2026", "-o", "x.csv", "-o", "x.ics", "--as-of", "2026-01-01"}},
 		{"demo", []string{"demo", "garden"}, []string{"demo", "garden"}},

@@ -286,9 +286,12 @@ func (l *lapseCommand) print(request *app.Lapse, lapsed *app.Lapsed) {
 		}
 		r.Line("%s in %s: from %s to %s, median %s, mean %s", report.Plural(lapsed.Measured, "row"), unitWords(unit), text(statistics.Least), text(statistics.Most),
 			report.Grouped(statistics.Median.Trimmed(unit.Decimals()).String()), report.Grouped(statistics.Mean.String()))
-		if statistics.Negative > 0 {
-			r.Attention("%s negative: the end comes before the start", report.Plural(statistics.Negative, "row"))
-		}
+	}
+	if lapsed.Negative > 0 {
+		r.Attention("%s negative: the end comes before the start; not in the figures", report.Plural(lapsed.Negative, "row"))
+	}
+	if lapsed.NeverDue > 0 {
+		r.Attention("%s never due: too few days count to reach the due date", report.Plural(lapsed.NeverDue, "row"))
 	}
 	if request.IsMeasured {
 		if blank := lapsed.Blank(); blank > 0 {

@@ -24,7 +24,7 @@ func TestLayoutsOfText(t *testing.T) {
 
 	result := attended(t, folder, "normalise", "till.txt", "--quote", "'", "--comment", "#", "--no-plan", "-o", "clean.csv")
 	assert.Contains(t, result.err, "2 rows rejected")
-	assert.Equal(t, "day,note,amount,line,column,value,reason\n2026-01-06,it's,4,,\"2026-01-06,it's\",\"2 fields, but the header has 3\"\n2026-01-07,c,\"2,25\",x,5,,\"2026-01-07,c,\"\"2,25\"\",x\",\"4 fields, but the header has 3\"\n", textOf(t, folder, "clean.rejects.csv"))
+	assert.Equal(t, "day,note,amount,line,column,value,reason,surplus\n2026-01-06,it's,,4,,\"2026-01-06,it's\",\"2 fields, but the header has 3\",\n2026-01-07,c,\"2,25\",5,,\"2026-01-07,c,\"\"2,25\"\",x\",\"4 fields, but the header has 3\",x\n", textOf(t, folder, "clean.rejects.csv"))
 	for _, c := range []struct{ flag, value, fault string }{
 		{"--delimiter", "ab", "a delimiter is a single character"}, {"--quote", "ab", "a quote is a single character"}, {"--widths", "a", "widths are numbers of characters"}, {"--ragged", "drop", "ragged rows are filled (fill), cut (cut) or both"},
 	} {

@@ -181,10 +181,7 @@ const lastPivot = 9900
 // clock returns what the flags say about zones and the day of business.
 func (f *readingFlags) clock() (datetext.Clock, error) {
 	var clock datetext.Clock
-	if f.toZone == "" && f.zone != "" {
-		return clock, usageError{errors.New("--zone needs --to-zone, the time zone to convert to")}
-	}
-	if f.toZone != "" {
+	if f.zone != "" || f.toZone != "" {
 		conversion, err := datetext.NewConversion(f.zone, f.toZone)
 		if err != nil {
 			return clock, usageError{err}

@@ -2,10 +2,13 @@ package cli_test
 
 import (
 	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // A file that is UTF-8 is read as that, also where an encoding is given for others; so is what an earlier step wrote.
@@ -82,7 +85,7 @@ func TestConditionsOnDatesCompareDays(t *testing.T) {
 			assert.Contains(t, said.out, fmt.Sprintf("2022,2022-01-01,2022-12-31,%d,", want), "%s of %s", condition, file)
 		}
 	}
-	for _, call := range [][]string{{"fill", "s.csv", "--date", "order_date", "--count"}, {"latest", "s.csv", "--date", "order_date", "--count"}, {"census", "spans.csv", "--opened", "opened", "--closed", "closed", "--as-of", "2023-01-01"}, {"lapse", "spans.csv", "--start", "opened", "--end", "closed", "--distribution"}} {
+	for _, call := range [][]string{{"fill", "s.csv", "--date", "order_date", "--count"}, {"latest", "s.csv", "--date", "order_date", "--count"}, {"census", "spans.csv", "--opened", "opened", "--closed", "closed", "--as-of", "2023-01-01"}, {"lapse", "spans.csv", "--start", "opened", "--end", "closed", "--distribution", "--bands", "3"}} {
 		column := "order_date"
 		if call[1] == "spans.csv" {
 			column = "opened"
@@ -126,8 +129,13 @@ func TestRejectedRowsKeepTheirColumns(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "d,a\n2026-01-05,1\n2026-01-06,1,\"extra, x\",more\nfoo,3\n2026-01-08\n"})
 	attended(t, folder, "normalise", "s.csv", "-o", "clean.csv")
 	assert.Equal(t, "d,a,line,column,value,reason,surplus\n2026-01-06,1,3,,\"2026-01-06,1,\"\"extra, x\"\",more\",\"4 fields, but the header has 2\",\"\"\"extra, x\"\",more\"\nfoo,3,4,d,foo,is not a date in the format yyyy-MM-dd,\n2026-01-08,,5,,2026-01-08,\"1 field, but the header has 2\",\n", textOf(t, folder, "clean.rejects.csv"))
-	again := attended(t, folder, "normalise", "clean.rejects.csv", "--date", "d", "-o", "again.csv")
-	assert.Contains(t, again.err, "3 rows read, 2 written to again.csv, 1 rejected")
-	assert.Equal(t, "d,a,d_date,d_key\n2026-01-06,1,2026-01-06,20260106\n2026-01-08,,2026-01-08,20260108\n", textOf(t, folder, "again.csv"))
-	assert.Equal(t, "d,a,line,column,value,reason\n", textOf(t, folder, "again.rejects.csv")[:29])
+	one := strings.Replace(textOf(t, folder, "clean.rejects.csv"), "foo,3,4", "2026-01-07,3,4", 1)
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "one.csv"), []byte(one), 0o600))
+	again := attended(t, folder, "normalise", "one.csv", "--date", "d", "-o", "again.csv")
+	assert.Contains(t, again.err, "3 rows read, 1 written to again.csv, 2 rejected", "what nobody has corrected is rejected again")
+	assert.Contains(t, textOf(t, folder, "again.rejects.csv"), "2026-01-06,1,2,,\"2026-01-06,1,\"\"extra, x\"\",more\",\"4 fields, but the header has 2\",\"\"\"extra, x\"\",more\"\n")
+	mended := strings.NewReplacer("2026-01-06,1,3", "2026-01-06,11,3", "2026-01-08,,5", "2026-01-08,4,5", "foo,3,4", "2026-01-07,3,4").Replace(textOf(t, folder, "clean.rejects.csv"))
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "mended.csv"), []byte(mended), 0o600))
+	done(t, folder, "normalise", "mended.csv", "--date", "d", "-o", "again.csv")
+	assert.Equal(t, "d,a,d_date,d_key\n2026-01-06,11,2026-01-06,20260106\n2026-01-07,3,2026-01-07,20260107\n2026-01-08,4,2026-01-08,20260108\n", textOf(t, folder, "again.csv"))
 }

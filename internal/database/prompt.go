@@ -3,6 +3,7 @@ package database
 import (
 	"context"
 	"errors"
+	"net/url"
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -27,7 +28,9 @@ func (a *Address) ask(ctx context.Context) (password string, ok bool, err error)
 	if password, err = ask(ctx, a.server()); err != nil {
 		return "", false, err
 	}
-	concealed.Store(a.server(), password)
+	whole := *a.url
+	whole.User = url.UserPassword(whole.User.Username(), password)
+	concealed.Store(a.server(), &whole)
 	return password, true, nil
 }
 

@@ -2,6 +2,8 @@ package dialect
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 )
 
@@ -19,6 +21,9 @@ func hasControl(text string) bool {
 
 // joinedText writes a text with control characters as literals without them, joined with what makes each of the characters.
 func joinedText(text, operator string, literal func(string) string, character func(c byte) string) string {
+	if count := controls(text); count > mostJoined {
+		return replacedText(text, literal, character)
+	}
 	var parts []string
 	from := 0
 	for i := range len(text) {
@@ -38,6 +43,47 @@ func joinedText(text, operator string, literal func(string) string, character fu
 		return parts[0]
 	}
 	return "(" + strings.Join(parts, " "+operator+" ") + ")"
+}
+
+// mostJoined is how many characters are joined one by one: expressions must not be too deep.
+const mostJoined = 16
+
+func controls(text string) (count int) {
+	for i := range len(text) {
+		if isControl(text[i]) {
+			count++
+		}
+	}
+	return count
+}
+
+// replacedText writes a text with many control characters: marks that do not occur in it stand for them, and are replaced.
+func replacedText(text string, literal func(string) string, character func(c byte) string) string {
+	mark := func(c byte) string {
+		name := fmt.Sprintf("<%02x>", c)
+		for strings.Contains(text, name) {
+			name = "<" + name + ">"
+		}
+		return name
+	}
+	marks := map[byte]string{}
+	var marked strings.Builder
+	for i := range len(text) {
+		c := text[i]
+		if !isControl(c) {
+			marked.WriteByte(c)
+			continue
+		}
+		if marks[c] == "" {
+			marks[c] = mark(c)
+		}
+		marked.WriteString(marks[c])
+	}
+	expression := literal(marked.String())
+	for _, c := range slices.Sorted(maps.Keys(marks)) {
+		expression = "replace(" + expression + ", " + literal(marks[c]) + ", " + character(c) + ")"
+	}
+	return expression
 }
 
 // postgresText writes a text as a literal of PostgreSQL.

@@ -122,6 +122,9 @@ var surplusColumn = cell.Column{Name: "surplus"}
 // IsRejects tells whether a file is one of rejects, by its header.
 func IsRejects(source *rows.Source) bool { return rejectsIn(source) > 0 }
 
+// HasSurplus tells whether a source is a file of rejects that has fields which are too many.
+func HasSurplus(source *rows.Source) bool { return rejectsIn(source) > len(rejectColumns) }
+
 // rejectsIn returns how many columns of a source an earlier run has added to rejects; 0 for a file of another kind.
 func rejectsIn(source *rows.Source) int {
 	names, count := source.Names(), len(rejectColumns)

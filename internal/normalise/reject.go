@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"strconv"
+	"strings"
 
 	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
@@ -34,6 +35,39 @@ func (w *worker) raggedReason(row *rows.Row) string {
 	return rows.RaggedReason(row.Ragged()-w.rejectsBefore(), row.Part().OwnColumns()-w.rejectsBefore())
 }
 
+// isUnmended tells whether a row of a rejects file was set apart for its number of fields, and nobody has changed it since: its fields and
+// the surplus are still those of the row as it was read.
+func (w *worker) isUnmended(row *rows.Row) (reason string, is bool) {
+	before := w.rejectsBefore()
+	if before == 0 {
+		return "", false
+	}
+	own := row.Len() - before
+	column, value := string(row.Field(own+1)), string(row.Field(own+2))
+	if column != "" || value == "" {
+		return "", false
+	}
+	reason = string(row.Field(own + 3))
+	var delimiter byte = ','
+	if tight, ok := w.rejected.(*delimited.Extender); ok {
+		delimiter = tight.Delimiter
+	}
+	var text []byte
+	for i := range own {
+		if i > 0 {
+			text = append(text, delimiter)
+		}
+		text = append(text, row.RawField(i)...)
+	}
+	if before > len(rejectColumns) {
+		if surplus := row.Field(own + len(rejectColumns)); len(surplus) > 0 {
+			text = append(append(text, delimiter), surplus...)
+		}
+	}
+	cut := string(delimiter)
+	return reason, strings.TrimRight(string(text), cut) == strings.TrimRight(value, cut)
+}
+
 // rejectsBefore returns how many columns of the source an earlier run has added to rejects.
 func (w *worker) rejectsBefore() int { return rejectsIn(w.source) }
 
@@ -45,6 +79,9 @@ func (w *worker) reject(b *batch, row *rows.Row, column, value, reason string) {
 	}
 	start := len(b.rejected)
 	line, surplus, isBegun := b.rejected, "", false
+	if before := w.rejectsBefore(); before > len(rejectColumns) && row.Ragged() == 0 {
+		surplus = string(row.Field(row.Len() - 1))
+	}
 	if tight, ok := w.rejected.(*delimited.Extender); ok && row.Ragged() > 0 {
 		line, value, surplus, isBegun = tight.BeginRagged(line, row, w.rejectsBefore(), value)
 	}

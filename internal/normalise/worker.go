@@ -171,6 +171,10 @@ func (w *worker) work(from *rows.Batch) (*batch, error) {
 			w.reject(b, &row, "", string(row.Raw()), w.raggedReason(&row))
 			continue
 		}
+		if reason, is := w.isUnmended(&row); is {
+			w.reject(b, &row, "", string(row.Field(row.Len()-w.rejectsBefore()+2)), reason)
+			continue
+		}
 		if b.evidence != nil {
 			b.evidence.ObserveAndRead(&row, w.readers, w.moments, w.states)
 		} else {
