@@ -108,6 +108,9 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, results []*facts.Result,
 		r.Line("--where: %s", text)
 	}
 	f.printEnd(p)
+	if summary.Rows > 0 {
+		tellOtherEra(r, "", summary.First, summary.Last)
+	}
 	placeholders, far := tally.ImplausibleDays()
 	for _, sentinel := range placeholders {
 		r.Attention("%s on %s, a placeholder date; --placeholder %s counts it as no date", report.Plural(sentinel.Count, "row"), sentinel.Day, sentinel.Day)

@@ -92,6 +92,7 @@ func (n *normaliseCommand) print(source *rows.Source, result *app.Normalised) {
 	for i, d := range dates {
 		if result.Ranges[i].Any {
 			r.Line("%s: from %s to %s", d.Name+"_date", result.Ranges[i].First, result.Ranges[i].Last)
+			tellOtherEra(r, d.Name, result.Ranges[i].First, result.Ranges[i].Last)
 		}
 		if count := result.Placeholders[i]; count > 0 {
 			r.Line("%s: %s on placeholder days count as no date", d.Name, report.Plural(count, "row"))

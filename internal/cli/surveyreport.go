@@ -118,6 +118,7 @@ func printColumn(r *report.Report, c *app.SurveyedColumn) {
 	for _, day := range s.Sentinels {
 		r.Attention("%s: %s on %s, a placeholder date; --placeholder %[3]s counts it as no date", c.Name, report.Plural(day.Count, "row"), day.Day)
 	}
+	tellOtherEra(r, c.Name, s.First, s.Last)
 	for _, day := range s.Suspicious {
 		r.Attention("%s: %s on %s, far outside the other dates", c.Name, report.Plural(day.Count, "row"), day.Day)
 	}

@@ -139,3 +139,60 @@ func TestRejectedRowsKeepTheirColumns(t *testing.T) {
 	done(t, folder, "normalise", "mended.csv", "--date", "d", "-o", "again.csv")
 	assert.Equal(t, "d,a,d_date,d_key\n2026-01-06,11,2026-01-06,20260106\n2026-01-07,3,2026-01-07,20260107\n2026-01-08,4,2026-01-08,20260108\n", textOf(t, folder, "again.csv"))
 }
+
+// A table whose log says which of its files count is not read file by file.
+func TestTablesWithALogAreRefused(t *testing.T) {
+	folder := folderWith(t, map[string]string{"delta/part-1.csv": twoSales, "delta/_delta_log/0.json": "{}", "berg/data/part-1.csv": twoSales, "berg/metadata/v1.metadata.json": "{}", "days/year=2026/a.csv": twoSales, "days/.hoodie/x": "", "plain/metadata/note.csv": twoSales})
+	for _, input := range []string{"delta", "delta/*.csv", "berg", "days", "days/year=2026/*.csv"} {
+		refused := run(t, folder, "totals", input, "--date", "d", "--sum", "a", "--as-of", "2026-03-01")
+		assert.Equal(t, 3, refused.code, input)
+		assert.Contains(t, refused.err, "is a table with a log of its own", input)
+		assert.Empty(t, refused.out)
+	}
+	done(t, folder, "totals", "plain", "--date", "d", "--sum", "a", "--as-of", "2026-03-01")
+}
+
+// Two members of one name are not one of them.
+func TestTwoMembersOfOneNameAreRefused(t *testing.T) {
+	folder := folderWith(t, map[string]string{"a.zip": zipped(t, "s.csv", twoSales, "s.csv", "d,a\n2026-01-05,99\n"), "b.zip": zipped(t, "s.csv", twoSales, "t.csv", twoSales)})
+	for _, input := range []string{"a.zip#s.csv", "a.zip"} {
+		refused := run(t, folder, "totals", input, "--date", "d", "--sum", "a", "--as-of", "2026-03-01")
+		assert.NotZero(t, refused.code, input)
+		assert.Empty(t, refused.out)
+	}
+	assert.Contains(t, run(t, folder, "totals", "a.zip#s.csv", "--count").err, `a.zip: has two members named "s.csv"`)
+	done(t, folder, "totals", "b.zip#s.csv", "--date", "d", "--sum", "a", "--as-of", "2026-03-01")
+}
+
+// Years of another era need a look.
+func TestYearsOfAnotherEraAreTold(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "d,a\n31/01/2559,1\n01/02/2560,2\n"})
+	for _, call := range [][]string{{"survey", "s.csv"}, {"normalise", "s.csv", "-o", "c.csv"}, {"totals", "s.csv", "--count", "--as-of", "2560-03-01"}} {
+		assert.Contains(t, attended(t, folder, call...).err, "all dates are in 2559 to 2560, perhaps years of another era (the Buddhist era is 543 years ahead)")
+	}
+}
+
+// Instants of a column that names its zone count to the days of that place, as the same data as text does.
+func TestZonedParquetColumnsKeepTheirDays(t *testing.T) {
+	folder := folderWith(t, nil)
+	python(t, folder, `
+import datetime as dt, pyarrow as pa, pyarrow.parquet as pq
+from zoneinfo import ZoneInfo
+z = ZoneInfo("Europe/Dublin")
+values = [dt.datetime(2026, 1, 1, tzinfo=dt.timezone.utc) + dt.timedelta(minutes=37 * i) for i in range(14000)] + [None]
+pq.write_table(pa.table({"sold": pa.array(values, pa.timestamp("us", tz="Europe/Dublin")), "utc": pa.array(values, pa.timestamp("us", tz="UTC")), "east": pa.array(values, pa.timestamp("ms", tz="+05:30")), "a": list(range(14001))}), "s.parquet", row_group_size=900)
+with open("s.csv", "w") as f:
+    f.write("sold,utc,east,a\n")
+    for i, v in enumerate(values[:-1]):
+        f.write("%s,%s,%s,%d\n" % (v.astimezone(z).isoformat(), v.isoformat(), v.astimezone(dt.timezone(dt.timedelta(hours=5, minutes=30))).isoformat(), i))
+`)
+	for _, date := range []string{"sold", "utc", "east"} {
+		for _, more := range [][]string{nil, {"--from", "2026-03-29", "--to", "2026-07-01"}, {"--where", date + "=2026-07-01"}} {
+			call := append([]string{"--date", date, "--sum", "a", "--count", "--grain", "day", "--as-of", "2028-01-01", "--loaded-through", "2027-12-31", "--recent", "10000", "--format", "csv"}, more...)
+			want, got := run(t, folder, append([]string{"totals", "s.csv"}, call...)...), run(t, folder, append([]string{"totals", "s.parquet"}, call...)...)
+			assert.Equal(t, want.out, got.out, "%s %v: %s", date, more, got.err)
+			assert.Greater(t, len(want.out), 200)
+		}
+	}
+	assert.Contains(t, run(t, folder, "survey", "s.parquet").err, "note: s.parquet: sold: times are those of Europe/Dublin, as the column says")
+}

@@ -206,6 +206,7 @@ func TestServers(t *testing.T) {
 				require.ErrorContains(t, err, "the server refuses the user or the password")
 				assert.NotContains(t, err.Error(), "wrong.")
 				shown, had, err := database.Conceal(strings.Replace(e.reader, "reader@", "reader:only%20reads@", 1) + "#n")
+				require.NoError(t, err)
 				assert.True(t, had)
 				assert.Equal(t, e.reader+"#n", shown)
 				lines, err = read(t, open(t, shown))

@@ -89,6 +89,10 @@ func (c *Content) Enter(member string) error {
 		return err
 	}
 	i := slices.IndexFunc(archive.File, func(file *zip.File) bool { return file.Name == chosen })
+	if slices.Contains(names[slices.Index(names, chosen)+1:], chosen) {
+		_ = at.Close()
+		return &fault.Fault{File: c.Name, What: fmt.Sprintf("has two members named %q", chosen), Remedy: "Unpack the one that is meant", Kind: fault.Malformed}
+	}
 	c.member, c.archive = archive.File[i], at
 	c.Name += "#" + chosen
 	if c.member.Flags&1 != 0 {

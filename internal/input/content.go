@@ -307,6 +307,18 @@ func Paths(input string) ([]string, error) {
 	if len(paths) == 0 {
 		return nil, &fault.Fault{File: input, What: "no file matches", Kind: fault.Missing}
 	}
+	checked := map[string]bool{}
+	for _, path := range paths {
+		for folder := filepath.Dir(path); !checked[folder]; folder = filepath.Dir(folder) {
+			checked[folder] = true
+			if err := hasLog(folder); err != nil {
+				return nil, err
+			}
+			if !strings.Contains(filepath.Base(folder), "=") {
+				break // only the folders of partitions are part of a table above them
+			}
+		}
+	}
 	return paths, nil
 }
 

@@ -1,6 +1,7 @@
 package input
 
 import (
+	"errors"
 	"fmt"
 	"io/fs"
 	"net/url"
@@ -56,11 +57,38 @@ func IsFolder(path string) bool {
 	return err == nil && info.IsDir()
 }
 
+// hasLog returns the fault of a folder whose files are a table by a log of its own: it says which of them count, and what is deleted in
+// these, so that to read all of them would give other rows.
+func hasLog(folder string) error {
+	log := ""
+	for _, name := range []string{"_delta_log", ".hoodie"} {
+		if IsFolder(filepath.Join(folder, name)) {
+			log = name
+		}
+	}
+	if found, _ := filepath.Glob(filepath.Join(escaped(folder), "metadata", "*.metadata.json")); len(found) > 0 {
+		log = "metadata"
+	}
+	if log == "" {
+		return nil
+	}
+	return &fault.Fault{File: folder, What: fmt.Sprintf("is a table with a log of its own (%s), which says which of its files count; it cannot be read file by file", log),
+		Remedy: "Export the table to Parquet or CSV, and name that", Kind: fault.Malformed}
+}
+
+// escaped writes a path so that it is no pattern.
+func escaped(path string) string {
+	return strings.NewReplacer(`\`, `\\`, "*", `\*`, "?", `\?`, "[", `\[`).Replace(path)
+}
+
 // filesIn returns the files with rows in a folder and those below it, in the order of their names. Those that
 // begin with a point or an underscore are none.
 func filesIn(folder string) ([]string, error) {
 	var paths []string
 	err := filepath.WalkDir(folder, func(path string, entry fs.DirEntry, err error) error {
+		if err == nil && entry.IsDir() {
+			err = hasLog(path)
+		}
 		switch name := entry.Name(); {
 		case err != nil:
 			return err
@@ -72,6 +100,10 @@ func filesIn(folder string) ([]string, error) {
 		paths = append(paths, path)
 		return nil
 	})
+	var known *fault.Fault
+	if errors.As(err, &known) {
+		return nil, known
+	}
 	if err != nil {
 		return nil, cannotOpen(folder, err)
 	}

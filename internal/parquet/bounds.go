@@ -2,6 +2,7 @@ package parquet
 
 import (
 	"encoding/binary"
+	"math"
 
 	"roundyear/rows"
 )
@@ -32,6 +33,13 @@ func (f *File) bounds(group, i int) (rows.Bounds, bool) {
 	var fits [2]bool
 	b.Least, fits[0] = c.plain(statistics.MinValue)
 	b.Most, fits[1] = c.plain(statistics.MaxValue)
+	if c.zone != nil {
+		if b.Least < math.MinInt64/2 || b.Most > math.MaxInt64/2 {
+			return b, false
+		}
+		const change = 3 * 60 * 60 // by which clocks may be set back in between
+		b.Least, b.Most = c.zone.local(b.Least)-change*c.zone.factor, c.zone.local(b.Most)+change*c.zone.factor
+	}
 	return b, fits[0] && fits[1]
 }
 

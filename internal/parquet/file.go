@@ -67,10 +67,14 @@ func Open(ctx context.Context, content *input.Content) (_ *rows.Part, err error)
 		f.columns, err = columnsOf(f.Name, f.file.Root())
 		return err
 	})
+	var notes []string
+	if err == nil {
+		notes = f.findZones()
+	}
 	if err != nil {
 		return nil, err
 	}
-	part := &rows.Part{Name: f.Name, Size: content.Size, Decoder: f}
+	part := &rows.Part{Name: f.Name, Notes: notes, Size: content.Size, Decoder: f}
 	for _, c := range f.columns {
 		part.Columns = append(part.Columns, c.Column)
 	}

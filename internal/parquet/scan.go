@@ -116,7 +116,13 @@ func (f *File) decode(b *rows.Batch, p *piece, i int) error {
 				return err
 			}
 		}
-		return f.columns[i].read(p.chunks[i], p.group, p.count, v)
+		if err := f.columns[i].read(p.chunks[i], p.group, p.count, v); err != nil {
+			return err
+		}
+		if zone := f.columns[i].zone; zone != nil {
+			zone.localise(v)
+		}
+		return nil
 	})
 	var problem *fault.Fault
 	if errors.As(err, &problem) {

@@ -42,6 +42,8 @@ type column struct {
 	present byte
 	// mayBeBytes tells that nothing says that the values are text.
 	mayBeBytes bool
+	// zone is that of instants which are read as local times; nil for none.
+	zone *zone
 }
 
 // columnsOf returns the columns of a file. Those of groups are named by their path, with points.
