@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"roundyear/calendar"
+	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/facts/decimal"
@@ -166,6 +167,9 @@ type Operation struct {
 	Grain calendar.Grain
 	// Groups are the names of the columns that facts are grouped by, and of the attributes of their days.
 	Groups     []string
+	// GroupTypes are the types of the columns of Groups, where they are known: integers, days and truth values stay what they are. Without
+	// them, and where subtotals or others stand among the groups, they are texts.
+	GroupTypes []cell.Type
 	Attributes []DayAttribute
 	Measures   []Measure
 	// CombineAll asks for every combination of the groups' values, and not only for those
@@ -278,4 +282,36 @@ func (o *Operation) knownThrough(period calendar.Period) civil.Day {
 // Includes tells whether a day lies within From and To.
 func (o *Operation) Includes(day civil.Day) bool {
 	return (o.From == nil || day >= *o.From) && (o.To == nil || day <= *o.To)
+}
+
+// groupType returns the type of the values of a column of the groups.
+func (o *Operation) groupType(column int) cell.Type {
+	if column >= len(o.GroupTypes) || o.Subtotals || o.Top > 0 {
+		return cell.Text
+	}
+	return o.GroupTypes[column]
+}
+
+// groupCell is a value of a column of the groups.
+func (o *Operation) groupCell(column int, text string) cell.Value {
+	switch o.groupType(column) {
+	case cell.Integer:
+		if number, err := strconv.Atoi(text); err == nil {
+			return cell.OfInteger(number)
+		}
+	case cell.Boolean:
+		if text == "true" || text == "false" {
+			return cell.OfBool(text == "true")
+		}
+	case cell.Date:
+		if day, err := civil.Parse(text); err == nil {
+			return cell.OfDay(day)
+		}
+	default:
+		return cell.OfText(text)
+	}
+	if text == "" {
+		return cell.Blank
+	}
+	return cell.OfText(text)
 }

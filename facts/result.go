@@ -128,8 +128,8 @@ func (t *Tally) result(days *byDays) (*Result, error) {
 	for _, g := range t.sortedGroups(len(t.operation.Groups)) {
 		values := g.values[:len(t.operation.Groups)]
 		s := series{group: g.number, low: r.low, high: r.high, loaded: r.loadedThrough(g)}
-		for _, value := range values {
-			s.values = append(s.values, cell.OfText(value))
+		for column, value := range values {
+			s.values = append(s.values, t.operation.groupCell(column, value))
 		}
 		first, last, withFacts := t.extent(g.number)
 		if withFacts == 0 { // a combination that does not occur
@@ -256,8 +256,8 @@ const (
 // Columns returns the names and types of the result's columns.
 func (r *Result) Columns() []cell.Column {
 	columns := []cell.Column{{Name: "period", Type: cell.Text}, {Name: "period_start", Type: cell.Date}, {Name: "period_end", Type: cell.Date}}
-	for _, name := range r.operation.Groups {
-		columns = append(columns, cell.Column{Name: name, Type: cell.Text})
+	for i, name := range r.operation.Groups {
+		columns = append(columns, cell.Column{Name: name, Type: r.operation.groupType(i)})
 	}
 	columns = append(append(columns, r.measureColumns()...), r.balanceColumns()...)
 	columns = append(append(columns, r.derivedColumns()...), r.comparisonColumns()...)

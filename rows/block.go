@@ -143,10 +143,13 @@ func (v *Vector) AppendField(r *Row, i int) {
 	case from != nil && from.Type == Text && v.Type == Text:
 		v.AppendBytes(from.Text(at))
 	case from == nil || v.Type == Text:
-		if text := r.Field(i); len(text) > 0 {
-			v.AppendBytes(text)
-		} else {
+		switch text, figures := r.Field(i), r.batch.Part.Columns[i].Figures; {
+		case len(text) == 0:
 			v.AppendMissing()
+		case from == nil && figures != nil:
+			v.figure(figures, r.batch.Part, text)
+		default:
+			v.AppendBytes(text)
 		}
 	case from.Type == Text:
 		v.toText()

@@ -52,6 +52,8 @@ type Column struct {
 	// Plain tells that numbers in a Text are written plainly, as 1234.56; with Wide they have so many decimals at most as
 	// Scale says.
 	Plain bool
+	// Figures tells that all texts are numbers or truth values; nil where that is not known.
+	Figures *Figures
 	// Key tells that no two rows have the same value, and that none is missing.
 	Key bool
 }

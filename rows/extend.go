@@ -28,7 +28,9 @@ func (e Extension) Columns() []Column {
 	var columns []Column
 	for _, place := range e.Kept() {
 		column := e.Source.Columns()[place]
-		if column.Plain && column.Wide {
+		if column.Type == Text && column.Figures != nil {
+			column = column.Figures.typed(column.Name)
+		} else if column.Plain && column.Wide {
 			column = Column{Name: column.Name, Type: Decimal, Scale: column.Scale, Wide: true} // whose values are texts
 		}
 		columns = append(columns, column)

@@ -85,6 +85,8 @@ type Facts struct {
 	// Keep are the columns that normalise writes, Distinct those of which each row has other values, and Sort those that it
 	// sorts by.
 	Keep, Distinct, Sort []string
+	// Texts are columns that stay text where columns have types.
+	Texts []string
 	// Placeholders are days that stand for no date, or UsualPlaceholders.
 	Placeholders []string
 	// Decimals are the decimal marks of columns with numbers, point or comma, by their names.

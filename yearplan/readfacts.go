@@ -42,7 +42,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 			facts.Renames = append(facts.Renames, old.Value+"="+resolved(name).Value)
 		}
 		facts.Lets, facts.LoadedThrough = texts(value, "let"), texts(value, "loaded_through")
-		facts.Keep, facts.Distinct, facts.Sort = texts(value, "keep"), texts(value, "distinct"), texts(value, "sort")
+		facts.Keep, facts.Distinct, facts.Sort, facts.Texts = texts(value, "keep"), texts(value, "distinct"), texts(value, "sort"), texts(value, "texts")
 		for i, let := range facts.Lets {
 			if _, err := formula.Parse(let); err != nil {
 				r.add(items(below(value, "let"))[i], "", "%q %v", let, err)

@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"roundyear/calendar"
+	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/facts"
@@ -59,6 +60,14 @@ func (f *Facts) resolve(ctx context.Context) (err error) {
 			}
 		}
 		f.measures = append(f.measures, place)
+	}
+	f.Operation.GroupTypes = nil
+	for _, name := range f.Operation.Groups {
+		typ := cell.Text
+		if at := slices.Index(f.Source.Names(), name); at >= 0 {
+			typ = map[rows.Type]cell.Type{rows.Integer: cell.Integer, rows.Bool: cell.Boolean, rows.Day: cell.Date}[f.Source.Columns()[at].Type]
+		}
+		f.Operation.GroupTypes = append(f.Operation.GroupTypes, typ)
 	}
 	f.findSortKeys()
 	f.filter, err = newFilter(ctx, f.Source, f.Operation.Where, f.Asked)

@@ -14,6 +14,7 @@ import (
 	"roundyear/internal/database"
 	"roundyear/internal/dialect"
 	"roundyear/internal/loading"
+	"roundyear/numbertext"
 	"roundyear/rows"
 )
 
@@ -34,6 +35,9 @@ type Publish struct {
 
 // PublishedFacts are facts that become a table of the model.
 type PublishedFacts struct {
+	// Marks are the decimal marks of columns that are known, and Texts the columns that stay text.
+	Marks  map[string]numbertext.Mark
+	Texts  []string
 	Name   string
 	Source *rows.Source
 	// Dates are their date columns, and which of their columns have the day and its key.
@@ -162,7 +166,14 @@ func (p *Publish) factsTable(ctx context.Context, facts *PublishedFacts, days lo
 		}
 	}
 	var mu sync.Mutex
-	typed, evidence, err := readTypes(ctx, facts.Source, func() (func(*rows.Row), func()) {
+	has, err := hasFigures(ctx, facts.Source)
+	if err == nil && (has || len(facts.Marks) > 0) {
+		_, err = FindFigures(ctx, facts.Source, facts.Marks, facts.Texts)
+	}
+	if err != nil {
+		return dialect.Filled{}, err
+	}
+	typed, evidence, err := readTypes(ctx, facts.Source, facts.Texts, func() (func(*rows.Row), func()) {
 		count, unmatched := 0, make([]int, len(facts.Dates))
 		see := func(row *rows.Row) {
 			count++

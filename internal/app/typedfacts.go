@@ -18,8 +18,8 @@ type typedFacts struct {
 	columns []rows.Column
 }
 
-// mostDigits is how many digits a number has that surely fits 64 bits.
-const mostDigits = 18
+// mostDigits is how many digits a number has at most that is a text: longer ones are identifiers, of which most programs would lose the end.
+const mostDigits = 15
 
 // textEvidence is what the texts of a column are.
 type textEvidence struct {
@@ -116,8 +116,8 @@ func timeOfDay(text []byte) int {
 	return second
 }
 
-// readTypes finds the types of facts, and calls see for each row.
-func readTypes(ctx context.Context, source *rows.Source, newSeer func() (see func(*rows.Row), done func())) (*typedFacts, []textEvidence, error) {
+// readTypes finds the types of facts but for those that stay text, and calls see for each row.
+func readTypes(ctx context.Context, source *rows.Source, texts []string, newSeer func() (see func(*rows.Row), done func())) (*typedFacts, []textEvidence, error) {
 	count := len(source.Columns())
 	total := make([]textEvidence, count)
 	work := func() func(*rows.Batch) ([]textEvidence, error) {
@@ -148,7 +148,7 @@ func readTypes(ctx context.Context, source *rows.Source, newSeer func() (see fun
 	names := distinctNames(source.Names())
 	for i, c := range source.Columns() {
 		c.Name = names[i]
-		if c.Type == rows.Text {
+		if c.Type == rows.Text && !slices.Contains(texts, source.Names()[i]) {
 			c = total[i].typed(c)
 		}
 		c.Key = false
@@ -163,7 +163,7 @@ func valueOf(batch *rows.Batch, row *rows.Row, i int) []byte {
 	if batch.StandsForBlank(text) {
 		return nil
 	}
-	return text
+	return plainly(row, i, text)
 }
 
 // distinctNames gives columns whose names only differ in case a number, since most databases take such names for one, and cuts names that are

@@ -21,7 +21,8 @@ import (
 )
 
 type publishCommand struct {
-	app *App
+	texts []string
+	app   *App
 	// dates builds the dimension.
 	dates   buildCommand
 	outs    []string
@@ -76,6 +77,7 @@ view, and with --indexes and --foreign-keys an index and a foreign key.`,
 	}
 	p.dates.command = command
 	flags := command.Flags()
+	flags.StringSliceVar(&p.texts, "text", nil, "keep `COLUMNS` of facts as text, though all of their values are numbers")
 	flags.StringArrayVarP(&p.outs, "out", "o", nil, "`WHERE` to publish: postgres://…, mysql://…, FILE.db, or a script FILE.sql (repeatable; default: the plan's, else model.db)")
 	flags.StringVar(&p.dialect, "dialect", "", "`SQL` of a script: "+strings.Join(dialect.Names(), ", "))
 	flags.StringVar(&p.name, "name", "", "`NAME` of the date dimension (default: the plan's, else dates)")

@@ -119,8 +119,13 @@ func (p *publishCommand) open(ctx context.Context, y *app.Year, arg string) (*ap
 	if err != nil {
 		return nil, nil, err
 	}
-	facts := &app.PublishedFacts{Source: source}
+	facts := &app.PublishedFacts{Source: source, Texts: p.texts}
 	if planned != nil {
+		facts.Texts = slices.Concat(p.texts, planned.Texts)
+		if facts.Marks, err = readDecimals(source, planned, nil); err != nil {
+			end()
+			return nil, nil, err
+		}
 		facts.Name = planned.Name
 		for _, dates := range joinedDates(y, planned) {
 			grain := calendar.Grain{Calendar: y.Set.Year, Unit: dates.Grain}

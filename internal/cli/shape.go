@@ -3,11 +3,13 @@ package cli
 import (
 	"context"
 	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
 	"roundyear/dimension"
 	"roundyear/internal/app"
+	"roundyear/internal/report"
 	"roundyear/rows"
 	"roundyear/yearplan"
 )
@@ -16,11 +18,14 @@ import (
 type shapeFlags struct {
 	app           *App
 	renames, lets []string
+	// texts are columns that stay text where columns have types.
+	texts []string
 }
 
 func (f *shapeFlags) add(a *App, command *cobra.Command) {
 	f.app = a
 	command.Flags().StringArrayVar(&f.renames, "rename", nil, "call a column by another name, `OLD=NEW` (repeatable)")
+	command.Flags().StringSliceVar(&f.texts, "text", nil, "keep `COLUMNS` as text in outputs whose columns have types, though all of their values are numbers")
 	command.Flags().StringArrayVar(&f.lets, "let", nil, "compute a column, `NAME=FORMULA`: 'revenue = units * price' (repeatable)")
 }
 
@@ -41,7 +46,7 @@ func (f *shapeFlags) apply(ctx context.Context, source *rows.Source, planned *ye
 	}
 	shape.Renames, shape.Lets = slices.Concat(shape.Renames, f.renames), slices.Concat(shape.Lets, f.lets)
 	if len(shape.Renames)+len(shape.Lets) == 0 {
-		return source, nil
+		return source, f.findFigures(ctx, source, planned, decimals)
 	}
 	source, err := shape.Rename(source)
 	if err != nil {
@@ -53,5 +58,52 @@ func (f *shapeFlags) apply(ctx context.Context, source *rows.Source, planned *ye
 	if shape.Minus, err = readMinus(planned, minus); err != nil {
 		return nil, err
 	}
-	return shape.Compute(ctx, source)
+	if source, err = shape.Compute(ctx, source); err != nil {
+		return nil, err
+	}
+	return source, f.findFigures(ctx, source, planned, decimals)
+}
+
+// findFigures finds the numbers among the texts where rows are written to columns with types, and tells which these are.
+func (f *shapeFlags) findFigures(ctx context.Context, source *rows.Source, planned *yearplan.Facts, decimals []string) error {
+	if f.app.typedDigits == 0 {
+		return nil
+	}
+	marks, err := readDecimals(source, planned, decimals)
+	if err != nil {
+		return err
+	}
+	texts := f.texts
+	if planned != nil {
+		texts = slices.Concat(texts, planned.Texts)
+	}
+	for i, name := range texts {
+		place, err := source.Find(name)
+		if err != nil {
+			return err
+		}
+		texts[i] = source.Names()[place]
+	}
+	found, err := app.FindFigures(ctx, source, marks, texts)
+	if err != nil || len(found) == 0 {
+		return err
+	}
+	f.app.report().Line("Numbers by all of their values: %s (--text COLUMN keeps one as text)", figureNames(found))
+	return nil
+}
+
+// figureNames names columns with what their values are.
+func figureNames(columns []rows.Column) string {
+	var names []string
+	for _, column := range columns {
+		what := "whole"
+		switch column.Figures.Type {
+		case rows.Bool:
+			what = "true or false"
+		case rows.Decimal:
+			what = report.Plural(int(column.Figures.Scale), "decimal")
+		}
+		names = append(names, column.Name+" ("+what+")")
+	}
+	return strings.Join(names, ", ")
 }

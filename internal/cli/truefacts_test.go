@@ -196,3 +196,45 @@ with open("s.csv", "w") as f:
 	}
 	assert.Contains(t, run(t, folder, "survey", "s.parquet").err, "note: s.parquet: sold: times are those of Europe/Dublin, as the column says")
 }
+
+// Columns of which all texts are numbers are numbers where columns have types; what may be a code, or nothing settles, stays text.
+func TestTextsThatAreNumbersAreNumbersInTypedOutputs(t *testing.T) {
+	var text strings.Builder
+	text.WriteString("d,id,code,amount,long,ok,mixed,euro,open,neg,blank\n")
+	for i := range 30_000 {
+		fmt.Fprintf(&text, "2026-01-%02d,%d,%04d,%d.%02d,%d,%t,%s,\"%d.%03d,%02d\",\"%d,%03d\",-%d,\n", i%28+1, i, i%1000, i, i%100, 1234567890123450+i, i%2 == 0, []string{"1", "x"}[i/29_999], i%9+1, i%1000, i%100, i%9+1, i%1000, i)
+	}
+	folder := folderWith(t, map[string]string{"s.csv": text.String(), "j.jsonl": "{\"d\":\"2026-01-05\",\"n\":1,\"word\":\"12\",\"f\":1.5,\"b\":true}\n{\"d\":\"2026-01-06\",\"n\":22,\"word\":\"13\",\"f\":2,\"b\":false}\n",
+		"p.yaml": "roundyear: 1\nrange: {from: 2026-01-01, to: 2026-12-31}\nfacts: {s: {files: e.csv, out: ec.csv, texts: [id], decimal: {euro: comma}, dates: {d: {}}}}\nmodel: {dimension: {name: dates, columns: [core]}, joins: [s.d]}\n", "e.csv": "d,id,euro\n2026-01-05,1,\"1,234\"\n2026-01-06,2,\"2,5\"\n"})
+	said := done(t, folder, "normalise", "s.csv", "-o", "s.parquet")
+	assert.Contains(t, said.err, "Numbers by all of their values: id (whole), amount (2 decimals), ok (true or false), euro (2 decimals), neg (whole) (--text COLUMN keeps one as text)\n")
+	types := python(t, folder, "import pyarrow.parquet as pq; t = pq.read_table('s.parquet'); print([str(f.type) for f in t.schema]); print([str(v) for v in t.slice(29999, 1).to_pylist()[0].values()]); print(sum(t['euro'].to_pylist()))")
+	assert.Contains(t, types, "['string', 'int64', 'string', 'decimal128(38, 2)', 'string', 'bool', 'string', 'decimal128(38, 2)', 'string', 'int64', 'string', 'date32[day]', 'int64']\n")
+	assert.Contains(t, types, "['2026-01-12', '29999', '0999', '29999.99', '1234567890153449', 'False', 'x', '3999.99', '3,999', '-29999', 'None', '2026-01-12', '20260112']\n")
+	done(t, folder, "normalise", "s.csv", "-o", "s.db", "--text", "id", "-q")
+	assert.Equal(t, "text|real|text|real\n", shell(t, folder, "s.db", "SELECT typeof(id), typeof(amount), typeof(code), typeof(euro) FROM s WHERE amount > 3.5 AND rowid = 7"))
+	done(t, folder, "fill", "s.csv", "--date", "d", "--as-of", "2026-01-29", "-o", "f.parquet", "-q")
+	assert.Contains(t, python(t, folder, "import pyarrow.parquet as pq; print(pq.read_table('f.parquet').schema.field('euro').type)"), "decimal128(38, 2)")
+	done(t, folder, "normalise", "j.jsonl", "-o", "j.parquet", "-q")
+	assert.Contains(t, python(t, folder, "import pyarrow.parquet as pq; print([str(f.type) for f in pq.read_table('j.parquet').schema])"), "['string', 'int64', 'string', 'decimal128(38, 1)', 'bool', 'date32[day]', 'int64']")
+	// By the plan: its decimal mark, and its texts, also when it is published.
+	done(t, folder, "normalise", "s", "-p", "p.yaml", "-q")
+	done(t, folder, "publish", "-p", "p.yaml", "-o", "m.db", "-q")
+	assert.Equal(t, "1|1.234|text|real\n", shell(t, folder, "m.db", "SELECT id, euro, typeof(id), typeof(euro) FROM s ORDER BY euro LIMIT 1"))
+}
+
+// What facts are grouped by keeps its type, so that it joins.
+func TestGroupsKeepTheirTypes(t *testing.T) {
+	folder := folderWith(t, map[string]string{"j.jsonl": "{\"d\":\"2026-01-05\",\"n\":1,\"b\":true}\n{\"d\":\"2026-01-06\",\"n\":22,\"b\":false}\n{\"d\":\"2026-01-06\",\"n\":null,\"b\":null}\n"})
+	done(t, folder, "normalise", "j.jsonl", "-o", "j.parquet", "-q")
+	for _, command := range []string{"totals", "fill"} {
+		said := done(t, folder, command, "j.parquet", "--date", "d_date", "--count", "--by", "n,b,d_key,d_date", "--as-of", "2026-02-01", "--format", "jsonl", "-q")
+		assert.Contains(t, said.out, `"n":22,"b":false,"d_key":20260106,"d_date":"2026-01-06","count":1`)
+		assert.Contains(t, said.out, `"n":null,"b":null,"d_key":20260106,`)
+	}
+	done(t, folder, "totals", "j.parquet", "--date", "d_date", "--count", "--by", "n,b,d_date", "--as-of", "2026-02-01", "-o", "g.parquet", "-o", "g.db", "-q")
+	assert.Contains(t, python(t, folder, "import pyarrow.parquet as pq; print([str(f.type) for f in pq.read_table('g.parquet').schema])"), "'int64', 'bool', 'date32[day]', 'int64'")
+	assert.Equal(t, "1\n", shell(t, folder, "g.db", "SELECT count(*) FROM g WHERE n = 22 AND NOT b"))
+	all := done(t, folder, "totals", "j.parquet", "--date", "d_date", "--count", "--by", "n", "--subtotals", "--as-of", "2026-02-01", "--format", "jsonl", "-q")
+	assert.Contains(t, all.out, `"n":"(all)"`)
+}

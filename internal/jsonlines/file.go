@@ -8,6 +8,7 @@ import (
 	"context"
 	"fmt"
 	"regexp"
+	"sync/atomic"
 
 	"roundyear/fault"
 	"roundyear/internal/input"
@@ -19,7 +20,12 @@ type File struct {
 	*input.Content
 	columns []rows.Column
 	places  map[string]int
+	// isText tells of which columns values are strings, as far as they were decoded.
+	isText []atomic.Bool
 }
+
+// IsText tells whether some value of a column that was decoded is a string.
+func (f *File) IsText(place int) bool { return place < len(f.isText) && f.isText[place].Load() }
 
 var beginning = regexp.MustCompile(`^\{\s*["}]`)
 
@@ -57,7 +63,7 @@ func Open(ctx context.Context, content *input.Content) (*rows.Part, error) {
 				return &fault.Fault{File: f.Name, What: fmt.Sprintf("has more than %d columns", maxColumns), Remedy: "Are the names in its objects values?", Kind: fault.Malformed}
 			}
 			f.places[name] = len(f.columns)
-			f.columns = append(f.columns, rows.Column{Name: name})
+			f.columns, f.isText = append(f.columns, rows.Column{Name: name}), make([]atomic.Bool, len(f.columns)+1)
 		}
 		return nil
 	})
@@ -147,6 +153,9 @@ func (f *File) Decode(b *rows.Batch) {
 			}
 			start := len(b.Text)
 			b.Text = o.appendValue(b.Text, value)
+			if len(value) > 0 && value[0] == '"' && !f.isText[column].Load() {
+				f.isText[column].Store(true)
+			}
 			place.MayHaveBreak = place.MayHaveBreak || bytes.IndexByte(b.Text[start:], '\n') >= 0
 			b.Ends = append(b.Ends, uint32(len(b.Text)))
 			b.Text = append(b.Text, 0)

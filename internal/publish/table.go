@@ -168,6 +168,9 @@ func SourceFields(source *rows.Source, places []int) []Field {
 	for _, place := range places {
 		column := source.Columns()[place]
 		typ := sourceTypes[column.Type]
+		if column.Figures != nil {
+			typ = sourceTypes[column.Figures.Type]
+		}
 		if column.Plain {
 			typ = "number"
 		}
