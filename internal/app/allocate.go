@@ -57,7 +57,7 @@ func (a *Allocate) Run(ctx context.Context, y *Year, inputs []string) (*Laid, er
 	if tally.Tally.Summary().Rows == 0 {
 		return laid, nil
 	}
-	if laid.Of, err = a.periodOf(y, inputs, tally); err != nil {
+	if laid.Of, err = a.periodOf(ctx, y, inputs, tally); err != nil {
 		return nil, err
 	}
 	weight, err := a.weight(tally)
@@ -80,12 +80,12 @@ func (a *Allocate) Run(ctx context.Context, y *Year, inputs []string) (*Laid, er
 }
 
 // periodOf returns the periods that facts stand for: those that are asked for, or of the plan or the labels, or what the days show.
-func (a *Allocate) periodOf(y *Year, inputs []string, tally *Tallied) (calendar.Grain, error) {
+func (a *Allocate) periodOf(ctx context.Context, y *Year, inputs []string, tally *Tallied) (calendar.Grain, error) {
 	if a.Of != nil {
 		return *a.Of, nil
 	}
-	if of := y.GrainOf(inputs, tally.Dates); of.Unit != calendar.Day {
-		return of, nil
+	if of, err := y.GrainIn(ctx, a.Source, inputs, tally.Dates); err != nil || of.Unit != calendar.Day {
+		return of, err
 	}
 	step := survey.Step{}
 	if summary, found := tally.days.Summary(); found {

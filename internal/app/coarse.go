@@ -1,8 +1,14 @@
 package app
 
 import (
+	"context"
+	"slices"
+	"strings"
+
 	"roundyear/calendar"
+	"roundyear/internal/normalise"
 	"roundyear/internal/reading"
+	"roundyear/rows"
 	"roundyear/yearplan"
 )
 
@@ -36,6 +42,21 @@ func (y *Year) GrainOf(inputs []string, dates *reading.Dates) calendar.Grain {
 		}
 	}
 	return plain(calendar.Day)
+}
+
+// GrainIn is GrainOf for a date of a source that may have a column which says what the date stands for, as normalise writes it.
+func (y *Year) GrainIn(ctx context.Context, source *rows.Source, inputs []string, dates *reading.Dates) (calendar.Grain, error) {
+	of := y.GrainOf(inputs, dates)
+	name, isAdded := strings.CutSuffix(dates.Name, "_date")
+	if at := slices.Index(source.Names(), name+normalise.GrainSuffix); of.Unit == calendar.Day && isAdded && at >= 0 {
+		err := source.Sample(ctx, sampleSize, func(row *rows.Row) {
+			if grain, err := y.Set.Grain(string(row.Field(at))); err == nil && grain.Unit > of.Unit {
+				of = grain
+			}
+		})
+		return of, err
+	}
+	return of, nil
 }
 
 // plannedDates is what the plan says of a date column, or of one that normalise

@@ -107,6 +107,9 @@ func (n *Normalise) extension(of inside.Table, options normalise.Options) (*insi
 	}
 	e.OrderIsAsked = isOrderAsked(n.Asked, names...)
 	for i, date := range options.Dates {
+		if date.Grain() != "" {
+			return nil, &inside.Refusal{Why: fmt.Sprintf("%s stands for longer periods than days, which is told row by row", date.Name)}
+		}
 		if !options.ClockOf(date).MovesNothing() {
 			return nil, &inside.Refusal{Why: "time zones and days that do not start at midnight are converted locally"}
 		}

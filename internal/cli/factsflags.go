@@ -419,7 +419,10 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 	if err := p.year.CheckKnown(first, last); err != nil && slices.Contains(p.year.Set.Fiscal, p.Operation.Grain.Calendar) {
 		return err
 	}
-	of := p.year.GrainOf(inputs, dates)
+	of, err := p.year.GrainIn(ctx, source, inputs, dates)
+	if err != nil {
+		return err
+	}
 	for _, grain := range append([]calendar.Grain{p.Operation.Grain}, f.others...) {
 		if err := p.checkCoarse(grain, dates, of, tally); err != nil {
 			return err

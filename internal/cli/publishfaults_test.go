@@ -113,18 +113,18 @@ func TestDiskOfTheServerIsFull(t *testing.T) {
 		t.Skip("prlimit is not installed")
 	}
 	folder := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\n"})
-	for name, start := range map[string]func() (*servers.Server, string){
-		"PostgreSQL": func() (*servers.Server, string) {
+	for name, start := range map[string]func(testing.TB) (*servers.Server, string){
+		"PostgreSQL": func(t testing.TB) (*servers.Server, string) {
 			s := servers.StartPostgreSQL(t)
 			return s, fmt.Sprintf("postgres:///test?host=%s&port=%d&user=test", s.Socket, s.Port)
 		},
-		"MariaDB": func() (*servers.Server, string) {
+		"MariaDB": func(t testing.TB) (*servers.Server, string) {
 			s := servers.StartMariaDB(t)
 			return s, "mysql://root@local/test?socket=" + s.Socket
 		},
 	} {
 		t.Run(name, func(t *testing.T) {
-			s, address := start()
+			s, address := start(t)
 			publish := []string{"publish", "-q", "-o", address, "--columns", "all", "--from", "2026-01-01"}
 			build := []string{"build", "--no-plan", "-q", "-o", address + "#built", "--columns", "all", "--from", "2026-01-01"}
 			for _, call := range [][]string{publish, build} {

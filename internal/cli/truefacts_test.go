@@ -238,3 +238,32 @@ func TestGroupsKeepTheirTypes(t *testing.T) {
 	all := done(t, folder, "totals", "j.parquet", "--date", "d_date", "--count", "--by", "n", "--subtotals", "--as-of", "2026-02-01", "--format", "jsonl", "-q")
 	assert.Contains(t, all.out, `"n":"(all)"`)
 }
+
+// What a date stands for stays known when it becomes a day, and a finer grain is refused then as before.
+func TestTheGrainOutlivesNormalise(t *testing.T) {
+	folder := folderWith(t, map[string]string{"q.csv": "d,a\n2026Q1,300\n2026Q2,200\n,5\n", "w.csv": "d,a\n2026-W07,1\n2026-W08,2\n", "parts.csv": "y,w,a\n2026,7,1\n2026,8,2\n", "days.csv": "d,a\n2026-01-05,1\n"})
+	done(t, folder, "normalise", "q.csv", "-o", "qc.csv", "-q")
+	assert.Equal(t, "d,a,d_date,d_key,d_grain\n2026Q1,300,2026-01-01,20260101,quarter\n2026Q2,200,2026-04-01,20260401,quarter\n,5,,,\n", textOf(t, folder, "qc.csv"))
+	for _, out := range []string{"qc.csv", "qd.csv", "q.parquet", "q.jsonl"} {
+		flags := []string{"normalise", "q.csv", "-o", out, "-q"}
+		if out == "qd.csv" {
+			flags = append(flags, "--drop-original")
+		}
+		done(t, folder, flags...)
+		refused := run(t, folder, "totals", out, "--date", "d_date", "--sum", "a", "--grain", "month", "--as-of", "2027-01-01")
+		assert.Equal(t, 2, refused.code, out)
+		assert.Contains(t, refused.err, "contains quarters, but 2026-01 (2026-01-01 to 2026-01-31) does not consist of whole ones", out)
+		assert.Contains(t, run(t, folder, "totals", out, "--date", "d_date", "--sum", "a", "--grain", "quarter", "--as-of", "2027-01-01", "--format", "csv").out, "2026 Q1,2026-01-01,2026-03-31,300,")
+	}
+	done(t, folder, "normalise", "w.csv", "-o", "wc.csv", "-q")
+	done(t, folder, "normalise", "parts.csv", "--parts", "d=year:y,week:w", "-o", "pc.csv", "-q")
+	for _, file := range []string{"wc.csv", "pc.csv"} {
+		refused := run(t, folder, "totals", file, "--date", "d_date", "--sum", "a", "--grain", "day", "--as-of", "2027-01-01")
+		assert.Equal(t, 2, refused.code, file)
+		assert.Contains(t, refused.err, "contains weeks, but ", file)
+	}
+	done(t, folder, "normalise", "days.csv", "-o", "dc.csv", "-q")
+	assert.NotContains(t, textOf(t, folder, "dc.csv"), "grain")
+	allocated := attended(t, folder, "allocate", "qd.csv", "--date", "d_date", "--sum", "a", "--grain", "month", "--format", "csv")
+	assert.Contains(t, allocated.out, "2026-02,2026-02-01,2026-02-28,")
+}

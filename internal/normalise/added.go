@@ -9,7 +9,7 @@ import (
 
 // places are where the columns that a date adds stand among all that are added; -1 for one that
 // is left out.
-type places struct{ date, time, business, key, attributes int }
+type places struct{ date, time, business, key, grain, attributes int }
 
 // count counts what a date adds to its row, and returns what stands in rows of its day.
 func (w *worker) count(b *batch, i int) *dayText {
@@ -87,6 +87,7 @@ func (w *worker) fields(i int, add func(column int, text []byte)) {
 		give(at.time, nil)
 		give(at.business, nil)
 		give(at.key, []byte(w.options.BlankKey))
+		give(at.grain, nil)
 		w.days[i].blanks(add)
 		return
 	}
@@ -107,6 +108,9 @@ func (w *worker) fields(i int, add func(column int, text []byte)) {
 		give(at.business, day.date[:])
 	}
 	give(at.key, day.key)
+	if at.grain >= 0 {
+		give(at.grain, []byte(w.options.Dates[i].Grain()))
+	}
 	for column, value := range day.values {
 		add(at.attributes+column, value)
 	}

@@ -60,6 +60,9 @@ func (w *worker) buildDate(added []rows.Vector, i int) {
 		if at.key >= 0 {
 			added[at.key].AppendCell(w.blankKey)
 		}
+		if at.grain >= 0 {
+			added[at.grain].AppendMissing()
+		}
 		w.days[i].blanks(func(column int, _ []byte) { added[column].AppendMissing() })
 		return
 	}
@@ -85,6 +88,9 @@ func (w *worker) buildDate(added []rows.Vector, i int) {
 	}
 	give(at.business, int64(counted))
 	give(at.key, int64(counted.Key()))
+	if at.grain >= 0 {
+		added[at.grain].AppendBytes([]byte(w.options.Dates[i].Grain()))
+	}
 	for column, value := range w.days[i].of(counted).cells {
 		added[at.attributes+column].AppendCell(value)
 	}

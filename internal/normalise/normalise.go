@@ -187,6 +187,10 @@ func (r *Report) Check() error {
 	return nil
 }
 
+// GrainSuffix is behind the name of the column that says what a date stands for, where that is longer than a day: its first day alone would
+// be taken for one.
+const GrainSuffix = "_grain"
+
 // microseconds are the decimals that the seconds of times of day have at least in formats whose columns have types.
 const microseconds = 6
 
@@ -221,6 +225,9 @@ func (o Options) Adds() []cell.Column {
 			}
 		}
 		add(dates.Name+"_key", cell.Integer)
+		if dates.Grain() != "" {
+			add(dates.Name+GrainSuffix, cell.Text)
+		}
 		for _, attribute := range o.Added {
 			name := attribute.Name
 			if len(o.Dates) > 1 {

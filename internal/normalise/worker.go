@@ -109,7 +109,7 @@ func (w *worker) start() {
 	w.plain = w.tight != nil && !(w.kept != nil && len(w.kept) == 0) && !o.Moves() && o.PartitionBy == "" && !o.DropTime
 	column := 0
 	for i := range w.readers {
-		own := places{-1, -1, -1, -1, -1}
+		own := places{-1, -1, -1, -1, -1, -1}
 		place := func(isThere bool) int {
 			if !isThere {
 				return -1
@@ -122,6 +122,7 @@ func (w *worker) start() {
 		own.time = place(w.timed[i] && !o.DropTime)
 		own.business = place(w.timed[i] && o.ClockOf(o.Dates[i]).DayStarts != nil && (!first || !w.leaveBusiness))
 		own.key = place(!first || !w.leaveKey)
+		own.grain = place(o.Dates[i].Grain() != "")
 		own.attributes = column
 		for _, attribute := range o.Added {
 			place(len(w.readers) > 1 || !o.leavesOut(attribute.Name))

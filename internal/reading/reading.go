@@ -81,6 +81,22 @@ type Found struct {
 	Faults                 []datetext.Example
 }
 
+// Grain returns the name of what the dates stand for if that is longer than a day, such as quarter; of several the first that is used most.
+// It is empty for days.
+func (d *Dates) Grain() string {
+	for _, found := range d.Files {
+		if found.Decision == nil {
+			continue
+		}
+		for _, share := range found.Decision.Patterns {
+			if share.Grain != "" && share.Grain != "day" {
+				return share.Grain
+			}
+		}
+	}
+	return ""
+}
+
 // Clock returns the finest time of day in any of the files.
 func (d *Dates) Clock() datetext.Resolution {
 	finest := datetext.NoTime
