@@ -185,8 +185,8 @@ func (w *walk) against(at int, period calendar.Period) compared {
 		return w.againstDays(r.days.against[at], period)
 	}
 	number, ok := r.operation.Against[at].baseOf(r.operation.Grain, period)
-	if !ok || !r.holds(w.series, number) {
-		return compared{}
+	if !ok || !r.holds(w.series, number) || number < w.series.first {
+		return compared{} // before its first facts there is nothing of the group, and no zero to compare with
 	}
 	if w.bases == nil {
 		w.bases = make([]*walk, len(r.operation.Against))
@@ -209,6 +209,13 @@ func (w *walk) againstDays(s *shifted, period calendar.Period) compared {
 	if r.operation.Span != SpanAll {
 		start = max(start, r.operation.Grain.At(w.series.firstLow).First)
 	}
+	if !w.knowsBegin {
+		w.begin, w.hasBegin = r.firstDayOf(w.series.group)
+		w.knowsBegin = true
+	}
+	if w.hasBegin {
+		start = max(start, w.begin) // before it there is nothing of the group, and no zero to compare with
+	}
 	if base.count == 0 || base.last < start {
 		return compared{}
 	}
@@ -224,6 +231,16 @@ func (w *walk) againstDays(s *shifted, period calendar.Period) compared {
 	days.First, days.Last = base.first, base.last
 	isWhole := base.count == base.of && hasBegun && isLoaded && base.last < r.operation.AsOf
 	return compared{w.base, r.within(days), isWhole && r.isWhole(w.series, period), isWhole, base.count != base.of}
+}
+
+// firstDayOf returns the first day with facts of a group, by facts that are known by day.
+func (r *Result) firstDayOf(group int) (first civil.Day, ok bool) {
+	for _, member := range r.days.members[group] {
+		if begin, _, count := r.days.facts.extent(member); count > 0 && (!ok || civil.Day(begin) < first) {
+			first, ok = civil.Day(begin), true
+		}
+	}
+	return first, ok
 }
 
 // budget appends what the budget has of a period.

@@ -123,6 +123,7 @@ func TestComparisonsAgainstSQL(t *testing.T) {
 			twoAgo = "SELECT %s FROM plain b JOIN plain c ON c.n = p.ago AND c.shop = p.shop WHERE b.shop = p.shop AND b.n = c.ago"
 		}
 		against := func(base string) string {
+			base += " AND b.n >= (SELECT MIN(g.n) FROM plain g WHERE g.shop = b.shop AND g.count > 0)"
 			value, whole := "("+fmt.Sprintf(base, "b.sum")+")", "COALESCE(("+fmt.Sprintf(base, "b.whole")+"), 0) AND p.whole"
 			return fmt.Sprintf("%s, CASE WHEN %s THEN p.sum - %s END, CASE WHEN %s THEN (p.sum - %[1]s) * 100.0 / NULLIF(ABS(%[1]s), 0) END, %[2]s", value, whole, value, whole)
 		}

@@ -3,6 +3,7 @@ package facts
 import (
 	"roundyear/calendar"
 	"roundyear/cell"
+	"roundyear/civil"
 	"roundyear/facts/decimal"
 )
 
@@ -39,6 +40,9 @@ type walk struct {
 	future []cell.Value
 	// values are those of the group, where they were asked for.
 	values []string
+	// begin is the first day with facts of the group, by facts that are known by day, once it was asked for.
+	begin                civil.Day
+	hasBegin, knowsBegin bool
 	// sums are those since the start of a longer period.
 	sums runningSums
 }

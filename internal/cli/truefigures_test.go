@@ -139,3 +139,20 @@ func TestEndsBeforeTheirStart(t *testing.T) {
 	assert.Contains(t, never.err, "! 2 rows never due: too few days count to reach the due date\n")
 	assert.Less(t, time.Since(began), 5*time.Second)
 }
+
+// A group that began later has no zero before that to be compared with, in the table as in its explanation.
+func TestAGroupHasNoBaseBeforeItBegan(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "d,a,g\n2025-01-01,1,x\n2025-02-03,2,x\n2026-01-05,3,x\n2026-01-05,4,y\n2026-02-05,5,y\n2026-02-06,5,x\n"})
+	for _, more := range [][]string{nil, {"--rolling", "30d"}} {
+		said := done(t, folder, append([]string{"totals", "s.csv", "--sum", "a", "--by", "g", "--against", "year-ago,previous", "--recent", "2", "--as-of", "2026-03-01", "--format", "jsonl"}, more...)...).out
+		lines := splitLines(said)
+		assert.Contains(t, lines[1], `"g":"y","a":4,`)
+		assert.Contains(t, lines[1], `"a_year_ago":null,"a_year_ago_change":null,"a_year_ago_percent":null,`)
+		assert.Contains(t, lines[1], `"is_year_ago_comparable":false,"a_previous":null,`)
+		assert.Contains(t, lines[3], `"g":"y","a":5,`)
+		assert.Contains(t, lines[3], `"a_previous":4,"a_previous_change":1,`)
+		assert.Contains(t, lines[0], `"a_year_ago":1,"a_year_ago_change":2,`)
+	}
+	told := done(t, folder, "totals", "s.csv", "--sum", "a", "--by", "g", "--against", "year-ago", "--as-of", "2026-03-01", "--explain", "2026-01", "g=y")
+	assert.Contains(t, told.out, "Against year-ago: nothing, since there is no such data")
+}
