@@ -324,7 +324,7 @@ func (p *publishCommand) script(ctx context.Context, y *app.Year, out string, mo
 		fmt.Sprintf("The model %s for %s: %s. Written by Round Year.", y.Plan.Model.Name, d.Title, countsOf(len(model.Tables), len(model.Views))),
 	}
 	if !p.force {
-		heading = append(heading, "Nothing is made if one of its names is taken.")
+		heading = append(heading, d.IfTaken())
 	}
 	if err := loading.Script(ctx, file, d, y.Plan.Model.Name, model, heading, p.force); err != nil {
 		return err

@@ -156,7 +156,7 @@ const readScript = `
 import json, logging, sys, sqlglot
 from sqlglot import exp
 logging.disable(logging.CRITICAL)
-text = open(sys.argv[1], encoding="utf-8").read().replace("\nGO\n", "\n;\n").replace("SET DEFINE OFF;", "")
+text = open(sys.argv[1], encoding="utf-8").read().replace("\nGO\n", "\n;\n").replace("SET DEFINE OFF;", "").replace("WHENEVER SQLERROR EXIT FAILURE ROLLBACK;", "").replace("IF @@TRANCOUNT = 0 SET NOEXEC ON;", "")
 said = {"tables": {}, "views": [], "rows": {}, "unread": [], "keys": 0}
 for one in sqlglot.parse(text, read=sys.argv[2], error_level=sqlglot.ErrorLevel.RAISE):
     if isinstance(one, exp.Create) and one.kind == "TABLE":
@@ -175,14 +175,14 @@ print(json.dumps(said))
 `
 
 // Scripts for the databases that are not here are held against a parser of SQL that knows their grammar: it reads every statement, and finds
-// all tables, columns, rows and views.
+// all tables, columns, rows and views. The others are run; one of them shows that the reader reads.
 func TestScriptsAreReadByAParser(t *testing.T) {
 	interpreter := cmp.Or(os.Getenv("WITNESS_PYTHON"), "python3")
 	if exec.Command(interpreter, "-c", "import sqlglot").Run() != nil {
 		t.Skip("Python with sqlglot is not installed")
 	}
 	folder := folderWith(t, publishFiles())
-	for dialect, grammar := range map[string]string{"sqlserver": "tsql", "oracle": "oracle", "postgres": "postgres", "mysql": "mysql", "sqlite": "sqlite"} {
+	for dialect, grammar := range map[string]string{"sqlserver": "tsql", "oracle": "oracle", "postgres": "postgres"} {
 		done(t, folder, "publish", "-o", "model.sql", "--dialect", dialect, "--indexes", "--foreign-keys", "--columns", "core")
 		command := exec.Command(interpreter, "-c", readScript, filepath.Join(folder, "model.sql"), grammar)
 		out, err := command.Output()
@@ -193,7 +193,7 @@ func TestScriptsAreReadByAParser(t *testing.T) {
 			Keys          int
 		}
 		require.NoError(t, json.Unmarshal(out, &said))
-		if dialect != "sqlserver" && dialect != "oracle" {
+		if dialect == "postgres" {
 			assert.Equal(t, 10, said.Rows["roundyear_tables"])
 			delete(said.Tables, "roundyear_tables")
 			delete(said.Rows, "roundyear_tables")

@@ -36,6 +36,8 @@ type Dialect struct {
 	// before and after begin and end a script, and alone stands around a statement that must be alone.
 	before, after []string
 	alone         string
+	// keeps tells that tables stay when a script stops after them.
+	keeps bool
 	// refuseOthers returns the statements of a script that make it fail if one of some names is taken, and verify those that keep it from
 	// being committed unless all names and rows are there; nil where the client or the database does that by itself.
 	refuseOthers func(names []string) []string

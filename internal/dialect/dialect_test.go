@@ -94,10 +94,10 @@ func TestScriptsOfDialects(t *testing.T) {
 			`LEFT JOIN "the ""days""" d ON d."day" = date(f."moment");`}},
 		{"sqlserver", []string{
 			`  [is_open] bit,`, `  [text] nvarchar(32),`, `  (-1, '2026-03-01', 1, 12.50, N'O''Brien \ "x"', '09:00:00', '2026-03-01 00:01:01'),`,
-			`EXEC sys.sp_addextendedproperty N'MS_Description', N'What the key is; it''s', N'SCHEMA', N'dbo', N'TABLE', N'the "days"', N'COLUMN', N'key';`, "GO\nCREATE VIEW [with days] AS", `BEGIN TRANSACTION;`}},
+			`EXEC sys.sp_addextendedproperty N'MS_Description', N'What the key is; it''s', N'SCHEMA', N'dbo', N'TABLE', N'the "days"', N'COLUMN', N'key';`, "GO\nIF @@TRANCOUNT = 0 SET NOEXEC ON;\nGO\nCREATE VIEW [with days] AS", "COMMIT TRANSACTION;\nGO\nSET NOEXEC OFF;", `BEGIN TRANSACTION;`}},
 		{"oracle", []string{
 			`  key NUMBER(10) NOT NULL,`, `  text VARCHAR2(32 CHAR),`, `  SELECT -1, DATE '2026-03-01', 1, 12.50, 'O''Brien \ "x"', '09:00:00', TIMESTAMP '2026-03-01 00:01:01' FROM dual`,
-			`  UNION ALL SELECT 2, NULL, NULL, NULL, NULL, NULL, NULL FROM dual;`, `SET DEFINE OFF;`}},
+			`  UNION ALL SELECT 2, NULL, NULL, NULL, NULL, NULL, NULL FROM dual;`, `WHENEVER SQLERROR EXIT FAILURE ROLLBACK;`, `SET DEFINE OFF;`}},
 	} {
 		script := scriptOf(t, dialect.Named(c.name), false)
 		for _, line := range c.lines {

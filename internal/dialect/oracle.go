@@ -50,7 +50,7 @@ var Oracle = &Dialect{
 	viewComment: func(d *Dialect, v *View) string {
 		return "COMMENT ON TABLE " + d.quote(v.Name) + " IS " + standardText(oneLine(v.Comment))
 	},
-	before: []string{"SET DEFINE OFF"}, after: []string{"COMMIT"},
+	before: []string{"WHENEVER SQLERROR EXIT FAILURE ROLLBACK", "SET DEFINE OFF"}, keeps: true, after: []string{"COMMIT"},
 	union: " FROM dual",
 	drop: func(kind, name string) string {
 		statement := "DROP " + kind + " " + name

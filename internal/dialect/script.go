@@ -10,6 +10,14 @@ import (
 	"roundyear/rows"
 )
 
+// IfTaken says what a script does if one of its names is taken.
+func (d *Dialect) IfTaken() string {
+	if d.keeps {
+		return "It stops at a name that is taken. Tables that it has made before that stay."
+	}
+	return "Nothing is made if one of its names is taken."
+}
+
 // Script writes a model as a script that makes all of its tables, rows and views. With replace it removes those of the same names first.
 func (d *Dialect) Script(ctx context.Context, out io.Writer, m *Model, heading []string, replace bool) error {
 	w := &script{d: d, out: out}

@@ -54,8 +54,9 @@ var SQLServer = &Dialect{
 		return statements
 	},
 	viewComment: func(d *Dialect, v *View) string { return d.described(v.Comment, "VIEW", v.Name, "") },
-	before:      []string{"SET XACT_ABORT ON", "BEGIN TRANSACTION"}, after: []string{"COMMIT TRANSACTION"},
-	alone: "GO", oneBlank: true,
+	before:      []string{"SET XACT_ABORT ON", "BEGIN TRANSACTION"}, after: []string{"COMMIT TRANSACTION", "GO\nSET NOEXEC OFF"},
+	// A fault ends a batch and its transaction, but the client goes on with the next batch, which then must do nothing.
+	alone: "GO\nIF @@TRANCOUNT = 0 SET NOEXEC ON;\nGO", oneBlank: true,
 	drop: dropIfExists,
 }
 
