@@ -166,7 +166,7 @@ type Operation struct {
 	Where []*where.Condition
 	Grain calendar.Grain
 	// Groups are the names of the columns that facts are grouped by, and of the attributes of their days.
-	Groups     []string
+	Groups []string
 	// GroupTypes are the types of the columns of Groups, where they are known: integers, days and truth values stay what they are. Without
 	// them, and where subtotals or others stand among the groups, they are texts.
 	GroupTypes []cell.Type

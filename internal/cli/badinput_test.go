@@ -244,7 +244,7 @@ func TestOnATerminal(t *testing.T) {
 	assert.Contains(t, coloured, "\x1b[1;38;5;72m4 rows from 2026-01-31 to 2026-04-01 in 4 months")
 	assert.Regexp(t, `2026-02 +2026-02-01 +2026-02-28 +4.75 +…`, coloured)
 	assert.Contains(t, coloured, "all")
-	assert.Contains(t, coloured, "1 row filled for periods without data; as of 2026-02-15")
+	assert.Contains(t, coloured, "No rows filled, 1 row left blank because its data is not loaded; as of 2026-02-15")
 	for _, plain := range []string{onTerminal("NO_COLOR=1", totals...), onTerminal("X=", append(totals, "--color", "never")...), onTerminal("TERM=dumb", totals...)} {
 		assert.NotContains(t, plain, "\x1b")
 		assert.True(t, strings.HasPrefix(plain, "4 rows from"), "the headline comes first")
