@@ -64,7 +64,7 @@ func Of(code string) (*Region, error) {
 		near := nearest.Name(wanted, region.Subdivisions)
 		switch {
 		case len(region.Subdivisions) == 0:
-			return nil, fmt.Errorf("the days off of %s are the same in all its subdivisions: use %s", country, country)
+			return nil, fmt.Errorf("the days off of %s are only known for the whole country: use %s, and add to the plan those that %s has of its own", country, country, wanted)
 		case near != "":
 			return nil, fmt.Errorf("unknown region %q. Did you mean %s?", code, near)
 		}

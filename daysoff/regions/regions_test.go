@@ -137,7 +137,7 @@ func TestEveryRegionIsWhole(t *testing.T) {
 		"Irland": `unknown region "Irland". Did you mean IE (Ireland)?`,
 		"spain":  `unknown region "spain". Did you mean ES (Spain)?`,
 		"DE-BX":  `unknown region "DE-BX". Did you mean DE-B`,
-		"NL-NH":  "the days off of NL are the same in all its subdivisions: use NL",
+		"NL-NH":  "the days off of NL are only known for the whole country: use NL, and add to the plan those that NL-NH has of its own",
 		"GB-SCO": `unknown region "GB-SCO". Did you mean GB-SCT?`,
 	} {
 		_, err := regions.Of(code)

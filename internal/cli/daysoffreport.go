@@ -25,6 +25,9 @@ func (d *daysOffCommand) printPlaces(places []place, all []entry, from, to civil
 				weekend = "; " + p.weekend()
 			}
 			r.Line("%s: %s, verified for %d–%d%s", region.Code, region.Name, region.VerifiedFrom, region.VerifiedTo, weekend)
+			if len(region.Subdivisions) > 0 && !strings.Contains(region.Code, "-") {
+				r.Note("%s: the days off that all of it has in common; parts with more: %s", region.Code, strings.Join(region.Subdivisions, ", "))
+			}
 			if text := projectedNote(region, from, to); text != "" {
 				r.Note("%s", text)
 			}

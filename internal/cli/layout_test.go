@@ -16,6 +16,7 @@ func TestLayoutsOfText(t *testing.T) {
 	})
 	want := "day,note,amount,day_date,day_key\n2026-01-05,a;b,\"1,50\",2026-01-05,20260105\n2026-01-06,it's,,2026-01-06,20260106\n2026-01-07,c,\"2,25\",2026-01-07,20260107\n"
 	told := done(t, folder, "normalise", "till.txt", "--quote", "'", "--comment", "#", "--ragged", "fill,cut", "--no-plan")
+	assert.Equal(t, told, done(t, folder, "normalise", "till.txt", "--quote", "'", "--comment", "#", "--ragged", "both", "--no-plan"))
 	assert.Equal(t, want, told.out)
 	assert.Contains(t, told.err, "till.txt: 1 short row filled with blanks\ntill.txt: 1 long row cut\n")
 	assert.Equal(t, want, done(t, folder, "normalise", "till").out)
@@ -36,7 +37,7 @@ func TestLayoutsOfText(t *testing.T) {
 		"delimiter: ab":                    "a single character such as ;, or tab, space, spaces",
 		"quote: \"''\"":                    "a single character such as ;, or none",
 		"widths: [3, x]":                   "a number of characters, or * for the rest of the line",
-		"ragged: drop":                     "fill or cut",
+		"ragged: drop":                     "fill, cut or both",
 		"widths: [3, 4], delimiter: \";\"": "columns of fixed widths have no delimiter and no quotes",
 	} {
 		inner := folderWith(t, map[string]string{"roundyear.yaml": "roundyear: 1\nfacts: {f: {files: f.csv, dates: {d: {}}, " + plan + "}}\n", "f.csv": "d\n2026-01-01\n"})

@@ -24,13 +24,15 @@ type publishCommand struct {
 	texts []string
 	app   *App
 	// dates builds the dimension.
-	dates   buildCommand
-	outs    []string
-	dialect string
-	name    string
-	grains  []string
-	clock   string
-	joins   []string
+	dates buildCommand
+	// tellVerified says for which years days off are projected.
+	tellVerified func()
+	outs         []string
+	dialect      string
+	name         string
+	grains       []string
+	clock        string
+	joins        []string
 	// without names what is left out.
 	without     []string
 	indexes     bool
@@ -182,6 +184,11 @@ func (p *publishCommand) run(ctx context.Context, args []string) error {
 	for _, facts := range request.Facts {
 		p.tellUnmatched(facts, y.Plan.Model.Name)
 	}
+	p.tellVerified = func() {
+		if request.Dates.TellsDaysOff(y) {
+			p.app.printBeyondVerified(y, request.Dates.From, request.Dates.To)
+		}
+	}
 	for _, out := range p.outs {
 		if err := p.publish(ctx, y, out, model); err != nil {
 			return err
@@ -331,6 +338,7 @@ func (p *publishCommand) script(ctx context.Context, y *app.Year, out string, mo
 	}
 	if out != "-" {
 		p.app.report().Headline("%s: %s as SQL for %s", out, countsOf(len(model.Tables), len(model.Views)), d.Title)
+		p.tellVerified()
 	}
 	return nil
 }

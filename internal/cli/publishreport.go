@@ -69,6 +69,7 @@ func (p *publishCommand) report(name string, outcome *loading.Outcome) {
 	if len(outcome.Left) > 0 {
 		r.Note("no longer part of the model, and left as they are: %s", strings.Join(outcome.Left, ", "))
 	}
+	p.tellVerified()
 	if !p.dryRun && len(outcome.Results) > 0 && outcome.Results[0].Kind != loading.Edited {
 		table := outcome.Results[0].Name
 		r.Next(append([]string{"roundyear", "check", name + "#" + table}, carried(p.dates.command, append([]string{"language", "label"}, calendarFlagNames...)...)...)...)

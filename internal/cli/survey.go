@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"fmt"
 	"path/filepath"
 	"slices"
 
@@ -22,9 +23,12 @@ type surveyCommand struct {
 	command *cobra.Command
 	// several tells that more than one file is looked at.
 	several bool
-	json    bool
-	asOf    string
-	reading readingFlags
+	// proposed are the commands to run next for each file, and outs what they write.
+	proposed map[*app.Surveyed][]next
+	outs     map[string]bool
+	json     bool
+	asOf     string
+	reading  readingFlags
 }
 
 func (a *App) surveyCommand() *cobra.Command {
@@ -63,11 +67,11 @@ func (s *surveyCommand) run(ctx context.Context, inputs []string) error {
 		}
 		files = append(files, found...)
 	}
+	s.propose(files)
 	if s.json {
 		s.app.attention = slices.ContainsFunc(files, (*app.Surveyed).IsFaulty)
 		return s.writeJSON(files)
 	}
-	s.several = len(files) > 1
 	for i, file := range files {
 		if i > 0 {
 			s.app.report().Line("")
@@ -147,15 +151,54 @@ func (s *surveyCommand) surveyFile(ctx context.Context, source *rows.Source, ask
 	return (&app.Survey{Source: source, Asked: asked, AsOf: today}).Run(ctx)
 }
 
-// next is a command to run next, and what there is to say of it.
+// next is a command to run next, and what there is to say of it. A build has a cover instead of words: the facts whose days it covers.
 type next struct {
 	words []string
 	note  string
+	cover string
 }
 
-// next returns the commands to run next. There are none for standard input, which
+// propose finds the commands to run next for all files. No two of them write the same file: each has an output of its own, and one build
+// behind the last of them covers them all.
+func (s *surveyCommand) propose(files []*app.Surveyed) {
+	s.proposed, s.outs = map[*app.Surveyed][]next{}, map[string]bool{}
+	s.several = len(files) > 1
+	build := []string{"roundyear", "build"}
+	var last *app.Surveyed
+	for _, file := range files {
+		for _, one := range s.nextOf(file) {
+			if one.cover == "" {
+				s.proposed[file] = append(s.proposed[file], one)
+				continue
+			}
+			build, last = append(build, flagWords("cover", one.cover)...), file
+		}
+	}
+	if last != nil {
+		build = append(build, carried(s.command, "plan", "no-plan")...)
+		s.proposed[last] = append(s.proposed[last], next{words: append(build, "-o", s.app.freshName("dates.csv"))})
+	}
+}
+
+// out is the file that a surveyed file is to be normalised into: no other one is.
+func (s *surveyCommand) out(f *app.Surveyed) string {
+	part := f.Source.Parts[0]
+	ending := table.EndingOf(part)
+	if !s.several {
+		return s.app.freshName("clean" + ending)
+	}
+	stem := table.StemOf(part.Name)
+	out := filepath.Join("clean", stem+ending)
+	for n := 2; s.outs[out]; n++ {
+		out = filepath.Join("clean", fmt.Sprintf("%s-%d%s", stem, n, ending))
+	}
+	s.outs[out] = true
+	return out
+}
+
+// nextOf returns the commands to run next on one file. There are none for standard input, which
 // is gone.
-func (s *surveyCommand) next(f *app.Surveyed) []next {
+func (s *surveyCommand) nextOf(f *app.Surveyed) []next {
 	if path, _ := table.Path(f.Source.Parts[0]); path == "" {
 		return nil // a pipe, which is gone
 	}
@@ -209,17 +252,12 @@ func (s *surveyCommand) next(f *app.Surveyed) []next {
 	words = append(words, carried(s.command, "plan", "no-plan")...)
 	words = append(words, carried(s.command, readingFlagNames...)...)
 	words = append(words, carried(s.command, "language")...)
-	ending := table.EndingOf(f.Source.Parts[0])
-	out := s.app.freshName("clean" + ending)
-	if s.several {
-		out = filepath.Join("clean", table.StemOf(f.Source.Parts[0].Name)+ending)
-	}
+	out := s.out(f)
+	normalise := next{words: append(words, "-o", out), note: note}
 	if slices.ContainsFunc(f.Columns, func(c *app.SurveyedColumn) bool { return c.Name == first && isBeforeBuilt(c) }) {
-		return []next{{append(words, "-o", out), note}}
+		return []next{normalise}
 	}
-	build := append([]string{"roundyear", "build"}, flagWords("cover", out+":"+first+"_date")...)
-	build = append(build, carried(s.command, "plan", "no-plan")...)
-	return []next{{append(words, "-o", out), note}, {append(build, "-o", s.app.freshName("dates.csv")), ""}}
+	return []next{normalise, {cover: out + ":" + first + "_date"}}
 }
 
 // nextOfNormalised returns the command to run next on a file that has a column which normalise would add:
@@ -228,12 +266,10 @@ func (s *surveyCommand) nextOfNormalised(f *app.Surveyed, column string) (_ []ne
 	names, file := f.Source.Names(), f.Source.Parts[0].Name
 	switch {
 	case slices.Contains(names, column+"_date"):
-		words := append([]string{"roundyear", "build"}, flagWords("cover", file+":"+column+"_date")...)
-		words = append(words, carried(s.command, "plan", "no-plan")...)
-		return []next{{append(words, "-o", s.app.freshName("dates.csv")), ""}}, true
+		return []next{{cover: file + ":" + column + "_date"}}, true
 	case slices.Contains(names, "date") && slices.Contains(names, "date_key"):
 		words := append([]string{"roundyear", "check", argument(file)}, carried(s.command, "plan", "no-plan")...)
-		return []next{{words, ""}}, true
+		return []next{{words: words}}, true
 	case slices.Contains(names, column+"_key"):
 		return nil, true
 	}

@@ -159,7 +159,7 @@ func (s *surveyCommand) writeJSON(files []*app.Surveyed) error {
 		if i := slices.IndexFunc(early, func(e app.EarlyEnd) bool { return e.File == one.File }); i >= 0 {
 			one.EndsBefore = early[i].Others.String()
 		}
-		for _, next := range s.next(file) {
+		for _, next := range s.proposed[file] {
 			one.Next = append(one.Next, terminal.Command(next.words...))
 		}
 		surveys = append(surveys, one)

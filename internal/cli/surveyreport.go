@@ -61,7 +61,7 @@ func (s *surveyCommand) print(f *app.Surveyed) {
 	for _, fiscal := range f.Fiscal {
 		r.Line("%s contains fiscal periods such as %s; if the plan's calendars have such labels, add --pattern %s=GRAIN, such as fiscal.month", fiscal[0], fiscal[1], terminal.Word(fiscal[0]))
 	}
-	for _, next := range s.next(f) {
+	for _, next := range s.proposed[f] {
 		r.Next(next.words...)
 		if next.note != "" {
 			r.Line("      %s", next.note)

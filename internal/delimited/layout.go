@@ -70,6 +70,8 @@ func NewLayout(delimiter, quote, comment string, widths, ragged []string) (l Lay
 			l.Fills = true
 		case "cut":
 			l.Cuts = true
+		case "both":
+			l.Fills, l.Cuts = true, true
 		default:
 			return l, fmt.Errorf("ragged rows are filled (fill), cut (cut) or both, not %q", text)
 		}

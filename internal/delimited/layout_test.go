@@ -85,6 +85,7 @@ func TestLayouts(t *testing.T) {
 		"widths":              {"día  amt\n31  12.50 EUR\nx\n", layout(t, "", "", "", "4,6,*", ""), []string{"día|amt|column_3", "2|31|12.50|EUR", "3|x||"}},
 		"widths, too long":    {"a  b\n1  2 3\n", layout(t, "", "", "", "3,1", ""), []string{"a|b", "2 ragged 3"}},
 		"filled":              {"a,b,c\n1\n1,2,3,4\n1,2,3\n", layout(t, "", "", "", "", "fill"), []string{"a|b|c", "2|1||", "3 ragged 4", "4|1|2|3"}},
+		"both":                {"a,b,c\n1\n1,2,3,4\n", layout(t, "", "", "", "", "both"), []string{"a|b|c", "2|1||", "3|1|2|3"}},
 		"cut":                 {"a,b,c\n1\n1,2,3,4\n", layout(t, "", "", "", "", "cut"), []string{"a|b|c", "2 ragged 1", "3|1|2|3"}},
 		"mark":                {"\xef\xbb\xbfa,b\n1\n", layout(t, "", "", "", "", "fill"), []string{"a|b", "2|1|"}},
 		"lines above":         {"it's\n\"odd\na,b\n1\n", withSkip(layout(t, "", "'", "", "", "fill"), 2), []string{"a|b", "4|1|"}},
