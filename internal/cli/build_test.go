@@ -192,6 +192,7 @@ func TestDemoRunsTheRoundTwice(t *testing.T) {
 	assert.Regexp(t, `FY2026 Q1 +2026-02-01 +2026-04-30 .* …`, first.out, "the last quarter is running")
 	enough()
 	again := done(t, folder, "demo", "garden")
+	assert.Empty(t, run(t, folder, "demo", "garden", "--quiet").out)
 	before, published, found := strings.Cut(first.out, "# Publish: ")
 	require.True(t, found)
 	beforeAgain, publishedAgain, _ := strings.Cut(again.out, "# Publish: ")

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -112,17 +113,28 @@ func (a *App) demo(ctx context.Context, folder string) error {
 	defer os.Chdir(home)
 	// All that the steps say is what the demo has to say.
 	colour := a.coloured(a.stdoutTerminal)
-	said := report.New(a.stdout, report.Options{Colour: colour}) // commands are not wrapped
+	stdout := a.stdout
+	if a.quiet {
+		stdout = io.Discard
+	}
+	said := report.New(stdout, report.Options{Colour: colour}) // commands are not wrapped
 	said.Line("Wrote the sample data of Fernhollow, a made-up chain of garden centres, to %s\n", folder)
 	said.Line("$ cd %s", folder)
 	for _, step := range demoSteps {
 		said.Line("")
 		said.Headline("# %s", step.title)
 		said.Line("$ %s", step.line)
-		own := &App{stdin: a.stdin, stdout: a.stdout, stderr: a.stdout, stdoutTerminal: a.stdoutTerminal, stderrTerminal: a.stdoutTerminal, stderrWidth: a.stderrWidth}
+		// What a step says is only left out if it goes well.
+		var kept bytes.Buffer
+		stderr := stdout
+		if a.quiet {
+			stderr = &kept
+		}
+		own := &App{stdin: a.stdin, stdout: stdout, stderr: stderr, stdoutTerminal: a.stdoutTerminal, stderrTerminal: a.stdoutTerminal, stderrWidth: a.stderrWidth}
 		if code := own.Run(ctx, append(words(step.line), "--color", map[bool]string{true: "always", false: "never"}[colour])); ctx.Err() != nil {
 			return ctx.Err()
 		} else if code > exitAttention {
+			kept.WriteTo(a.stderr)
 			return errors.New("the demo stopped because this step failed")
 		}
 	}
