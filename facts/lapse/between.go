@@ -32,7 +32,7 @@ type Measure struct {
 // Between returns the time from one moment to another, in units of the unit's decimals; it is negative if the second comes first. The
 // calendar is asked for workdays, trading days and business hours.
 func (m Measure) Between(from, to Moment, of Calendar) int64 {
-	if to.IsBefore(from) {
+	if m.IsBackward(from, to) {
 		return -m.Between(to, from, of)
 	}
 	switch m.Unit {
@@ -51,6 +51,15 @@ func (m Measure) Between(from, to Moment, of Calendar) int64 {
 		return hundredths(of.Worked(to)-of.Worked(from), 60*60)
 	}
 	return m.count(from.Day, to.Day, func(day civil.Day) int { return int(day) })
+}
+
+// IsBackward tells whether the end comes before the start: on an earlier day, or for hours, at an earlier moment. Of two moments of one day,
+// of which one may have no time, no unit of days says that.
+func (m Measure) IsBackward(start, end Moment) bool {
+	if m.Unit == Hours || m.Unit == BusinessHours {
+		return end.IsBefore(start)
+	}
+	return end.Day < start.Day
 }
 
 // count counts days of a kind from one to another by their running numbers.

@@ -322,7 +322,7 @@ func (w *lapseWorker) measure(group []byte, start, end lapse.Moment, isThere boo
 		}
 		switch {
 		case isImplausible:
-		case end.IsBefore(start):
+		case l.Measure.IsBackward(start, end):
 			isInBand := false
 			if place, isInBand = l.Bands.OfBackward(value, unit.Decimals()); !isInBand {
 				w.counts.Negative += count

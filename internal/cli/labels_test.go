@@ -16,7 +16,7 @@ func TestLabelsOfPeriods(t *testing.T) {
 	april := []string{"--fiscal-start", "april", "--no-plan", "--date", "period", "--pattern", "period=fiscal.month"}
 	for _, label := range []string{"FY{yy}", "FY{year}"} {
 		attended(t, folder, append([]string{"normalise", "budget.csv", "--fiscal-label", label, "-o", "clean.csv"}, april...)...)
-		assert.Equal(t, "period,amount,period_date,period_key\nFY26 P03,100,2025-06-01,20250601\nFY2026 P04,50,2025-07-01,20250701\nfy26-p5,7,2025-08-01,20250801\n", textOf(t, folder, "clean.csv"))
+		assert.Equal(t, "period,amount,period_date,period_key,period_grain\nFY26 P03,100,2025-06-01,20250601,fiscal.month\nFY2026 P04,50,2025-07-01,20250701,fiscal.month\nfy26-p5,7,2025-08-01,20250801,fiscal.month\n", textOf(t, folder, "clean.csv"))
 		assert.Equal(t, "period,amount,line,column,value,reason\nFY26 P13,1,5,period,FY26 P13,is not the label of a fiscal.month of the calendars\n", textOf(t, folder, "clean.rejects.csv"))
 	}
 	totals := func(grain string) said {
@@ -35,6 +35,6 @@ func TestLabelsOfPeriods(t *testing.T) {
 	assert.Contains(t, months.err, "contains quarters, but 2026-01 (2026-01-01 to 2026-01-31) does not consist of whole ones")
 	assert.Contains(t, run(t, folder, "normalise", "quarters.csv", "--pattern", "q=quarterly", "--no-plan").err, `pattern "quarterly": r is not supported`)
 	attended(t, folder, "normalise", "budget", "-o", "planned.csv")
-	assert.Contains(t, textOf(t, folder, "planned.csv"), "FY26 P03,100,2025-06-01,20250601\n")
+	assert.Contains(t, textOf(t, folder, "planned.csv"), "FY26 P03,100,2025-06-01,20250601,fiscal.month\n")
 	assert.Contains(t, run(t, folder, "survey", "budget.csv", "--no-plan").err, "period contains fiscal periods such as FY26 P13; if the plan's calendars have such labels, add --pattern period=GRAIN")
 }

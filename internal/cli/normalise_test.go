@@ -166,7 +166,6 @@ func TestZonesBusinessDaysAndAddedAttributes(t *testing.T) {
 	for fault, args := range map[string][]string{
 		`s.csv, line 2, column sold: "2026-01-31 23:30" has no UTC offset. Add its time zone with --zone`: {"--to-zone", "UTC"},
 		`unknown time zone "Europe/Dubln"`:                                             {"--zone", "Europe/Dubln", "--to-zone", "UTC"},
-		"--zone needs --to-zone":                                                       {"--zone", "UTC"},
 		`--day-starts must be a time of day such as`:                                   {"--day-starts", "25:00"},
 		`--blank must be keep or unknown, not "zero"`:                                  {"--blank", "zero"},
 		`--columns: unknown attribute or group "x"`:                                    {"--columns", "x"},

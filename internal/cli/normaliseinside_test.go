@@ -167,7 +167,7 @@ func TestNormaliseRefusedInside(t *testing.T) {
 		// The statements alone do the same, and stop at a day that there is not.
 		call := []string{"normalise", facts, "--date", "dots", "--date", "at", "--columns", "month,day_name", "-o", out}
 		told := done(t, folder, append(call, "--dry-run")...)
-		assert.Empty(t, told.err)
+		assert.NotContains(t, told.err, "!")
 		assert.NotContains(t, namesOfTables(d), "written")
 		d.sql(told.out)
 		byHand := written(d)

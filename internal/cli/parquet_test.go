@@ -80,14 +80,14 @@ func TestParquetOfAnotherProgramIsReadAsTheSameRows(t *testing.T) {
 			{"--count", "--where", "sold<2026-02-11", "--grain", "day"},
 			{"--count", "--where", "shop is blank", "--from", "2026-05-01", "--last", "amount"},
 		} {
-			call = append([]string{"totals", "--date", "sold", "--as-of", "2027-01-01", "--format", "csv"}, call...)
+			call = append([]string{"totals", "--date", "sold", "--as-of", "2027-01-01", "--loaded-through", "2026-12-31", "--format", "csv"}, call...)
 			want, got := done(t, folder, append(call, "s.csv")...), done(t, folder, append(call, "s.parquet")...)
 			assert.Equal(t, want.out, got.out, "%v %v", how, call)
 			assert.Equal(t, excludedInAll(want.err), excludedInAll(got.err), "%v %v", how, call)
 		}
-		want := done(t, folder, "totals", "s.csv", "--date", "sold", "--sum", "amount", "--as-of", "2027-01-01").out
-		assert.Equal(t, want, done(t, folder, "totals", "s.parquet", "--date", "utc", "--sum", "amount", "--as-of", "2027-01-01").out, how)
-		assert.Equal(t, strings.ReplaceAll(want, "amount", "price"), done(t, folder, "totals", "s.parquet", "--date", "day", "--sum", "price", "--as-of", "2027-01-01").out, how)
+		want := done(t, folder, "totals", "s.csv", "--date", "sold", "--sum", "amount", "--as-of", "2027-01-01", "--loaded-through", "2026-12-31").out
+		assert.Equal(t, want, done(t, folder, "totals", "s.parquet", "--date", "utc", "--sum", "amount", "--as-of", "2027-01-01", "--loaded-through", "2026-12-31").out, how)
+		assert.Equal(t, strings.ReplaceAll(want, "amount", "price"), done(t, folder, "totals", "s.parquet", "--date", "day", "--sum", "price", "--as-of", "2027-01-01", "--loaded-through", "2026-12-31").out, how)
 	}
 	python(t, folder, writeTyped, "s.csv", "lz4.parquet", "5000", "lz4", "1.0")
 	failed := run(t, folder, "survey", "lz4.parquet")
@@ -149,12 +149,12 @@ func TestParquetIsReadByAnotherProgram(t *testing.T) {
 	}{
 		{"normalise m.csv --columns is_workday,month_name", ""},
 		{"normalise s.parquet --date sold --columns fiscal_quarter,week", ""},
-		{"normalise s.csv --date sold --day-starts 04:00 --drop-original", "string,string,string,date32[day],time64[us],date32[day],int64"},
+		{"normalise s.csv --date sold --day-starts 04:00 --drop-original", "string,decimal128(38; 2),int64,date32[day],time64[us],date32[day],int64"},
 		{"build --from 2026-01-01 --to 2027-12-31 --unknown-row --region IE", ""},
 		{"build --clock minute", ""},
 		{"fill s.csv --date sold --grain day --by shop --sum amount --mean units --count --gap amount=linear", ""},
 		{"totals s.csv --date sold --sum amount --by shop --distinct units --max amount --as-of 2027-01-01",
-			"string,date32[day],date32[day],string,decimal128(38; 2),decimal128(38; 2),int64,bool,bool"},
+			"string,date32[day],date32[day],string,decimal128(38; 2),decimal128(38; 2),int64,bool,bool,bool"},
 		{"days-off IE NL --year 2026", ""},
 		{"columns", ""},
 	} {

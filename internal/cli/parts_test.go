@@ -14,15 +14,15 @@ func TestDatesInSeveralColumns(t *testing.T) {
 		"times.csv":      "d,t,units\n05/01/2026,9:30,5\n31/01/2026,11:15 pm,7\n01/02/2026,,7\n",
 		"roundyear.yaml": "roundyear: 1\nfacts:\n  weeks: {files: weeks.csv, dates: {sold: {parts: [\"year:Jahr\", \"week:KW\"]}}}\n  times: {files: times.csv, dates: {sold: {parts: [\"date:d\", \"time:t\"]}}}\n",
 	})
-	weeks := "Jahr,KW,units,sold_date,sold_key\n2026,1,5,2025-12-29,20251229\n2026,KW 12,7,2026-03-16,20260316\n,,2,,\n"
+	weeks := "Jahr,KW,units,sold_date,sold_key,sold_grain\n2026,1,5,2025-12-29,20251229,week\n2026,KW 12,7,2026-03-16,20260316,week\n,,2,,,\n"
 	for _, call := range [][]string{{"weeks.csv", "--parts", "sold=week:KW,year:Jahr", "--no-plan"}, {"weeks"}} {
 		attended(t, folder, append([]string{"normalise", "-o", "clean.csv"}, call...)...)
 		assert.Equal(t, weeks, textOf(t, folder, "clean.csv"))
 		assert.Equal(t, "Jahr,KW,units,line,column,value,reason\n2026,54,1,4,sold,2026-W54,\"read as YYYY-'W'ww, but the year 2026 has no day 1 of a week 54\"\n", textOf(t, folder, "clean.rejects.csv"))
 	}
-	assert.Equal(t, "y,m,q,units,sold_date,sold_key\n2026,3,1,5,2026-03-01,20260301\n2026,March,Q2,7,2026-03-01,20260301\n2025,11,4,1,2025-11-01,20251101\n",
+	assert.Equal(t, "y,m,q,units,sold_date,sold_key,sold_grain\n2026,3,1,5,2026-03-01,20260301,month\n2026,March,Q2,7,2026-03-01,20260301,month\n2025,11,4,1,2025-11-01,20251101,month\n",
 		done(t, folder, "normalise", "months.csv", "--parts", "sold=year:y,month:m", "--no-plan").out)
-	assert.Equal(t, "y,m,q,units,sold_date,sold_key\n2026,3,1,5,2026-01-01,20260101\n2026,March,Q2,7,2026-04-01,20260401\n2025,11,4,1,2025-10-01,20251001\n",
+	assert.Equal(t, "y,m,q,units,sold_date,sold_key,sold_grain\n2026,3,1,5,2026-01-01,20260101,quarter\n2026,March,Q2,7,2026-04-01,20260401,quarter\n2025,11,4,1,2025-10-01,20251001,quarter\n",
 		done(t, folder, "normalise", "months.csv", "--parts", "sold=year:y,quarter:q", "--no-plan").out)
 	assert.Equal(t, "d,t,units,sold_date,sold_time,sold_key\n05/01/2026,9:30,5,2026-01-05,09:30,20260105\n31/01/2026,11:15 pm,7,2026-01-31,23:15,20260131\n01/02/2026,,7,2026-02-01,,20260201\n", done(t, folder, "normalise", "times").out)
 
