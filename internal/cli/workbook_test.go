@@ -52,7 +52,7 @@ ws = openpyxl.load_workbook("clean.xlsx").worksheets[0]
 rows = [[v.isoformat() if hasattr(v, "isoformat") else v for v in row] for row in ws.values]
 print(ws.title, rows[0]); print(rows[-1]); print(ws.freeze_panes, ws.tables["rows_1"].ref)`))
 	done(t, folder, "normalise", "book.xlsx#Receipts", "-o", "clean.parquet", "--no-plan")
-	out = done(t, folder, "totals", "clean.parquet", "--sum", "amount", "--by", "store", "--grain", "year", "--date", "sold_date", "--no-plan", "--as-of", "2027-01-01")
+	out = done(t, folder, "totals", "clean.parquet", "--sum", "amount", "--by", "store", "--grain", "year", "--date", "sold_date", "--no-plan", "--as-of", "2027-01-01", "--loaded-through", "2026-12-31")
 	assert.Contains(t, out.out, "2026,2026-01-01,2026-12-31,Cork,2462.50,false,false")
 	assert.Contains(t, out.out, "2026,2026-01-01,2026-12-31,Galway,2512.50,false,false")
 
