@@ -23,7 +23,7 @@ func (f *filter) readDayConditions(ctx context.Context, source *rows.Source, ask
 	f.conditions = slices.Clone(f.conditions)
 	for i, condition := range f.conditions {
 		if err := f.readDayCondition(ctx, source, asked, i); err != nil {
-			return fmt.Errorf("%w", conditionFault(condition, err))
+			return conditionFault(condition, err)
 		}
 	}
 	return nil
@@ -63,26 +63,39 @@ func (f *filter) readDayCondition(ctx context.Context, source *rows.Source, aske
 	case areDays && seen.isoDays == seen.values, !areDays && !looksLikeDays(texts), !areDays && !seen.areDates:
 		return nil
 	}
-	name := source.Names()[place]
-	asked.Parts, asked.Labels = nil, nil
-	evidence, err := reading.NewEvidence(source, []string{name}, asked)
-	if err == nil {
-		err = evidence.Gather(ctx, source)
-	}
-	var dates []*reading.Dates
-	if err == nil {
-		dates, err = evidence.Decide()
-	}
+	dates, err := f.datesOf(ctx, source, asked, place)
 	if err != nil {
 		return err
 	}
 	if !areDays {
-		if f.conditions[i], err = withDays(condition, dates[0]); err != nil {
+		if f.conditions[i], err = withDays(condition, dates); err != nil {
 			return err
 		}
 	}
-	f.dates[i] = dates[0]
+	f.dates[i] = dates
 	return nil
+}
+
+// datesOf says how the dates of a column are read. All rows tell it, so they are read once for all conditions on the column.
+func (f *filter) datesOf(ctx context.Context, source *rows.Source, asked reading.Asked, place int) (*reading.Dates, error) {
+	for i, dates := range f.dates {
+		if dates != nil && f.columns[i] == place {
+			return dates, nil
+		}
+	}
+	asked.Parts, asked.Labels = nil, nil
+	evidence, err := reading.NewEvidence(source, []string{source.Names()[place]}, asked)
+	if err != nil {
+		return nil, err
+	}
+	if err := evidence.Gather(ctx, source); err != nil {
+		return nil, err
+	}
+	dates, err := evidence.Decide()
+	if err != nil {
+		return nil, err
+	}
+	return dates[0], nil
 }
 
 // withDays is a condition whose values are dates as its column writes them, with days in their place.

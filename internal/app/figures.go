@@ -51,8 +51,8 @@ func (e *figureEvidence) observe(part *rows.Part, line int, text []byte) {
 // isFigure tells whether a text may be a number of another form than 1234.56, such as 1.234,56: of few digits, and without zeros before it as
 // codes have.
 func isFigure(text []byte) bool {
-	digits := 0
-	for i, c := range bytes.TrimPrefix(text, []byte{'-'}) {
+	digits, unsigned := 0, bytes.TrimPrefix(text, []byte{'-'})
+	for i, c := range unsigned {
 		switch {
 		case c >= '0' && c <= '9':
 			digits++
@@ -60,8 +60,8 @@ func isFigure(text []byte) bool {
 			return false
 		}
 	}
-	rest := bytes.TrimPrefix(text, []byte{'-'})
-	return digits > 0 && digits <= mostDigits && !(len(rest) > 1 && rest[0] == '0' && rest[1] >= '0' && rest[1] <= '9')
+	isCode := len(unsigned) > 1 && unsigned[0] == '0' && unsigned[1] >= '0' && unsigned[1] <= '9'
+	return digits > 0 && digits <= mostDigits && !isCode
 }
 
 func (e *figureEvidence) join(o *figureEvidence) {

@@ -1,18 +1,17 @@
 package app
 
 import (
-	"roundyear/fault"
-	"roundyear/numbertext"
-	"roundyear/rows"
-
 	"context"
 	"fmt"
 	"slices"
 
 	"roundyear/facts/where"
+	"roundyear/fault"
 	"roundyear/internal/reading"
 	"roundyear/internal/terminal"
 	"roundyear/nearest"
+	"roundyear/numbertext"
+	"roundyear/rows"
 )
 
 // filter keeps the rows that meet all of some conditions. It counts which of the
