@@ -8,7 +8,8 @@ import (
 // More reads more bytes behind those that there are, about half a batch at least, until data has the size of a batch. It tells
 // whether that was all.
 func More(from io.Reader, data []byte, batch int) (more []byte, isAll bool, err error) {
-	want := max(batch, len(data)+max(batch/2, 1))
+	// A row that is longer than the batch makes each reading half as long again, or all of it would be copied for each batch.
+	want := max(batch, len(data)+max(batch/2, len(data)/2, 1))
 	if cap(data) < want {
 		data = append(make([]byte, 0, want), data...)
 	}

@@ -26,7 +26,25 @@ const (
 	maxPart = 512 << 20
 	// maxSheet bounds a sheet, which is read piece by piece.
 	maxSheet = 8 << 30
+	// maxRatio bounds how many times its size a large sheet unpacks to. Rows that are all the same come to about a hundred.
+	maxRatio, largeSheet = 400, 256 << 20
+	// maxCell bounds the text of a cell. A workbook has at most 32,767 characters in one.
+	maxCell = 1 << 20
 )
+
+// unpacks is the fault of a sheet that unpacks to more than is read; nil for none.
+func (b *book) unpacks(name string, size, packed uint64) error {
+	problem := &fault.Fault{File: b.Name, Remedy: "Is this a workbook that somebody uses?", Kind: fault.Malformed}
+	switch {
+	case size > maxSheet:
+		problem.What = fmt.Sprintf("the sheet %s unpacks to %d GB; at most %d GB are read", name, size>>30, maxSheet>>30)
+	case size > largeSheet && size/maxRatio > packed:
+		problem.What = fmt.Sprintf("the sheet %s unpacks to %d MB, %d times its size; at most %d times are read", name, size>>20, size/max(packed, 1), maxRatio)
+	default:
+		return nil
+	}
+	return problem
+}
 
 // zipMark begins a zip archive, and legacyMark a compound file, which is an old workbook or one with a password.
 var zipMark, legacyMark = []byte("PK\x03\x04"), []byte("\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1")
@@ -134,9 +152,8 @@ func (b *book) readParts() error {
 			if err != nil {
 				return err
 			}
-			var ok bool
-			if b.texts, ok = textsOf(data); !ok {
-				return b.damaged(errors.New("a tag of its texts does not end"))
+			if b.texts, err = textsOf(data); err != nil {
+				return b.damaged(err)
 			}
 		}
 	}

@@ -15,10 +15,11 @@ const maxColumns = 16384
 type cells struct {
 	*book
 	m markup
-	// row is the number of the row at work, from 1, and values are its cells by their columns. Those
-	// behind the last one that holds something are not there.
+	// row is the number of the row at work, from 1, and values are its cells by their columns. filled are the columns that
+	// hold something, in their order: a sheet may have one cell in each of a million rows, far to the right.
 	row    int
 	values []value
+	filled []int
 	// wants tells whether the value of a column is of any use; nil for all.
 	wants func(column int) bool
 
@@ -48,14 +49,18 @@ func (c *cells) next() bool {
 			return false
 		}
 		c.row = number
-		c.values, c.own = c.values[:0], c.own[:0]
+		for _, column := range c.filled {
+			c.values[column] = value{}
+		}
+		c.filled, c.own = c.filled[:0], c.own[:0]
 		if !c.m.isEnd && !c.readRow() {
 			if c.isBad == nil {
 				c.isBad = c.damagedAt(c.row, fmt.Errorf("row %d does not end", c.row))
 			}
 			return false
 		}
-		if len(c.values) > 0 {
+		if len(c.filled) > 0 {
+			slices.Sort(c.filled)
 			return true
 		}
 	}
@@ -102,8 +107,12 @@ func (c *cells) readRow() bool {
 func (c *cells) readCell(column int, style, typ []byte) bool {
 	var stored []byte
 	start := len(c.own)
-	hasFormula, hasValue, isReading := false, false, false
+	hasFormula, hasValue, isReading, size := false, false, false, 0
 	for c.m.next() {
+		if size += len(c.m.text); size > maxCell {
+			c.isBad = &fault.Fault{File: c.Name, Line: c.row, Column: Letters(column), What: fmt.Sprintf("a cell holds more than %d KB; workbooks have at most 32,767 characters in one", maxCell>>10), Remedy: "Is this a workbook that somebody uses?", Kind: fault.Malformed}
+			return false
+		}
 		switch {
 		case c.m.closes("c"):
 			if c.wants != nil && !c.wants(column) {
@@ -121,6 +130,9 @@ func (c *cells) readCell(column int, style, typ []byte) bool {
 			if v.kind != blank {
 				for len(c.values) <= column {
 					c.values = append(c.values, value{})
+				}
+				if c.values[column].kind == blank {
+					c.filled = append(c.filled, column)
 				}
 				c.values[column] = v
 			}

@@ -3,6 +3,7 @@ package workbook
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"roundyear/fault"
@@ -99,12 +100,10 @@ func (f *File) top(ctx context.Context, skip int) (top []first, err error) {
 				continue
 			}
 			row := first{number: c.row}
-			for _, v := range c.values {
-				v.text = append([]byte(nil), v.text...)
-				row.values = append(row.values, v)
-				if v.kind != blank {
-					row.filled++
-				}
+			row.filled = len(c.filled)
+			row.values = slices.Clone(c.values[:c.filled[row.filled-1]+1])
+			for i := range row.values {
+				row.values[i].text = slices.Clone(row.values[i].text)
 			}
 			top = append(top, row)
 		}

@@ -11,8 +11,9 @@ import (
 type markup struct {
 	data []byte
 	at   int
-	// text is what stands before the tag at work.
-	text []byte
+	// text is what stands before the tag at work; it is a copy where comments or sections cut it into pieces.
+	text     []byte
+	isCopied bool
 	// name is the tag's name without a prefix, attributes what stands behind it. An element
 	// without content isStart and isEnd.
 	name, attributes []byte
@@ -26,7 +27,7 @@ var (
 
 // next goes to the next tag. It is false at the end, and where a tag does not end.
 func (m *markup) next() bool {
-	m.text = nil
+	m.text, m.isCopied = nil, false
 	for {
 		open := bytes.IndexByte(m.data[m.at:], '<')
 		if open < 0 {
@@ -118,8 +119,10 @@ func (m *markup) addText(text []byte) {
 	case len(text) == 0:
 	case m.text == nil:
 		m.text = text
+	case !m.isCopied:
+		m.text, m.isCopied = append(bytes.Clone(m.text), text...), true
 	default:
-		m.text = append(bytes.Clone(m.text), text...)
+		m.text = append(m.text, text...)
 	}
 }
 
@@ -172,11 +175,11 @@ var entities = map[string]byte{"lt": '<', "gt": '>', "amp": '&', "quot": '"', "a
 
 // appendUnescaped appends text with its entities as what they stand for, and lines that end as XML has it.
 func appendUnescaped(to, text []byte) []byte {
+	if bytes.IndexByte(text, '&') < 0 && bytes.IndexByte(text, '\r') < 0 {
+		return append(to, text...)
+	}
 	for {
-		special := bytes.IndexByte(text, '&')
-		if returns := bytes.IndexByte(text, '\r'); special < 0 || returns >= 0 && returns < special {
-			special = returns
-		}
+		special := bytes.IndexAny(text, "&\r")
 		if special < 0 {
 			return append(to, text...)
 		}

@@ -60,8 +60,9 @@ func Open(ctx context.Context, content *input.Content, form Form) (_ *rows.Part,
 	if b.parts[f.sheet.part] == nil {
 		return nil, b.damaged(fmt.Errorf("it has no part %s", f.sheet.part))
 	}
-	if size := b.parts[f.sheet.part].UncompressedSize64; size > maxSheet {
-		return nil, &fault.Fault{File: b.Name, What: fmt.Sprintf("the sheet %s unpacks to %d GB; at most %d GB are read", f.sheet.name, size>>30, maxSheet>>30), Remedy: "Is this a workbook that somebody uses?", Kind: fault.Malformed}
+	part := b.parts[f.sheet.part]
+	if err := b.unpacks(f.sheet.name, part.UncompressedSize64, part.CompressedSize64); err != nil {
+		return nil, err
 	}
 	head, err := f.findHeader(ctx, form)
 	if err != nil {
@@ -315,11 +316,11 @@ func (o observer) Decode(b *rows.Batch) {
 			continue
 		}
 		own.rows++
-		for len(own.columns) < len(c.values) {
-			own.columns = append(own.columns, seen{})
-		}
-		for i, value := range c.values {
-			own.columns[i].add(value)
+		for _, column := range c.filled {
+			for len(own.columns) <= column {
+				own.columns = append(own.columns, seen{})
+			}
+			own.columns[column].add(c.values[column])
 		}
 	}
 	b.Task, b.Fault = own, c.isBad
