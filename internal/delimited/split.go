@@ -43,6 +43,9 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 		return f.CannotRead(err)
 	}
 	split := &splitter{file: f, reader: opened, line: f.lines + 1, size: cmp.Or(scan.Size, defaultSize)}
+	if !f.IsPacked() {
+		split.size = min(split.size, int(f.Size)+1) // thousands of small files need not as much memory as large ones
+	}
 	for {
 		b := scan.Spare()
 		err := split.next(b)

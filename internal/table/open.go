@@ -30,6 +30,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 			s.Close()
 		}
 	}()
+	o := &opening{Source: s}
 	hasInput := false
 	for _, name := range inputs {
 		if name == "-" {
@@ -45,7 +46,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 				_ = content.Close()
 				return nil, err
 			}
-			if err := add(ctx, s, content, form, nil); err != nil {
+			if err := o.add(ctx, content, form, nil); err != nil {
 				return nil, err
 			}
 			continue
@@ -80,7 +81,7 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 					labels = append(labels, rows.Label(label))
 				}
 			}
-			if err := add(ctx, s, content, form, labels); err != nil {
+			if err := o.add(ctx, content, form, labels); err != nil {
 				return nil, err
 			}
 		}
@@ -101,14 +102,35 @@ func OpenContent(ctx context.Context, name, member string, content []byte) (*row
 		return nil, err
 	}
 	s := &rows.Source{}
-	return s, add(ctx, s, kept, delimited.Form{Header: delimited.HeaderIsThere}, nil)
+	return s, (&opening{Source: s}).add(ctx, kept, delimited.Form{Header: delimited.HeaderIsThere}, nil)
 }
 
 // stored is what the decoders of files have.
 type stored interface{ Stored() *input.Content }
 
+// opening is a source at work, with its files by what tells them apart.
+type opening struct {
+	*rows.Source
+	files map[any][]*input.Content
+}
+
+// isNew takes in a file, or says that it is there already.
+func (o *opening) isNew(content *input.Content) error {
+	identity := content.Identity()
+	for _, other := range o.files[identity] {
+		if other.IsSame(content) {
+			return &fault.Fault{File: content.Name, What: "is given twice; its rows would count twice"}
+		}
+	}
+	if o.files == nil {
+		o.files = map[any][]*input.Content{}
+	}
+	o.files[identity] = append(o.files[identity], content)
+	return nil
+}
+
 // add takes in a content, which is closed with the source from now on.
-func add(ctx context.Context, s *rows.Source, content *input.Content, form delimited.Form, labels []rows.Label) (err error) {
+func (o *opening) add(ctx context.Context, content *input.Content, form delimited.Form, labels []rows.Label) (err error) {
 	defer func() {
 		if err != nil {
 			_ = content.Close()
@@ -151,11 +173,10 @@ func add(ctx context.Context, s *rows.Source, content *input.Content, form delim
 		return err
 	}
 	part.Notes = append(part.Notes, notes...)
-	for _, other := range s.Parts {
-		if of, ok := other.Unlabelled().(stored); ok && of.Stored().IsSame(content) {
-			return &fault.Fault{File: content.Name, What: "is given twice; its rows would count twice"}
-		}
+	if err := o.isNew(content); err != nil {
+		return err
 	}
+	s := o.Source
 	if len(s.Parts) > 0 {
 		first := s.Parts[0]
 		if other := FormatOf(first); other != format {
