@@ -3,6 +3,7 @@ package datetext_test
 import (
 	"errors"
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -304,18 +305,19 @@ func TestReasons(t *testing.T) {
 
 func TestPatternsThatCannotBeRead(t *testing.T) {
 	for pattern, fault := range map[string]string{
-		"DD/MM/YYYY":      `pattern "DD/MM/YYYY": DD is the day of the year; the day of the month is dd`,
-		"dd/MM/YYYY":      `pattern "dd/MM/YYYY": YYYY is the year of the week, which differs near New Year; the year is yyyy`,
-		"dd/mm/yyyy":      `pattern "dd/mm/yyyy" has no month: mm is minutes, the month is MM`,
-		"dd/MM":           `pattern "dd/MM" has no year: add yyyy`,
-		"dd yyyy":         `pattern "dd yyyy" has no month: add MM, or MMM for a name`,
-		"MM/yyyy HH:mm":   `pattern "MM/yyyy HH:mm" has no day of the month: add dd`,
-		"yyyy-ww":         `pattern "yyyy-ww": ww is the week of the year and can only be combined with YYYY and e`,
-		"dd/MM/yyyy mm":   `pattern "dd/MM/yyyy mm" has an incomplete time of day: it needs hours HH and minutes mm, then seconds ss, then fractions SSS`,
-		"dd/MM/yyyy h:mm": `pattern "dd/MM/yyyy h:mm" needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)`,
-		"dd/MM/dd yyyy":   `pattern "dd/MM/dd yyyy" has d twice`,
-		"dd/MM/yyyy 'at":  `pattern "dd/MM/yyyy 'at": a ' is not closed`,
-		"dd/MM/yyyy qq":   `pattern "dd/MM/yyyy qq": qq is not supported; the letters are yyyy or yy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a, XXX, EEE, Q, DDD, and YYYY with ww and e`,
+		"DD/MM/YYYY":             `pattern "DD/MM/YYYY": DD is the day of the year; the day of the month is dd`,
+		"dd/MM/YYYY":             `pattern "dd/MM/YYYY": YYYY is the year of the week, which differs near New Year; the year is yyyy`,
+		"dd/mm/yyyy":             `pattern "dd/mm/yyyy" has no month: mm is minutes, the month is MM`,
+		"dd/MM":                  `pattern "dd/MM" has no year: add yyyy`,
+		"dd yyyy":                `pattern "dd yyyy" has no month: add MM, or MMM for a name`,
+		"MM/yyyy HH:mm":          `pattern "MM/yyyy HH:mm" has no day of the month: add dd`,
+		"yyyy-ww":                `pattern "yyyy-ww": ww is the week of the year and can only be combined with YYYY and e`,
+		"dd/MM/yyyy mm":          `pattern "dd/MM/yyyy mm" has an incomplete time of day: it needs hours HH and minutes mm, then seconds ss, then fractions SSS`,
+		"dd/MM/yyyy h:mm":        `pattern "dd/MM/yyyy h:mm" needs both h (hours 1 to 12) and a (AM or PM), or H (hours 0 to 23)`,
+		"dd/MM/dd yyyy":          `pattern "dd/MM/dd yyyy" has d twice`,
+		strings.Repeat("y", 201): `pattern "` + strings.Repeat("y", 40) + `"… has 201 characters; at most 200 are read`,
+		"dd/MM/yyyy 'at":         `pattern "dd/MM/yyyy 'at": a ' is not closed`,
+		"dd/MM/yyyy qq":          `pattern "dd/MM/yyyy qq": qq is not supported; the letters are yyyy or yy, M or MM, MMM or MMMM, d or dd, H or HH, h or hh, mm, ss, S, a, XXX, EEE, Q, DDD, and YYYY with ww and e`,
 	} {
 		_, err := datetext.Compile(pattern)
 		assert.EqualError(t, err, fault)

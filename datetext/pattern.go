@@ -130,10 +130,16 @@ func (p *Pattern) WithPivot(pivot int) *Pattern {
 	return &own
 }
 
+// maxPattern is how long a pattern can be. Messages show it, and each value is compared with it.
+const maxPattern = 200
+
 // compile is Compile with another pivot for years of two digits.
 func compile(ldml string, pivot int) (*Pattern, error) {
 	if n, found := numberPatterns[ldml]; found {
 		return &Pattern{ldml: ldml, number: &n}, nil
+	}
+	if len(ldml) > maxPattern {
+		return nil, fmt.Errorf("pattern %q… has %d characters; at most %d are read", strings.ToValidUTF8(ldml[:40], ""), len(ldml), maxPattern)
 	}
 	pattern := &Pattern{ldml: ldml}
 	seen := map[byte]int{}

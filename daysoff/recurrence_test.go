@@ -98,6 +98,8 @@ func TestRulesThatAreNone(t *testing.T) {
 		"DTSTART=20260230;FREQ=DAILY":                        "DTSTART: 20260230 is not a day",
 		"RSCALE=HEBREW;FREQ=YEARLY":                          "RSCALE is not a part of a recurrence rule",
 		"FREQ=" + strings.Repeat("X", 10000):                 "not " + strings.Repeat("X", 75),
+		"FREQ=YEARLY;BYDAY=MO" + strings.Repeat(",1MO", 800): "BYDAY has 801 values; at most 800 are read",
+		"FREQ=YEARLY;BYMONTH=1" + strings.Repeat(",1", 800):  "BYMONTH has 801 values; at most 800 are read",
 	} {
 		_, err := daysoff.ParseRecurrence(rule)
 		if assert.Error(t, err, rule) {

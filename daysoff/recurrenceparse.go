@@ -158,6 +158,9 @@ func (r *Recurrence) readPart(name, value string, start **civil.Day) (err error)
 	case "BYSETPOS":
 		r.bySetPos, err = integersOf(name, value, 1, 366, true)
 	case "BYDAY":
+		if err := fewEnough(name, value); err != nil {
+			return err
+		}
 		for _, text := range strings.Split(value, ",") {
 			one, err := nthWeekdayOf(strings.TrimSpace(text))
 			if err != nil {
@@ -181,7 +184,21 @@ func integerOf(name, value string, least, most int) (int, error) {
 	return number, nil
 }
 
+// maxValues is more than the different values that any part can have: BYDAY has 7 weekdays, each alone or from -53 to 53.
+const maxValues = 800
+
+// fewEnough is an error for more values than a part can have. Each day is compared with all of them.
+func fewEnough(name, value string) error {
+	if count := strings.Count(value, ",") + 1; count > maxValues {
+		return fmt.Errorf("%s has %d values; at most %d are read", name, count, maxValues)
+	}
+	return nil
+}
+
 func integersOf(name, value string, least, most int, signed bool) ([]int, error) {
+	if err := fewEnough(name, value); err != nil {
+		return nil, err
+	}
 	var numbers []int
 	for _, text := range strings.Split(value, ",") {
 		text = strings.TrimSpace(text)

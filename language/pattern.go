@@ -26,9 +26,15 @@ var fields = map[byte]string{
 	'y': "1 2 4", 'M': "1 2 3 4", 'L': "1 2 3 4", 'd': "1 2", 'D': "1 3", 'E': "1 2 3 4", 'c': "3 4", 'Q': "1 2", 'Y': "4", 'w': "1 2", 'e': "1",
 }
 
+// maxPattern is how long a pattern can be: it is written on each day.
+const maxPattern = 200
+
 // ParsePattern reads a pattern. The error names what is wrong, and slips such
 // as DD for dd.
 func ParsePattern(text string) (*Pattern, error) {
+	if len(text) > maxPattern {
+		return nil, fmt.Errorf("pattern %q… has %d characters; at most %d are read", strings.ToValidUTF8(text[:40], ""), len(text), maxPattern)
+	}
 	p := &Pattern{text: text}
 	for i := 0; i < len(text); {
 		letter := text[i]

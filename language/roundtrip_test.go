@@ -12,6 +12,11 @@ import (
 	"roundyear/language"
 )
 
+func TestLongPatternsAreRefused(t *testing.T) {
+	_, err := language.ParsePattern(strings.Repeat("y", 100_000))
+	require.ErrorContains(t, err, "has 100000 characters; at most 200 are read")
+}
+
 // What labels write by a pattern with a year, a month and a day is read again
 // as the same day by the patterns that facts are read by.
 func TestLabelsAreReadAgain(t *testing.T) {
