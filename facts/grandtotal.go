@@ -18,7 +18,7 @@ func (r *Result) GrandTotals() []cell.Value {
 	if len(r.series) == 0 {
 		return totals
 	}
-	shown := map[int]*series{}
+	shown := make([]*series, r.tally.groups.len()) // by the numbers of the groups
 	low, high := r.high, r.low
 	for i := range r.series {
 		s := &r.series[i]
@@ -29,8 +29,8 @@ func (r *Result) GrandTotals() []cell.Value {
 	}
 	all := r.tally.empty(calendar.Grain{Calendar: calendar.Gregorian(), Unit: calendar.Year})
 	all.absorb(r.tally, func(group, number int) (int, int, bool) {
-		s, ok := shown[group]
-		if !ok || number < s.low || number > s.high {
+		s := shown[group]
+		if s == nil || number < s.low || number > s.high {
 			return 0, 0, false
 		}
 		return all.group(nil), 0, true

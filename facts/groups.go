@@ -159,6 +159,25 @@ func (t *groupTable) values(group int) (values []string) {
 	return values
 }
 
+// all returns the values of all groups, of so many columns, in memory that they share.
+func (t *groupTable) all(columns int) [][]string {
+	keys := string(t.keys)
+	shared := make([]string, 0, len(t.ends)*columns)
+	groups := make([][]string, len(t.ends))
+	at := 0
+	for group, end := range t.ends {
+		from := len(shared)
+		for at < end {
+			length, width := binary.Uvarint(t.keys[at:end])
+			at += width
+			shared = append(shared, keys[at:at+int(length)])
+			at += int(length)
+		}
+		groups[group] = shared[from:len(shared):len(shared)]
+	}
+	return groups
+}
+
 // noPage is a page without a fact.
 const noPage = ^uint32(0)
 

@@ -27,14 +27,16 @@ func (t *Tally) SortGroups(numbers []map[string]int) {
 // holds nothing else, so that shop 9 comes before shop 10, else as text; an attribute of days
 // by its ranks. Groups that are made up come after those that they are of.
 func (g *grid) sortedGroups(columns int) []numberedGroup {
-	groups := make([]numberedGroup, g.groups.len())
+	values := g.groups.all(columns)
+	groups := make([]numberedGroup, len(values))
 	for number := range groups {
-		groups[number] = numberedGroup{number, g.groups.values(number)}
+		groups[number] = numberedGroup{number, values[number]}
 	}
 	madeUp := g.made
-	numbers := make([]map[string]decimal.Decimal, columns)
+	// numbers are those of the columns by the numbers of the groups, nil for a column that holds something else.
+	numbers := make([][]decimal.Decimal, columns)
 	for column := range columns {
-		numbers[column] = map[string]decimal.Decimal{}
+		numbers[column] = make([]decimal.Decimal, len(groups))
 		for _, g := range groups {
 			if made, ok := madeUp[g.number]; ok && column >= made.from {
 				continue
@@ -44,7 +46,7 @@ func (g *grid) sortedGroups(columns int) []numberedGroup {
 				numbers[column] = nil
 				break
 			}
-			numbers[column][g.values[column]] = number
+			numbers[column][g.number] = number
 		}
 	}
 	slices.SortFunc(groups, func(a, b numberedGroup) int {
@@ -62,7 +64,7 @@ func (g *grid) sortedGroups(columns int) []numberedGroup {
 				}
 			}
 			if numbers[column] != nil {
-				if order := numbers[column][a.values[column]].Cmp(numbers[column][b.values[column]]); order != 0 {
+				if order := numbers[column][a.number].Cmp(numbers[column][b.number]); order != 0 {
 					return order
 				}
 			}

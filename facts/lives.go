@@ -165,16 +165,15 @@ func (r *Result) live(s *series, values []string, firstFact, lastFact int) {
 		return
 	}
 	grain := r.operation.Grain
-	s.liveLow, s.liveHigh = r.low, r.high
+	s.away = &away{hasLife: true, low: r.low, high: r.high}
 	if life.Opened != nil {
-		s.liveLow = max(s.liveLow, grain.Locate(*life.Opened).Number)
+		s.away.low = max(s.away.low, grain.Locate(*life.Opened).Number)
 	}
 	if life.Closed != nil {
-		s.liveHigh = min(s.liveHigh, grain.Locate(*life.Closed).Number)
+		s.away.high = min(s.away.high, grain.Locate(*life.Closed).Number)
 	}
-	s.life = life
 	if r.operation.Span == SpanLives {
-		s.low, s.high = s.liveLow, s.liveHigh
+		s.low, s.high = s.away.low, s.away.high
 		if firstFact <= lastFact {
 			s.low, s.high = min(s.low, firstFact), max(s.high, lastFact)
 		}
@@ -183,7 +182,7 @@ func (r *Result) live(s *series, values []string, firstFact, lastFact int) {
 	if !r.operation.OnlyOpen || life.IsOpen == nil {
 		return
 	}
-	s.open = r.openPeriods(values, life)
+	s.away.open = r.openPeriods(values, life)
 }
 
 // openPeriods tells of each period whether there is a day on which a group trades.
@@ -208,16 +207,13 @@ func (r *Result) openPeriods(values []string, life *Life) []bool {
 
 // isAway tells that a group is not there in a period, or does not trade in it.
 func (r *Result) isAway(s *series, number int) bool {
-	if s.open != nil && !s.open[number-r.low] {
-		return true
-	}
-	if s.life == nil {
+	switch {
+	case s.away == nil:
 		return false
-	}
-	if r.operation.Span == SpanLives && (number < s.liveLow || number > s.liveHigh) {
+	case s.away.open != nil && !s.away.open[number-r.low]:
 		return true
 	}
-	return false
+	return s.away.hasLife && r.operation.Span == SpanLives && (number < s.away.low || number > s.away.high)
 }
 
 // isLeftOut tells that a group has no row in one of its periods.

@@ -269,14 +269,18 @@ func (r *Result) limitToAttributes(s *series, values []string) {
 	if r.attributed == nil {
 		r.attributed = r.periodsOfAttributes()
 	}
-	s.open = make([]bool, r.Periods())
+	if s.away == nil {
+		s.away = &away{}
+	}
+	trades := s.away.open
+	s.away.open = make([]bool, r.Periods())
 	for tuple, periods := range r.attributed {
 		labels := r.days.regrouping.values[tuple]
 		if slices.ContainsFunc(wanted, func(column int) bool { return labels[o.attribute(o.Groups[column])] != values[column] }) {
 			continue
 		}
 		for at, has := range periods {
-			s.open[at] = s.open[at] || has
+			s.away.open[at] = s.away.open[at] || has && (trades == nil || trades[at])
 		}
 	}
 	r.sparse = true

@@ -62,12 +62,19 @@ type series struct {
 	firstLow int
 	// first is the first period with facts.
 	first int
-	// life says when the group is there, from liveLow to liveHigh, and open in which periods it trades; nil for all.
-	life              *Life
-	liveLow, liveHigh int
-	open              []bool
+	// away says in which periods the group is not there; nil for a group that is there in all.
+	away *away
 	// loaded is the day up to which its facts are complete; nil for all.
 	loaded *civil.Day
+}
+
+// away is when a group is not there.
+type away struct {
+	// hasLife tells that it is there from low to high.
+	hasLife   bool
+	low, high int
+	// open tells in which periods of the result it trades; nil for all.
+	open []bool
 }
 
 // extraDecimals is how many decimals a mean has more than its values, and how many
@@ -125,12 +132,18 @@ func (t *Tally) result(days *byDays) (*Result, error) {
 		t.combine()
 	}
 	r.findLives()
-	for _, g := range t.sortedGroups(len(t.operation.Groups)) {
+	groups := t.sortedGroups(len(t.operation.Groups))
+	// Of millions of groups each takes a place of its own in one piece of memory.
+	r.series = make([]series, 0, len(groups))
+	cells := make([]cell.Value, 0, len(groups)*len(t.operation.Groups))
+	for _, g := range groups {
 		values := g.values[:len(t.operation.Groups)]
 		s := series{group: g.number, low: r.low, high: r.high, loaded: r.loadedThrough(g)}
+		from := len(cells)
 		for column, value := range values {
-			s.values = append(s.values, t.operation.groupCell(column, value))
+			cells = append(cells, t.operation.groupCell(column, value))
 		}
+		s.values = cells[from:len(cells):len(cells)]
 		first, last, withFacts := t.extent(g.number)
 		if withFacts == 0 { // a combination that does not occur
 			first, last = r.high+1, r.high
@@ -305,8 +318,13 @@ func (r *Result) RowsBetween(from, to int) iter.Seq[[]cell.Value] {
 			return
 		}
 		row := make([]cell.Value, 0, len(r.Columns()))
-		walks := make([]*walk, len(r.series))
 		number, skip, active := r.seek(from)
+		// Where no group comes twice, what is known of its last row is of no use.
+		comesBack := to-from > len(active) || !r.even
+		var walks []*walk
+		if comesBack {
+			walks = make([]*walk, len(r.series))
+		}
 		for {
 			period := r.operation.Grain.At(number)
 			head := [3]cell.Value{cell.OfText(r.operation.Grain.Label(period)), cell.OfDay(period.First), cell.OfDay(period.Last)}
@@ -318,11 +336,18 @@ func (r *Result) RowsBetween(from, to int) iter.Seq[[]cell.Value] {
 					skip--
 					continue
 				}
-				if walks[at] == nil {
+				var w *walk
+				switch {
+				case !comesBack:
+					w = r.walk(&r.series[at])
+				case walks[at] == nil:
 					walks[at] = r.walk(&r.series[at])
+					w = walks[at]
+				default:
+					w = walks[at]
 				}
 				row = append(append(row[:0], head[:]...), r.series[at].values...)
-				if row = walks[at].to(period, row); !yield(row) {
+				if row = w.to(period, row); !yield(row) {
 					return
 				}
 				if from++; from == to {
@@ -339,13 +364,14 @@ func (r *Result) RowsBetween(from, to int) iter.Seq[[]cell.Value] {
 // rows in the period, by their order.
 func (r *Result) seek(row int) (number, skip int, active []int32) {
 	number, skip = r.low+row/len(r.series), row%len(r.series)
-	if !r.even {
-		at, found := slices.BinarySearch(r.before, row)
-		if !found {
-			at--
-		}
-		number, skip = r.low+at, row-r.before[at]
+	if r.even {
+		return number, skip, r.byLow // all of them
 	}
+	at, found := slices.BinarySearch(r.before, row)
+	if !found {
+		at--
+	}
+	number, skip = r.low+at, row-r.before[at]
 	for i := range r.series {
 		if r.series[i].low <= number && number <= r.series[i].high {
 			active = append(active, int32(i))
@@ -380,6 +406,10 @@ func (r *Result) advance(active []int32, number int) []int32 {
 // index prepares results of which the groups have periods of their own: the rows before
 // each period, and the series by their first one.
 func (r *Result) index() {
+	r.byLow = make([]int32, len(r.series))
+	for i := range r.series {
+		r.byLow[i] = int32(i)
+	}
 	if r.even {
 		return
 	}
@@ -387,7 +417,6 @@ func (r *Result) index() {
 	for i := range r.series {
 		r.before[r.series[i].low-r.low]++
 		r.before[r.series[i].high-r.low+1]--
-		r.byLow = append(r.byLow, int32(i))
 	}
 	leftOut := make([]int, len(r.before))
 	if r.sparse {

@@ -12,7 +12,7 @@ type ManyGroups struct {
 // manyGroups is how many groups are many, and groupMemory how many megabytes a million of them need at least.
 const (
 	manyGroups  = 1_000_000
-	GroupMemory = 850
+	GroupMemory = 600
 )
 
 // see looks at how many groups a worker has met, of which there are two and more.
