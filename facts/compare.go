@@ -322,10 +322,14 @@ func (r *Result) begin() civil.Day {
 
 // firstDay returns the first day with facts, in a period or not.
 func (r *Result) firstDay() civil.Day {
+	first := r.tally.summary.begin()
 	if r.days != nil {
-		return r.days.facts.summary.First
+		first = r.days.facts.summary.First
 	}
-	return r.tally.summary.begin()
+	if r.tally.reach.isKnown {
+		first = min(first, r.tally.reach.first)
+	}
+	return first
 }
 
 // beginsIn tells whether facts begin among some days so early that nothing of them need be missing: in the first few, of which several are

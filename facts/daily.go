@@ -41,7 +41,7 @@ func (t *Tally) inPeriods(o Operation) (*Tally, *byDays) {
 		number := periods.number(day)
 		return number, number != notToDate
 	}
-	own.summary = t.summary
+	own.summary, own.reach = t.summary, t.reach
 	own.summary.Rows = 0
 	var lastFuture civil.Day
 	t.eachDay(func(day civil.Day, rows int) {
@@ -60,6 +60,10 @@ func (t *Tally) inPeriods(o Operation) (*Tally, *byDays) {
 		own.summary.Last = max(own.summary.Last, lastFuture) // they have periods, too
 	}
 	d.regrouping.reach(t, func(day civil.Day) bool { return o.Future == KeepFuture || day <= o.AsOf })
+	if len(o.Attributes) > 0 && own.summary.Rows > 0 {
+		first, last := own.span()
+		d.regrouping.reachAttributes(t, first, last)
+	}
 	d.regrouping.absorb(own, t, number)
 	if o.Budget != nil {
 		o.Budget.addGroups(d.regrouping)

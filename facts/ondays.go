@@ -41,11 +41,16 @@ func (o *OnDays) Group(at int) (values []string, isTotal bool) {
 	return values, o.result.isTotal(s)
 }
 
-// First and Last return the first and the last day with facts of any group.
-func (o *OnDays) First() civil.Day { return o.result.tally.summary.First }
+// First and Last return the first and the last day with facts of any group, those that conditions leave out as well.
+func (o *OnDays) First() civil.Day { return o.result.firstDay() }
 
 // Last returns the last day with facts of any group.
-func (o *OnDays) Last() civil.Day { return o.result.tally.summary.Last }
+func (o *OnDays) Last() civil.Day {
+	if t := o.result.tally; t.reach.isKnown {
+		return max(t.summary.Last, t.reach.last)
+	}
+	return o.result.tally.summary.Last
+}
 
 // LastOf returns the last day with facts of a group.
 func (o *OnDays) LastOf(at int) civil.Day {

@@ -226,6 +226,30 @@ func (g *regrouping) reach(days *Tally, counts func(day civil.Day) bool) {
 	}
 }
 
+// reachAttributes makes each group of facts known with the attributes of all days of the range: a month without facts is there as well.
+func (g *regrouping) reachAttributes(days *Tally, first, last civil.Day) {
+	var groups []int
+	seen := map[int]bool{}
+	for key := range g.known {
+		if key.tally == days && !seen[key.group] {
+			seen[key.group] = true
+			groups = append(groups, key.group)
+		}
+	}
+	slices.Sort(groups)
+	isDone := map[int]bool{}
+	for day := first; day <= last; day++ {
+		tuple := g.tupleOf(day)
+		if isDone[tuple] {
+			continue
+		}
+		isDone[tuple] = true
+		for _, group := range groups {
+			g.of(days, group, day)
+		}
+	}
+}
+
 // absorb takes the facts of a tally by day into another with the groups of this one: those of each day into the period that numberOf says,
 // if any. It returns how many facts were left out.
 func (g *regrouping) absorb(into, days *Tally, numberOf func(day civil.Day) (int, bool)) (leftOut int) {

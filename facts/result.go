@@ -231,20 +231,8 @@ func (t *Tally) factsOf(group, period int) (uint32, bool) {
 // is made up beyond that.
 func (t *Tally) bounds() (low, high int) {
 	grain := t.operation.Grain
-	first, last := t.summary.begin(), t.summary.Last
-	if t.summary.NotToDate > 0 {
-		// Up to the position of the as-of day nothing has happened in the periods of these.
-		if late := min(t.summary.LastNotToDate, max(t.operation.AsOf, first)); t.summary.Rows == 0 || late > last {
-			last = late
-		}
-	}
+	first, last := t.span()
 	low, high = grain.Locate(first).Number, grain.Locate(last).Number
-	if t.operation.From != nil {
-		low = min(low, grain.Locate(*t.operation.From).Number)
-	}
-	if t.operation.To != nil {
-		high = max(high, min(grain.Locate(*t.operation.To).Number, grain.Locate(t.operation.AsOf).Number))
-	}
 	if loaded, ok := t.operation.Loaded.latest(); ok {
 		end := t.operation.AsOf
 		if t.operation.To != nil {
@@ -257,6 +245,35 @@ func (t *Tally) bounds() (low, high int) {
 		high = max(high, period.Number) // in which nothing happened
 	}
 	return low, high
+}
+
+// span returns the first and the last day whose periods any group can have, but for what is said to be loaded.
+func (t *Tally) span() (first, last civil.Day) {
+	first, last = t.summary.begin(), t.summary.Last
+	if t.summary.NotToDate > 0 {
+		// Up to the position of the as-of day nothing has happened in the periods of these.
+		if late := min(t.summary.LastNotToDate, max(t.operation.AsOf, first)); t.summary.Rows == 0 || late > last {
+			last = late
+		}
+	}
+	if t.reach.isKnown {
+		first, last = min(first, t.reach.first), max(last, t.lastReached())
+	}
+	if t.operation.From != nil {
+		first = min(first, *t.operation.From)
+	}
+	if t.operation.To != nil {
+		last = max(last, min(*t.operation.To, t.operation.AsOf))
+	}
+	return first, last
+}
+
+// lastReached is the last day of all facts, up to the position of the as-of day.
+func (t *Tally) lastReached() civil.Day {
+	if t.operation.ToDate {
+		return min(t.reach.last, t.operation.AsOf)
+	}
+	return t.reach.last
 }
 
 const (

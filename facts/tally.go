@@ -24,6 +24,7 @@ type Tally struct {
 	undatedCells *cells
 	undated      []accumulator
 	summary      Summary
+	reach        reach
 	// bySource tells that the sources of groups are noted, and source is the one that facts come from.
 	bySource bool
 	source   int
@@ -93,6 +94,26 @@ func (p Place) before(other Place) bool {
 		return p.Nanos < other.Nanos
 	}
 	return p.Row < other.Row
+}
+
+// reach is the first and the last day of all facts, those that conditions leave out as well.
+type reach struct {
+	first, last civil.Day
+	isKnown     bool
+}
+
+func (r *reach) add(day civil.Day) {
+	if !r.isKnown {
+		*r = reach{day, day, true}
+	}
+	r.first, r.last = min(r.first, day), max(r.last, day)
+}
+
+// Reach notes the day of a fact that a condition leaves out: the range of the periods is that of all facts.
+func (t *Tally) Reach(day civil.Day) {
+	if o := &t.operation; o.Includes(day) && (o.Future == KeepFuture || day <= o.AsOf) {
+		t.reach.add(day)
+	}
 }
 
 // NewTally returns a Tally that has seen nothing.
@@ -305,6 +326,10 @@ func (t *Tally) Join(other *Tally) {
 		}
 		t.summary.First = min(t.summary.First, other.summary.First)
 		t.summary.Last = max(t.summary.Last, other.summary.Last)
+	}
+	if other.reach.isKnown {
+		t.reach.add(other.reach.first)
+		t.reach.add(other.reach.last)
 	}
 	t.summary.Rows += other.summary.Rows
 	t.summary.Undated += other.summary.Undated

@@ -3,6 +3,8 @@ package rows
 import (
 	"bytes"
 	"fmt"
+
+	"roundyear/civil"
 )
 
 // Batch is some rows of one part, in the order of the part. What Scan gives has only input;
@@ -33,6 +35,8 @@ type Batch struct {
 	// LeftOut is how many rows the format has left out in place of the batch, since the
 	// exclusion LeftOutBy says that none of them is wanted.
 	LeftOut, LeftOutBy int
+	// LeftOutDays are the days of rows that are left out, in the column that the source is asked to tell them of.
+	LeftOutDays []LeftOutDay
 	// Fault is why the rows end early: what stands behind the last one is not a row.
 	Fault error
 
@@ -42,6 +46,13 @@ type Batch struct {
 	wanted      []bool
 	blankAs     []string
 	next        int
+}
+
+// LeftOutDay is a day of rows that are left out, or with Through the first one and the last one of them, and Failed which exclusions rule
+// them out: a bit for each, as far as the format can tell.
+type LeftOutDay struct {
+	Day, Through civil.Day
+	Failed       uint64
 }
 
 // Wants tells whether a column will be asked for, by its place. Decode may leave others empty.

@@ -64,6 +64,9 @@ func (d *computed) Scan(ctx context.Context, scan *Scan) error {
 		}
 		inner.exclusions = append(inner.exclusions, exclusion)
 	}
+	if column, isAsked := scan.ToldDays(); isAsked && column >= d.first {
+		inner.days, inner.exclusions = 0, nil // no format knows them
+	}
 	return d.inner.Decoder.Scan(ctx, &inner)
 }
 

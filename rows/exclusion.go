@@ -1,6 +1,10 @@
 package rows
 
-import "roundyear/civil"
+import (
+	"slices"
+
+	"roundyear/civil"
+)
 
 // Bounds are what a format knows of the values of a column in many rows before it reads them.
 type Bounds struct {
@@ -14,6 +18,8 @@ type Bounds struct {
 	IsOne bool
 	// HasMissing tells that some values are missing.
 	HasMissing bool
+	// IsLoose tells that values may end before the bounds.
+	IsLoose bool
 }
 
 // Day returns the day of an end of bounds of days or moments.
@@ -65,16 +71,54 @@ func (s *Source) Excluding(exclusions ...Exclusion) *Source {
 	return &own
 }
 
+// TellingDays returns the source that tells the days of the rows that exclusions rule out, by a column of days or moments. A format that
+// cannot tell them leaves no rows out.
+func (s *Source) TellingDays(column int) *Source {
+	own := *s
+	own.days = column + 1
+	return &own
+}
+
+// ToldDays returns the column whose days are to be told of rows that are left out; it is false for none.
+func (s *Scan) ToldDays() (column int, ok bool) { return s.days - 1, s.days > 0 }
+
 // LeavesOut tells whether an exclusion rules out rows, and which, by its place. The format says
-// the bounds of a column in them, if it knows them.
-func (s *Scan) LeavesOut(bounds func(column int) (Bounds, bool)) (by int, ok bool) {
-	for i, exclusion := range s.exclusions {
+// the bounds of a column in them, if it knows them. Days are those of the rows that are to be told.
+func (s *Scan) LeavesOut(bounds func(column int) (Bounds, bool)) (by int, days []LeftOutDay, ok bool) {
+	if column, isAsked := s.ToldDays(); isAsked {
+		known, ok := bounds(column)
+		if !ok || known.IsLoose || !known.Type.IsDate() {
+			return 0, nil, false
+		}
+		days = known.daysOf()
+	}
+	var failed uint64
+	for i, exclusion := range slices.Backward(s.exclusions) {
 		if exclusion.Column == noColumn || exclusion.Excludes == nil {
 			continue
 		}
-		if known, ok := bounds(exclusion.Column); ok && exclusion.Excludes(known) {
-			return i, true
+		if known, isKnown := bounds(exclusion.Column); isKnown && exclusion.Excludes(known) {
+			by, ok = i, true
+			failed |= Failing(i)
 		}
 	}
-	return 0, false
+	if !ok {
+		return 0, nil, false
+	}
+	for i := range days {
+		days[i].Failed = failed
+	}
+	return by, days, true
+}
+
+// Failing is the bit of an exclusion. Those behind the last bit share that.
+func Failing(exclusion int) uint64 { return 1 << min(exclusion, 63) }
+
+// daysOf returns the days between both ends, without those that no calendar has.
+func (b Bounds) daysOf() (days []LeftOutDay) {
+	first, last := max(b.Day(b.Least), civil.MinDay), min(b.Day(b.Most), civil.MaxDay)
+	if first > last {
+		return nil
+	}
+	return []LeftOutDay{{Day: first, Through: last}}
 }

@@ -86,12 +86,42 @@ func (d *labelled) Scan(ctx context.Context, scan *Scan) error {
 		if !isCounted || !exclusion.Excludes(bounds) {
 			continue
 		}
+		days, isTold := d.toldDays(scan)
+		if !isTold {
+			continue
+		}
 		b := scan.Spare()
+		for i := range days {
+			days[i].Failed = Failing(by)
+		}
+		b.LeftOutDays = days
 		b.LeftOut, b.LeftOutBy, b.Line, b.Read = counted.Rows(), by, 1, int(d.inner.Size)
 		scan.Give(b)
 		return ctx.Err()
 	}
 	return d.inner.Decoder.Scan(ctx, &inner)
+}
+
+// bounded is a decoder that may know the bounds of a column of days or moments in all rows.
+type bounded interface{ DayBounds(column int) []Bounds }
+
+// toldDays returns the days that are to be told of all rows of the part; it is false where they are not known.
+func (d *labelled) toldDays(scan *Scan) (days []LeftOutDay, ok bool) {
+	column, isAsked := scan.ToldDays()
+	if !isAsked {
+		return nil, true
+	}
+	known, ok := d.inner.Decoder.(bounded)
+	if !ok || column >= d.first {
+		return nil, false
+	}
+	for _, one := range known.DayBounds(column) {
+		if one.IsLoose || !one.Type.IsDate() {
+			return nil, false
+		}
+		days = append(days, one.daysOf()...)
+	}
+	return days, len(days) > 0
 }
 
 // Decode decodes the rows of a batch.

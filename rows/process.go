@@ -37,7 +37,7 @@ func Process[T any](ctx context.Context, s *Source, newWorker func() func(*Batch
 func (s *Source) scan(ctx context.Context, spare func() *Batch, give func(*Batch) bool) error {
 	going := true
 	for _, part := range s.Parts {
-		scan := &Scan{Size: s.BatchSize, Most: s.most, exclusions: s.exclusions, Spare: func() *Batch {
+		scan := &Scan{Size: s.BatchSize, Most: s.most, exclusions: s.exclusions, days: s.days, Spare: func() *Batch {
 			b := spare()
 			b.reset(part)
 			b.keepsRagged, b.wanted, b.blankAs = s.KeepsRagged, s.wanted, s.BlankAs

@@ -31,6 +31,8 @@ type Scan struct {
 	Give func(*Batch) bool
 
 	exclusions []Exclusion
+	// days is the place of the column plus one whose days are told of rows that are left out; 0 for none.
+	days int
 }
 
 // Part is a piece of a source with rows of its own: a file, a sheet, a table.
@@ -70,6 +72,8 @@ type Source struct {
 	// wanted tells which columns are read; nil for all.
 	wanted     []bool
 	exclusions []Exclusion
+	// days is the place of the column plus one whose days are told of rows that are left out; 0 for none.
+	days int
 	// most is how many rows of each part are looked at; 0 for all.
 	most  int
 	names []string

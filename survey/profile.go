@@ -64,6 +64,32 @@ func (p *Profile) Join(other *Profile) {
 	}
 }
 
+// Plausible returns the days, in their order, without placeholders and those far away from all others.
+func (p *Profile) Plausible() []civil.Day {
+	s := &Summary{Rows: p.rows}
+	return s.plausible(p.own)
+}
+
+// Shares tells whether two profiles have a day in common.
+func (p *Profile) Shares(other *Profile) bool {
+	for day := range p.own {
+		if other.own[day] != nil {
+			return true
+		}
+	}
+	return false
+}
+
+// HasBetween tells whether there is a day from one to another.
+func (p *Profile) HasBetween(first, last civil.Day) bool {
+	for day := range p.own {
+		if first <= day && day <= last {
+			return true
+		}
+	}
+	return false
+}
+
 // Run is a run of periods, both ends in, and how many there are.
 type Run struct {
 	First, Last civil.Day

@@ -94,7 +94,11 @@ type Tallied struct {
 
 	filter *filter
 	days   *survey.Profile
-	points map[*rows.Part][]pointSeen
+	// ofParts are the days of each part of the source, by its place.
+	ofParts map[int]*survey.Profile
+	// leftOut are the days of the rows that conditions leave out.
+	leftOut *leftOut
+	points  map[*rows.Part][]pointSeen
 }
 
 // Tally reads all facts of the source once and adds them up; twice if the first rows do
@@ -161,6 +165,9 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 		}
 	}
 	source := f.Source.Narrowed(places...).Excluding(f.exclusions(dates)...)
+	if len(f.Operation.Where) > 0 && dates.Type.IsDate() {
+		source = source.TellingDays(dates.Columns[0])
+	}
 	err := rows.Process(ctx, source, work, func(observed *reading.Part) error {
 		if observed != nil {
 			evidence.Join(observed)
@@ -173,7 +180,13 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 	whole := workers[0].part
 	for _, w := range workers[1:] {
 		whole.Join(w.part.Tally)
-		whole.days.Join(w.part.days)
+		for part, days := range w.part.ofParts {
+			if whole.ofParts[part] == nil {
+				whole.ofParts[part] = survey.New()
+			}
+			whole.ofParts[part].Join(days)
+		}
+		whole.leftOut.join(w.part.leftOut)
 		whole.Filtered += w.part.Filtered
 		for part, own := range w.part.points {
 			known, ok := whole.points[part]
@@ -194,18 +207,24 @@ func (f *Facts) tally(ctx context.Context, dates *reading.Dates, evidence *readi
 	if keys := workers[0].keys; keys != nil {
 		whole.SortGroups(keys.of)
 	}
+	whole.days = survey.New()
+	for _, days := range whole.ofParts {
+		whole.days.Join(days)
+	}
+	whole.reach()
 	return whole, nil
 }
 
 // exclusions say which rows need not be read, since they do not meet a condition or are outside
-// the range. Where dates are text there are none: all rows decide how they are read.
+// the range. Where dates are text there are none: all rows decide how they are read. Where a clock moves them, the days of what is not
+// read would not be known.
 func (f *Facts) exclusions(dates *reading.Dates) []rows.Exclusion {
 	if !dates.Type.IsDate() {
 		return nil
 	}
-	all := f.filter.exclusions(f.Source)
+	var all []rows.Exclusion
 	if f.Operation.Clock.MovesNothing() {
-		all = append(all, rows.Exclusion{Column: dates.Columns[0], Excludes: f.isOutside})
+		all = append(f.filter.exclusions(f.Source), rows.Exclusion{Column: dates.Columns[0], Excludes: f.isOutside})
 	}
 	return all
 }
@@ -253,15 +272,16 @@ type End struct {
 }
 
 // EndsEarly tells whether facts end before the as-of day, or before the end of the range, and by their rhythm more of them should be there.
-// Conditions leave out rows that would tell it, and where somebody has said up to when facts are complete, that holds.
+// Rows that conditions leave out tell it, too. Where somebody has said up to when facts are complete, that holds.
 func (f *Facts) EndsEarly(t *Tallied, grains []calendar.Grain) *End {
 	o := &f.Operation
 	expectedEnd := o.AsOf
 	if o.To != nil {
 		expectedEnd = min(expectedEnd, *o.To)
 	}
-	last, expected, ok := t.days.End(expectedEnd)
-	if !ok || o.Loaded != nil || len(o.Where) > 0 || last+civil.Day(expected) > expectedEnd {
+	all, isCut := t.leftOut.inRange(t.days)
+	last, expected, ok := all.End(expectedEnd)
+	if !ok || isCut || o.Loaded != nil || last+civil.Day(expected) > expectedEnd {
 		return nil
 	}
 	end := &End{Last: last}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"roundyear/civil"
 	"roundyear/datetext"
 	"roundyear/facts"
 	"roundyear/fault"
@@ -50,7 +51,7 @@ type factsWorker struct {
 
 func newFactsWorker(f *Facts, dates *reading.Dates) *factsWorker {
 	w := &factsWorker{
-		request: f, part: &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New(), points: map[*rows.Part][]pointSeen{}}, dates: dates.ReadColumns(),
+		request: f, part: &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), ofParts: map[int]*survey.Profile{}, leftOut: newLeftOut(), points: map[*rows.Part][]pointSeen{}}, dates: dates.ReadColumns(),
 		still: f.Operation.Clock.MovesNothing(), needsPlaces: f.Operation.NeedsPlaces(),
 		fields: make([]rows.Fields, len(f.groups)+len(f.measures)),
 		group:  make([][]byte, len(f.groups)), value: make([][]byte, len(f.measures)),
@@ -71,6 +72,13 @@ func (w *factsWorker) take(b *rows.Batch, observed *reading.Part) error {
 	case b.LeftOut == 0:
 	case b.LeftOutBy < len(w.part.filter.conditions):
 		w.part.Filtered += b.LeftOut
+		for _, one := range b.LeftOutDays {
+			w.leaveOut(one.Failed, one.Day)
+			if one.Through > one.Day {
+				w.leaveOut(one.Failed, one.Through)
+				w.part.leftOut.addSpan(one)
+			}
+		}
 	default:
 		w.part.AddOutside(b.LeftOut)
 	}
@@ -119,9 +127,33 @@ func (w *factsWorker) filter(b *rows.Batch, from, to int) error {
 			w.kept = append(w.kept, i-from)
 		default:
 			w.part.Filtered++
+			w.leaveOutRow(i - from)
 		}
 	}
 	return nil
+}
+
+// leaveOutRow notes the day of a row of the block that a condition leaves out.
+func (w *factsWorker) leaveOutRow(at int) {
+	failed := w.part.filter.failed
+	switch {
+	case w.hasDays:
+		w.leaveOut(failed, w.dates.Days[at])
+	case w.dates.States[at] != reading.Read:
+	case w.still:
+		w.leaveOut(failed, w.dates.Moments[at].Day)
+	default:
+		if _, day, _, zoned := w.request.Operation.Clock.Move(w.dates.Moments[at]); zoned {
+			w.leaveOut(failed, day)
+		}
+	}
+}
+
+// leaveOut notes the day of rows that a condition leaves out. They tell how far the facts reach, and their rhythm.
+func (w *factsWorker) leaveOut(failed uint64, day civil.Day) {
+	if w.request.Operation.Includes(day) {
+		w.part.leftOut.add(failed, day)
+	}
 }
 
 // takeBlock adds up the rows of a block that are kept, all at once if each of them has a date and
@@ -329,6 +361,10 @@ func (w *factsWorker) locate(err error, b *rows.Batch, row int) error {
 // enter makes the worker read rows of a part.
 func (w *factsWorker) enter(part *rows.Part) {
 	w.part.Enter(part.Index)
+	if w.part.days = w.part.ofParts[part.Index]; w.part.days == nil {
+		w.part.days = survey.New()
+		w.part.ofParts[part.Index] = w.part.days
+	}
 	w.formats = w.request.formats[part]
 	if w.points = w.part.points[part]; w.points == nil {
 		w.points = make([]pointSeen, len(w.request.measures))

@@ -27,6 +27,8 @@ type filter struct {
 	dates   []*reading.Dates
 	readers []*reading.Reader
 	part    *rows.Part
+	// failed are the conditions that the last row did not meet, a bit for each.
+	failed uint64
 }
 
 // ConditionError is the error for a text that is not a condition.
@@ -110,7 +112,7 @@ func (f *filter) isEmpty() bool { return len(f.conditions) == 0 }
 // keeps tells whether a record meets all conditions. The error is a Fault for a value
 // that cannot be compared, unless another condition leaves the record out anyway.
 func (f *filter) keeps(row *rows.Row, formats map[int]*numbertext.Format) (bool, error) {
-	all := true
+	f.failed = 0
 	var problem error
 	for i, condition := range f.conditions {
 		value := row.Field(f.columns[i])
@@ -133,12 +135,14 @@ func (f *filter) keeps(row *rows.Row, formats map[int]*numbertext.Format) (bool,
 		if which >= 0 {
 			f.seen[i][which] = true
 		}
-		all = all && keep
+		if !keep {
+			f.failed |= rows.Failing(i)
+		}
 	}
-	if all && problem != nil {
+	if f.failed == 0 && problem != nil {
 		return false, problem
 	}
-	return all, nil
+	return f.failed == 0, nil
 }
 
 // exclusions say which rows need not be read, since they do not meet a condition.

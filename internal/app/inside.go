@@ -178,12 +178,17 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 	if err := f.tell(statement); err != nil {
 		return nil, err
 	}
-	whole := &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New(), points: map[*rows.Part][]pointSeen{}, Dates: dates[0], IsInside: true}
+	whole := &Tallied{Tally: facts.NewTally(f.Operation), filter: f.filter.clone(), days: survey.New(), leftOut: newLeftOut(), points: map[*rows.Part][]pointSeen{}, Dates: dates[0], IsInside: true}
 	whole.Enter(0)
 	err = statement.Run(ctx, func(row *inside.Row) {
 		whole.filter.note(row.Seen)
 		if !row.IsKept {
 			whole.Filtered += row.Rows
+			if !row.IsBlank[0] && o.Includes(row.Days[0]) {
+				for range row.Rows {
+					whole.leftOut.add(row.Failed, row.Days[0])
+				}
+			}
 			return
 		}
 		whole.AddAggregate(&facts.Aggregate{Day: row.Days[0], IsUndated: row.IsBlank[0], Groups: row.Groups, Rows: row.Rows, Measures: row.Measures})
@@ -197,6 +202,7 @@ func (f *Facts) tallyInside(ctx context.Context, of inside.Table) (*Tallied, err
 	if err != nil {
 		return nil, err
 	}
+	whole.reach()
 	whole.Unmatched, err = whole.filter.unmatched(ctx, f.Source)
 	return whole, err
 }

@@ -166,6 +166,11 @@ func (l *Latest) Run(ctx context.Context) (*LatestDay, error) {
 	return found, nil
 }
 
+// HasEnded tells that the latest day is behind the last one with facts of a row: of a group, or for the row of all, of all facts.
+func (d *LatestDay) HasEnded(row *LatestRow) bool {
+	return row.Last < d.Day && (!row.IsTotal || d.Days.Last() < d.Day)
+}
+
 // sitesColumn returns the first group of which all values are sites of the plan.
 func (l *Latest) sitesColumn(tally *Tallied) string {
 	for i, values := range tally.GroupValues() {
@@ -230,7 +235,7 @@ func (l *Latest) compare(found *LatestDay, at int, row *LatestRow, against Lates
 		return c
 	}
 	c.Values, c.Count = found.Days.On(at, c.Day)
-	if row.Last < found.Day && !row.IsTotal {
+	if found.HasEnded(row) {
 		return c
 	}
 	if row.IsTotal {

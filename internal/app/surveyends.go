@@ -1,7 +1,7 @@
 package app
 
 import (
-	"slices"
+	"strings"
 
 	"roundyear/civil"
 	"roundyear/survey"
@@ -20,16 +20,50 @@ const leastEarly = 8
 
 // EndsEarly returns the files that end well before others.
 func EndsEarly(files []*Surveyed) []EarlyEnd {
-	var early []EarlyEnd
+	var all []fileDays
 	for _, file := range files {
-		own := file.mainDates()
-		if own == nil {
+		if own := file.mainDates(); own != nil {
+			all = append(all, fileDays{file.Source.Parts[0].Name, strings.Join(file.Source.Names(), "\x00"), own})
+		}
+	}
+	return endsEarly(all)
+}
+
+// mostBeside is how many files are compared with each other at most.
+const mostBeside = 1000
+
+// FilesEndEarly returns the files of the source that end well before others. Where somebody has said up to when facts are complete, or
+// conditions leave out some, there are none.
+func (f *Facts) FilesEndEarly(t *Tallied) []EarlyEnd {
+	if f.Operation.Loaded != nil || len(f.Operation.Where) > 0 || len(f.Source.Parts) > mostBeside {
+		return nil
+	}
+	var all []fileDays
+	for _, part := range f.Source.Parts {
+		days := t.ofParts[part.Index]
+		if days == nil {
 			continue
 		}
-		others := own.Last
-		for _, other := range files {
-			dates := other.mainDates()
-			if dates == nil || !slices.Equal(file.Source.Names(), other.Source.Names()) {
+		if summary, found := days.Summary(); found {
+			all = append(all, fileDays{part.Name, "", summary})
+		}
+	}
+	return endsEarly(all)
+}
+
+// fileDays are the days of a file with its columns.
+type fileDays struct {
+	name, columns string
+	days          *survey.Summary
+}
+
+func endsEarly(files []fileDays) []EarlyEnd {
+	var early []EarlyEnd
+	for _, file := range files[:min(len(files), mostBeside)] {
+		own, others := file.days, file.days.Last
+		for _, other := range files[:min(len(files), mostBeside)] {
+			dates := other.days
+			if file.columns != other.columns {
 				continue
 			}
 			// Files of months follow one another: they do not run side by side.
@@ -42,7 +76,7 @@ func EndsEarly(files []*Surveyed) []EarlyEnd {
 			longest = max(longest, run.Count)
 		}
 		if late := int(others - own.Last); late >= leastEarly && late > 2*longest {
-			early = append(early, EarlyEnd{file.Source.Parts[0].Name, own.Last, others})
+			early = append(early, EarlyEnd{file.name, own.Last, others})
 		}
 	}
 	return early

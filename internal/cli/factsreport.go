@@ -9,6 +9,7 @@ import (
 	"roundyear/facts"
 	"roundyear/internal/app"
 	"roundyear/internal/report"
+	"roundyear/internal/terminal"
 )
 
 // headline says what was added up.
@@ -108,6 +109,10 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, results []*facts.Result,
 		r.Line("--where: %s", text)
 	}
 	f.printEnd(p)
+	for _, one := range p.FilesEndEarly(tally) {
+		r.Attention("%s ends on %s, other files run to %s: what is missing after that counts as zero. If it is not loaded, add --loaded-through %s; if nothing is missing, --loaded-through %[3]s",
+			one.File, one.Last, one.Others, terminal.Word(one.File+"="+one.Last.String()))
+	}
 	if summary.Rows > 0 {
 		tellOtherEra(r, "", summary.First, summary.Last)
 	}
@@ -189,5 +194,7 @@ func (f *factsFlags) printEnd(p *plan) {
 	grain := p.Operation.Grain
 	if later := grain.Locate(p.Operation.AsOf).Number - grain.Locate(end.Last).Number; later > 0 && p.Operation.To == nil && !p.Operation.ToDate {
 		r.Note("the data ends on %s; %s after that, up to %s, %s not shown. --loaded-through %[3]s shows them as zero", end.Last, report.Plural(later, grainWords(grain)), p.Operation.AsOf, verb(later, "is", "are"))
+		return
 	}
+	r.Note("the data ends on %s", end.Last)
 }

@@ -300,8 +300,11 @@ func (l *latestCommand) headline(v *latestView) {
 func (l *latestCommand) tell(v *latestView) {
 	r := l.app.report()
 	all := &v.found.Rows[len(v.found.Rows)-1]
-	if last := v.found.Days.Last(); last < v.found.Day || all.Count == 0 {
+	switch last := v.found.Days.Last(); {
+	case last < v.found.Day:
 		r.Attention("no rows on %s; the last day with rows is %s", v.found.Day, last)
+	case all.Count == 0:
+		r.Attention("no rows on %s that meet --where; the last day with some is %s. Add --as-of %[2]s to see that day", v.found.Day, all.Last)
 	}
 	var early []string
 	for i := range v.found.Rows {

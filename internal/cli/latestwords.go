@@ -80,7 +80,7 @@ func joined(names []string) string {
 
 // notes say what makes a comparison unfair.
 func (v *latestView) notes(row *app.LatestRow, c *app.LatestCompared) (notes []string) {
-	if row.Last < v.found.Day && !row.IsTotal {
+	if v.found.HasEnded(row) {
 		notes = append(notes, fmt.Sprintf("the data ends on %s", row.Last))
 	}
 	switch {

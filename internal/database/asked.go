@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"roundyear/civil"
 	"roundyear/internal/dialect"
 	"roundyear/rows"
 )
@@ -15,27 +16,36 @@ import (
 type asked struct {
 	// condition holds for those; empty for all.
 	condition string
+	// conditions are those of the exclusions at places.
+	conditions []string
+	places     []int
 	// by is the exclusion that leaves out the others.
 	by int
+	// day is the expression of the days that are told of the others; empty for none.
+	day string
 }
 
 // askedOf returns what is asked of the server by the exclusions of a scan: nothing of a query, which would be carried out twice.
 func (t *Table) askedOf(scan *rows.Scan) (a asked) {
-	var all []string
 	for from := 0; !t.Address.IsQuery(); {
 		by, column, keeps := scan.Comparison(from)
 		if keeps == nil {
 			break
 		}
 		if condition := t.conditionOf(column, keeps); condition != "" {
-			if len(all) == 0 {
+			if len(a.conditions) == 0 {
 				a.by = by
 			}
-			all = append(all, condition)
+			a.conditions, a.places = append(a.conditions, condition), append(a.places, by)
 		}
 		from = by + 1
 	}
-	a.condition = strings.Join(all, " AND ")
+	a.condition = strings.Join(a.conditions, " AND ")
+	if column, isAsked := scan.ToldDays(); isAsked {
+		if a.day = t.ColumnName(column); t.columns[column].Type != rows.Day {
+			a.day = t.Dialect().DayOf(a.day)
+		}
+	}
 	return a
 }
 
@@ -95,16 +105,44 @@ func (a asked) giveLeftOut(ctx context.Context, s server, from string, scan *row
 	if a.condition == "" {
 		return true, nil
 	}
-	count := 0
-	query := fmt.Sprintf("SELECT count(*) FROM %s WHERE NOT coalesce(%s, 1 = 0)", from, a.condition)
+	count, keys := 0, ""
+	var days []rows.LeftOutDay
+	if a.day != "" {
+		keys = ", " + a.day
+		for _, condition := range a.conditions {
+			keys += fmt.Sprintf(", CASE WHEN %s THEN 0 ELSE 1 END", condition)
+		}
+	}
+	query := fmt.Sprintf("SELECT count(*)%s FROM %s WHERE NOT coalesce(%s, 1 = 0)", keys, from, a.condition)
+	if keys != "" {
+		query += " GROUP BY 2"
+		for i := range a.conditions {
+			query += fmt.Sprintf(", %d", i+3)
+		}
+	}
 	err = s.stream(ctx, query, func(values [][]byte) error {
-		count, err = strconv.Atoi(string(values[0]))
-		return err
+		number, err := strconv.Atoi(string(values[0]))
+		if count += number; keys == "" || values[1] == nil || err != nil {
+			return err
+		}
+		day, unread := civil.Parse(string(values[1]))
+		if unread != nil {
+			return nil // it is told where such days are kept
+		}
+		one := rows.LeftOutDay{Day: day, Through: day}
+		for i, value := range values[2:] {
+			if string(value) == "1" {
+				one.Failed |= rows.Failing(a.places[i])
+			}
+		}
+		days = append(days, one)
+		return nil
 	})
 	if err != nil || count == 0 {
 		return true, err
 	}
 	b := scan.Spare()
+	b.LeftOutDays = days
 	b.LeftOut, b.LeftOutBy, b.Line = count, a.by, 1
 	return scan.Give(b), nil
 }

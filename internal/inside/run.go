@@ -25,6 +25,8 @@ type Row struct {
 	Rows     int
 	Measures []facts.Part
 	IsKept   bool
+	// Failed are the conditions that they do not meet, a bit for each.
+	Failed uint64
 	// Seen says of each condition which of its values they have; -1 for none.
 	Seen []int
 }
@@ -72,13 +74,16 @@ func (s *Statement) read(row *Row, values [][]byte) error {
 		row.Groups[i] = text
 	}
 	keys := values[dates+len(s.groups):]
-	row.IsKept = true
+	row.IsKept, row.Failed = true, 0
 	for i, test := range s.tests {
 		keep, which, err := test.holds(keys[i])
 		if err != nil {
 			return ErrUnread
 		}
 		row.Seen[i], row.IsKept = which, row.IsKept && keep
+		if !keep {
+			row.Failed |= rows.Failing(i)
+		}
 	}
 	each, parts := keys[len(s.tests):len(s.tests)+s.each], keys[len(s.tests)+s.each:]
 	var err error

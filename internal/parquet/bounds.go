@@ -9,8 +9,20 @@ import (
 
 // excluded tells whether the statistics of a row group say that no row of it is wanted, and by which
 // exclusion.
-func (f *File) excluded(scan *rows.Scan, group int) (by int, ok bool) {
+func (f *File) excluded(scan *rows.Scan, group int) (by int, days []rows.LeftOutDay, ok bool) {
 	return scan.LeavesOut(func(i int) (rows.Bounds, bool) { return f.bounds(group, i) })
+}
+
+// DayBounds returns the bounds of a column in all row groups; nothing where one of them does not tell its.
+func (f *File) DayBounds(column int) (all []rows.Bounds) {
+	for group := range f.file.RowGroups() {
+		b, ok := f.bounds(group, column)
+		if !ok {
+			return nil
+		}
+		all = append(all, b)
+	}
+	return all
 }
 
 // bounds returns what the statistics of a row group say of a column. Those in the old form, whose
@@ -37,6 +49,7 @@ func (f *File) bounds(group, i int) (rows.Bounds, bool) {
 		if b.Least < math.MinInt64/2 || b.Most > math.MaxInt64/2 {
 			return b, false
 		}
+		b.IsLoose = true
 		const change = 3 * 60 * 60 // by which clocks may be set back in between
 		b.Least, b.Most = c.zone.local(b.Least)-change*c.zone.factor, c.zone.local(b.Most)+change*c.zone.factor
 	}

@@ -49,8 +49,9 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 	line := 1
 	for number, group := range f.file.RowGroups() {
 		count := int(group.NumRows())
-		if by, ok := f.excluded(scan, number); ok {
+		if by, days, ok := f.excluded(scan, number); ok {
 			b := scan.Spare()
+			b.LeftOutDays = days
 			b.Line, b.LeftOut, b.LeftOutBy = line, count, by
 			line += count
 			b.Read = int(f.Size * int64(count) / total)
