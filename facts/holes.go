@@ -27,6 +27,8 @@ type Made struct {
 	Away []Away
 	// Lifeless are the groups of which it is not known when they are there.
 	Lifeless [][]string
+	// Absent are those that were there in the range, and have no facts at all. Where conditions leave out facts there are none.
+	Absent []string
 }
 
 // Away counts facts of a group in periods in which it is not there or does not trade.
@@ -100,7 +102,28 @@ func (r *Result) Made(most int) *Made {
 	for _, group := range r.lifeless {
 		made.Lifeless = append(made.Lifeless, r.tally.groups.values(group))
 	}
+	made.Absent = r.absent()
 	return made
+}
+
+// absent returns the names of lives in the range of which there are no facts.
+func (r *Result) absent() (names []string) {
+	lives := r.operation.Lives
+	if lives == nil || len(r.operation.Where) > 0 || len(r.series) == 0 || r.livesAt >= len(r.operation.Groups) {
+		return nil
+	}
+	first, last := r.operation.Grain.At(r.low).First, r.operation.Grain.At(r.high).Last
+	has := map[string]bool{}
+	for _, value := range r.tally.GroupValues()[r.livesAt] {
+		has[value] = true
+	}
+	for name, life := range lives.Of {
+		if !has[name] && (life.Opened == nil || *life.Opened <= last) && (life.Closed == nil || *life.Closed >= first) {
+			names = append(names, name)
+		}
+	}
+	slices.Sort(names)
+	return names
 }
 
 // trim leaves the longest holes and the first rows.

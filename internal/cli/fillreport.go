@@ -72,6 +72,13 @@ func (f *factsFlags) printMade(p *plan, result *facts.Result, made *facts.Made) 
 		}
 		r.Attention("Opening days are not known for %s: %s", report.Plural(count, "group"), strings.Join(names, ", "))
 	}
+	if count := len(made.Absent); count > 0 {
+		names := strings.Join(made.Absent[:min(count, maxHoles)], ", ")
+		if count > maxHoles {
+			names += " …"
+		}
+		r.Note("open in these %ss, but without any row and so not filled: %s", grainWords(grain), names)
+	}
 }
 
 // rightmost aligns the last of some columns to the right.

@@ -160,3 +160,16 @@ func TestAttributesOfDaysHaveAllValues(t *testing.T) {
 	by := done(t, folder, append([]string{"totals", "s.csv", "--grain", "month", "--by", "month_name"}, call...)...)
 	assert.Contains(t, by.out, "\n2026-02,2026-02-01,2026-02-28,February,0,true,false\n2026-03,2026-03-01,2026-03-31,March,")
 }
+
+// A site that is open and has no row at all is named.
+func TestOpenGroupsWithoutRowsAreNamed(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"s.csv":     "d,shop,n\n2026-01-05,A,1\n2026-02-05,A,1\n2026-01-05,B,1\n2026-04-05,B,1\n",
+		"lives.csv": "shop,opened,closed\nA,2025-11-01,\nB,2026-01-01,2026-06-30\nC,2026-02-01,\nD,2020-01-01,2025-12-31\nE,2026-05-01,\n",
+	})
+	call := []string{"fill", "s.csv", "--by", "shop", "--sum", "n", "--grain", "month", "--lives", "lives.csv:shop,opened,closed", "--span", "lives", "--no-plan", "--as-of", "2026-04-10", "--format", "csv"}
+	said := done(t, folder, call...)
+	assert.Contains(t, said.err, "note: open in these months, but without any row and so not filled: C\n")
+	assert.Contains(t, said.out, ",2026-04-30,A,0,true,true\n", "up to where the facts of others reach")
+	assert.NotContains(t, done(t, folder, append(call, "--where", "shop=A")...).err, "without any row")
+}
