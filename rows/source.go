@@ -47,6 +47,8 @@ type Part struct {
 	Header int
 	// Notes say what is special in how it is read.
 	Notes []string
+	// Swapped are the columns whose dates seem to have day and month swapped.
+	Swapped []SwappedDates
 	// Size is its size in bytes, as it is stored.
 	Size int64
 	// Decoder reads its rows.
@@ -54,6 +56,9 @@ type Part struct {
 	// Index is its place in the source.
 	Index int
 }
+
+// SwappedDates is a column by its place, with how many dates there are, all of a day up to 12, and how many texts, all of a day above it.
+type SwappedDates struct{ Column, Cells, Texts int }
 
 // Source is one or more parts with the same columns, read one after the other.
 type Source struct {

@@ -137,6 +137,7 @@ var factsForm = shape{doc: "Facts and how to read their dates.", fields: []field
 	{"comment", shape{doc: "Text that begins lines that are no rows.", scalar: anyText}},
 	{"widths", shape{doc: "Widths of columns in characters; the last one may be * for the rest of the line.", list: &shape{scalar: width}}},
 	{"ragged", shape{doc: "What is done about rows with too few or too many fields (default: they are rejected).", list: &shape{scalar: oneOf("fill", "cut", "both")}, single: true}},
+	{"swapped", shape{doc: "Whether the date cells of columns of a workbook have day and month swapped, by the names of the columns.", entries: &shape{scalar: oneOf("true", "false")}}},
 	{"blank_as", shape{doc: "Texts that stand for no value, such as n/a.", list: &shape{scalar: anyText}, single: true}},
 	{"rename", shape{doc: "New names of columns, by the names that they have.", entries: &shape{scalar: anyText}}},
 	{"let", shape{doc: "Columns that are computed, such as revenue = units * price. Names in them are the new ones.", list: &shape{scalar: anyText}, single: true}},

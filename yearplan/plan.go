@@ -78,6 +78,8 @@ type Facts struct {
 	// its columns, and Ragged is what is done about rows with too few or too many fields.
 	Delimiter, Quote, Comment string
 	Widths, Ragged            []string
+	// Swapped says of columns of workbooks whether the dates among their cells have day and month swapped.
+	Swapped map[string]bool
 	// BlankAs are texts in them that stand for no value.
 	BlankAs []string
 	// Renames are new names of columns, as OLD=NEW, and Lets columns that are computed, as NAME = FORMULA.

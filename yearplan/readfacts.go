@@ -48,6 +48,12 @@ func (r *reader) readFacts(node *yaml.Node) {
 				r.add(items(below(value, "let"))[i], "", "%q %v", let, err)
 			}
 		}
+		for column, is := range entries(below(value, "swapped")) {
+			if facts.Swapped == nil {
+				facts.Swapped = map[string]bool{}
+			}
+			facts.Swapped[column.Value] = resolved(is).Value == "true"
+		}
 		facts.Decimals = map[string]string{}
 		for column, mark := range entries(below(value, "decimal")) {
 			facts.Decimals[column.Value] = resolved(mark).Value

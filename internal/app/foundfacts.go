@@ -1,6 +1,7 @@
 package app
 
 import (
+	"errors"
 	"fmt"
 	"regexp"
 	"slices"
@@ -65,6 +66,8 @@ type FoundDate struct {
 	Parts *reading.Parts
 	// IsOpen tells that day and month cannot be told apart in one of the files.
 	IsOpen bool
+	// IsSwapped tells that they seem to be swapped in the date cells of a workbook.
+	IsSwapped bool
 	// Patterns are the different ones of all files, in order.
 	Patterns []string
 	// Grain is what its values stand for, as the survey has it.
@@ -107,6 +110,7 @@ func (d *FoundDate) take(file *Surveyed) {
 		}
 		if same.Problem != nil {
 			d.IsOpen = true
+			d.IsSwapped = d.IsSwapped || errors.As(same.Problem, new(*reading.SwappedCells))
 			continue
 		}
 		if decision := same.Dates.Files[0].Decision; decision != nil {

@@ -23,7 +23,7 @@ type PartFault struct {
 
 // formOf is what the plan says of the form of facts.
 func formOf(facts *yearplan.Facts) delimited.Form {
-	form := delimited.Form{Skip: facts.Skip, BlankAs: facts.BlankAs}
+	form := delimited.Form{Skip: facts.Skip, BlankAs: facts.BlankAs, Swapped: facts.Swapped}
 	form.Layout, _ = delimited.NewLayout(facts.Delimiter, facts.Quote, facts.Comment, facts.Widths, facts.Ragged)
 	form.Encoding, _ = charset.Of(cmp.Or(facts.Encoding, "utf-8"))
 	switch {

@@ -69,6 +69,9 @@ func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
 	if len(r.Form.BlankAs) == 0 {
 		r.Form.BlankAs = planned.BlankAs
 	}
+	if r.Form.Swapped == nil {
+		r.Form.Swapped = planned.Swapped
+	}
 	if reflect.DeepEqual(r.Form.Layout, delimited.Layout{}) {
 		r.Form.Layout = planned.Layout
 	}

@@ -13,7 +13,7 @@ import (
 // calendars and the dates of facts.
 var (
 	calendarFlagNames = []string{"plan", "no-plan", "fiscal-start", "fiscal-end", "fiscal-named-by", "fiscal-label", "week-start", "week-min-days", "weekend", "region"}
-	readingFlagNames  = []string{"pattern", "order", "order-per", "pivot", "header", "no-header", "skip", "encoding", "delimiter", "quote", "comment", "widths", "ragged", "blank-as", "placeholder", "zone", "to-zone", "day-starts"}
+	readingFlagNames  = []string{"pattern", "order", "order-per", "pivot", "header", "no-header", "skip", "encoding", "delimiter", "quote", "comment", "widths", "ragged", "swapped", "blank-as", "placeholder", "zone", "to-zone", "day-starts"}
 )
 
 // carried returns the flags of a call, of those that are named, as words of the

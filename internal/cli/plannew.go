@@ -231,6 +231,8 @@ func datesOf(facts *app.FoundFacts) []foundDate {
 			settings = []string{"parts: [" + strings.Join(columns, ", ") + "]"}
 		}
 		switch {
+		case found.IsSwapped:
+			date.comment = fmt.Sprintf("day and month seem to be swapped in the date cells: add swapped: {%s: true} to these facts, or false", quotedName(found.Name))
 		case found.IsOpen:
 			date.comment = "day and month cannot be told apart: add order: day or order: month"
 		case len(found.Patterns) == 1 && len(settings) == 0:

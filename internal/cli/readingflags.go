@@ -36,6 +36,7 @@ type readingFlags struct {
 
 	delimiter, quote, comment string
 	widths, ragged            []string
+	swapped                   []string
 }
 
 // encodingUsage is the help of --encoding.
@@ -62,6 +63,7 @@ func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
 	flags.StringVar(&f.quote, "quote", "", "`CHARACTER` around fields (default: \"), or none if quotes are a part of the text")
 	flags.StringVar(&f.comment, "comment", "", "`TEXT` that begins lines that are no rows, such as #")
 	flags.StringSliceVar(&f.widths, "widths", nil, "`WIDTHS` of columns in characters, such as 10,8,*; * is the rest of the line")
+	flags.StringArrayVar(&f.swapped, "swapped", nil, "date `COLUMN` of a workbook whose date cells have day and month swapped; COLUMN=no says that they are right (repeatable)")
 	flags.StringSliceVar(&f.ragged, "ragged", nil, "`HOW` to mend rows with too few or too many fields: fill, cut or both")
 	flags.StringVar(&f.encoding, "encoding", "", encodingUsage)
 	flags.StringSliceVar(&f.placeholders, "placeholder", nil, "`DAYS` that stand for no date, such as 1900-01-01,9999-12-31, or usual for those that systems commonly write")
@@ -97,6 +99,16 @@ func (f *readingFlags) form() (form delimited.Form, err error) {
 	form.Skip, form.BlankAs = f.skip, f.blankAs
 	if form.Layout, err = delimited.NewLayout(f.delimiter, f.quote, f.comment, f.widths, f.ragged); err != nil {
 		return form, usageError{err}
+	}
+	for _, text := range f.swapped {
+		column, answer, _ := strings.Cut(text, "=")
+		if answer != "" && answer != "yes" && answer != "no" {
+			return form, usageError{fmt.Errorf("--swapped must be COLUMN, COLUMN=yes or COLUMN=no, not %q", text)}
+		}
+		if form.Swapped == nil {
+			form.Swapped = map[string]bool{}
+		}
+		form.Swapped[column] = answer != "no"
 	}
 	if f.encoding != "" {
 		if form.Encoding, err = charset.Of(f.encoding); err != nil {

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -219,6 +220,9 @@ func (s *surveyCommand) nextOf(f *app.Surveyed) []next {
 		}
 		if column.ExplainedBy != "" {
 			words = append(words, flagWords("order-per", column.ExplainedBy)...)
+		} else if errors.As(column.Problem, new(*reading.SwappedCells)) {
+			words = append(words, flagWords("swapped", column.Name)...)
+			note = fmt.Sprintf("or %s, whichever is right", terminal.Command("--swapped", column.Name+"=no"))
 		} else if column.Problem != nil && s.reading.order == "" && note == "" {
 			order, other := "day", "month"
 			reason := "whichever is right"

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"roundyear/internal/app"
+	"roundyear/internal/reading"
 	"roundyear/internal/report"
 	"roundyear/internal/terminal"
 	"roundyear/numbertext"
@@ -72,6 +73,9 @@ func (s *surveyCommand) print(f *app.Surveyed) {
 // columnRow is the column's line in the table.
 func columnRow(c *app.SurveyedColumn) []string {
 	if c.Problem != nil {
+		if errors.As(c.Problem, new(*reading.SwappedCells)) {
+			return []string{c.Name, "uncertain: day and month swapped in the date cells?", "", "", "", "", "", "", "", "", ""}
+		}
 		dayFirst, monthFirst, open := c.Evidence.Orders()
 		return []string{c.Name, fmt.Sprintf("uncertain: %s day first, %s month first, %s either", report.Count(dayFirst), report.Count(monthFirst), report.Count(open)), "", "", "", "", "", "", "", "", ""}
 	}

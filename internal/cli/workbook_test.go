@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -185,4 +186,44 @@ print([r[:4] for r in rows if r[0] == "month_name"])
 	assert.Equal(t, 2, refused.code)
 	assert.Contains(t, refused.err, "own.xlsx: is a workbook with other sheets (Sheet1, columns, more), which would be gone")
 	assert.Contains(t, run(t, folder, "survey", "own.xlsx").err, "has 3 sheets: Sheet1, columns, more")
+}
+
+// A workbook that was opened with another order of day and month is not read until somebody says what to do about it.
+func TestSwappedDatesOfAWorkbookStop(t *testing.T) {
+	folder := t.TempDir()
+	rows, months := [][]any{{"d", "n"}}, make([]int, 8)
+	for i := range 60 {
+		day := time.Date(2026, 1, 3, 0, 0, 0, 0, time.UTC).AddDate(0, 0, 4*i)
+		months[day.Month()-1]++
+		if day.Day() <= 12 {
+			rows = append(rows, []any{time.Date(2026, time.Month(day.Day()), int(day.Month()), 0, 0, 0, 0, time.UTC), 1})
+		} else {
+			rows = append(rows, []any{day.Format("02/01/2006"), 1})
+		}
+	}
+	sheetOf(t, filepath.Join(folder, "s.xlsx"), rows...)
+	for _, call := range [][]string{{"normalise", "s.xlsx", "-o", "o.csv"}, {"totals", "s.xlsx", "--sum", "n"}, {"fill", "s.xlsx", "--sum", "n"}, {"latest", "s.xlsx", "--sum", "n"}, {"build", "--cover", "s.xlsx:d", "-o", "dates.csv"}} {
+		stopped := run(t, folder, append(call, "--no-plan")...)
+		assert.Equal(t, 3, stopped.code, call)
+		assert.Regexp(t, `s.xlsx, column d: seems to have day and month swapped in its date cells: the days of all \d+ cells are up to 12, those of all \d+ texts beside them above. Add --swapped d to swap them back, or --swapped d=no if they are right`, stopped.err)
+		assert.NoFileExists(t, filepath.Join(folder, "o.csv"))
+	}
+	surveyed := attended(t, folder, "survey", "s.xlsx", "--no-plan")
+	assert.Contains(t, surveyed.err, "next: roundyear normalise s.xlsx --date d --swapped d --no-plan -o clean.xlsx\n      or --swapped d=no, whichever is right\n")
+	mended := done(t, folder, "totals", "s.xlsx", "--count", "--grain", "month", "--swapped", "d", "--no-plan", "--as-of", "2026-08-28", "--format", "csv")
+	assert.Equal(t, fmt.Sprint(months), fmt.Sprint(countsOf(mended.out)))
+	done(t, folder, "totals", "s.xlsx", "--count", "--swapped", "d=no", "--no-plan", "--as-of", "2027-01-01", "--loaded-through", "2027-01-01")
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte("roundyear: 1\nfacts:\n  s: {files: s.xlsx, swapped: {d: true}, dates: {d: {}}}\n"), 0o600))
+	done(t, folder, "plan", "check")
+	planned := done(t, folder, "totals", "s", "--count", "--grain", "month", "--as-of", "2026-08-28", "--format", "csv")
+	assert.Equal(t, countsOf(mended.out), countsOf(planned.out))
+	assert.Contains(t, run(t, folder, "totals", "s.xlsx", "--count", "--swapped", "d=maybe").err, "--swapped must be COLUMN, COLUMN=yes or COLUMN=no")
+}
+
+// countsOf returns the fourth field of each row.
+func countsOf(text string) (counts []string) {
+	for _, line := range strings.Split(strings.TrimSpace(text), "\n")[1:] {
+		counts = append(counts, strings.Split(line, ",")[3])
+	}
+	return counts
 }

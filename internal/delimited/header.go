@@ -22,6 +22,8 @@ type Form struct {
 	BlankAs []string
 	// Layout is how the text is laid out.
 	Layout Layout
+	// Swapped says of columns of workbooks whether the dates among their cells have day and month swapped.
+	Swapped map[string]bool
 }
 
 // Header says whether a file has one.

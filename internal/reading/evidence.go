@@ -9,6 +9,7 @@ import (
 
 	"roundyear/datetext"
 	"roundyear/fault"
+	"roundyear/internal/terminal"
 	"roundyear/rows"
 )
 
@@ -254,6 +255,9 @@ func (e *Evidence) Decide() ([]*Dates, error) {
 	for i := range e.dates {
 		d := e.dates[i]
 		for _, file := range e.files {
+			if err := swapped(file, &d); err != nil {
+				return nil, err
+			}
 			systems := e.seen[file].systems
 			for _, system := range slices.Sorted(maps.Keys(systems)) {
 				found, err := systems[system][i].found(file, &d)
@@ -271,6 +275,29 @@ func (e *Evidence) Decide() ([]*Dates, error) {
 		decided = append(decided, &d)
 	}
 	return decided, nil
+}
+
+// swapped is the fault of a date column in which the dates seem to have day and month swapped.
+func swapped(file *rows.Part, d *Dates) error {
+	for _, one := range file.Swapped {
+		if !slices.Contains(d.Columns, one.Column) {
+			continue
+		}
+		name := file.Columns[one.Column].Name
+		return &fault.Fault{File: file.Name, Column: name, Kind: fault.Malformed,
+			What:   "seems to have day and month swapped in its date cells",
+			Cause:  &SwappedCells{one},
+			Remedy: fmt.Sprintf("Add --swapped %s to swap them back, or --swapped %s if they are right", terminal.Word(name), terminal.Word(name+"=no"))}
+	}
+	return nil
+}
+
+// SwappedCells is why a column is not read: a program that expects day and month in another order has made dates of some of its texts.
+type SwappedCells struct{ rows.SwappedDates }
+
+// Error says how they part.
+func (e *SwappedCells) Error() string {
+	return fmt.Sprintf("the days of all %d cells are up to 12, those of all %d texts beside them above", e.Cells, e.Texts)
 }
 
 // DecideEach settles each date column by itself: what stays open for one of

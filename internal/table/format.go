@@ -65,7 +65,7 @@ var formats = []*Format{
 		sink:    func(out io.Writer, columns []rows.Column) rows.Sink { return parquet.NewWriter(out, columns) }},
 	{Name: "xlsx", Title: "XLSX", Endings: []string{"xlsm"}, fits: workbook.Fits,
 		open: func(ctx context.Context, content *input.Content, form delimited.Form) (*rows.Part, error) {
-			return workbook.Open(ctx, content, workbook.Form{Skip: form.Skip, HasHeader: form.Header == delimited.HeaderIsThere, NoHeader: form.Header == delimited.NoHeader})
+			return workbook.Open(ctx, content, workbook.Form{Skip: form.Skip, HasHeader: form.Header == delimited.HeaderIsThere, NoHeader: form.Header == delimited.NoHeader, Swapped: form.Swapped})
 		},
 		decodes:  func(d rows.Decoder) bool { _, ok := d.(*workbook.File); return ok },
 		replaces: workbook.Replaces,

@@ -25,6 +25,11 @@ type cells struct {
 
 	// kindsOnly tells that nobody reads the texts.
 	kindsOnly bool
+	// swaps are the columns whose dates have day and month swapped.
+	swaps []int
+
+	// isHidden tells that nobody sees the row.
+	isHidden bool
 
 	own   []byte // memory of texts of the row
 	isBad error
@@ -37,13 +42,18 @@ func (c *cells) next() bool {
 			continue
 		}
 		number := c.row + 1
+		isHidden := false
 		c.m.eachAttribute(func(name, value []byte) {
-			if string(name) == "r" {
+			switch string(name) {
+			case "r":
 				if told, ok := wholeNumber(value); ok {
 					number = told
 				}
+			case "hidden":
+				isHidden = string(value) == "1" || string(value) == "true"
 			}
 		})
+		c.isHidden = isHidden
 		if number <= c.row {
 			c.isBad = c.damagedAt(number, fmt.Errorf("row %d stands behind row %d", number, c.row))
 			return false

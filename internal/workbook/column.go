@@ -1,6 +1,9 @@
 package workbook
 
-import "roundyear/rows"
+import (
+	"roundyear/civil"
+	"roundyear/rows"
+)
 
 // seen is what the cells of a column hold.
 type seen struct {
@@ -8,6 +11,7 @@ type seen struct {
 	// scale is the largest number of decimals of numbers, whole the largest number of digits before the
 	// point, and clockScale the largest number of decimals of seconds.
 	scale, whole, clockScale uint8
+	orders                   orders
 }
 
 func (s *seen) add(v value) {
@@ -23,8 +27,15 @@ func (s *seen) add(v value) {
 			whole++
 		}
 		s.whole = max(s.whole, whole)
-	case moment, clock:
+	case day:
+		s.orders.addDay(civil.Day(v.units))
+	case moment:
+		s.orders.addDay(civil.Day(v.units / unitsOfDay))
 		s.clockScale = max(s.clockScale, v.scale)
+	case clock:
+		s.clockScale = max(s.clockScale, v.scale)
+	case text:
+		s.orders.addText(v.text)
 	}
 }
 
@@ -32,6 +43,7 @@ func (s *seen) merge(other seen) {
 	for kind, count := range other.count {
 		s.count[kind] += count
 	}
+	s.orders.merge(other.orders)
 	s.scale, s.whole, s.clockScale = max(s.scale, other.scale), max(s.whole, other.whole), max(s.clockScale, other.clockScale)
 }
 

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 
 	"roundyear/fault"
 	"roundyear/internal/input"
@@ -18,6 +19,8 @@ type Form struct {
 	Skip int
 	// HasHeader and NoHeader tell whether there is a header, if they tell it.
 	HasHeader, NoHeader bool
+	// Swapped says of columns whether their dates have day and month swapped.
+	Swapped map[string]bool
 }
 
 // File is a sheet of a workbook. It decodes the rows of its part.
@@ -32,6 +35,14 @@ type File struct {
 	places  []int
 	of      []int
 	rows    int
+	// form says which columns are swapped, swaps are their places in the sheet, and suspects the columns that seem to be, of which it says
+	// nothing.
+	form     Form
+	swaps    []int
+	suspects []rows.SwappedDates
+	// notes say what is special in how the sheet is read, and behind gets what stands behind the rows, where that is asked for.
+	notes  []string
+	behind func(io.Reader) error
 }
 
 const (
@@ -53,7 +64,7 @@ func Open(ctx context.Context, content *input.Content, form Form) (_ *rows.Part,
 			_ = b.at.Close()
 		}
 	}()
-	f := &File{book: b}
+	f := &File{book: b, form: form}
 	if f.sheet, err = b.choose(content.Table); err != nil {
 		return nil, err
 	}
@@ -71,13 +82,17 @@ func Open(ctx context.Context, content *input.Content, form Form) (_ *rows.Part,
 	if err := f.findColumns(ctx, head); err != nil {
 		return nil, err
 	}
-	return &rows.Part{Name: f.Name, Columns: f.columns, Renamed: head.renamed(), Header: head.row, Size: content.Size, Decoder: f}, nil
+	return &rows.Part{Name: f.Name, Columns: f.columns, Renamed: head.renamed(), Header: head.row, Size: content.Size, Swapped: f.suspects, Notes: f.notes, Decoder: f}, nil
 }
 
 // findColumns reads all rows below the header for what the columns hold. A column without a name and without a value is none.
 func (f *File) findColumns(ctx context.Context, head *header) error {
 	var all []seen
 	first := &rows.Part{Name: f.Name, Decoder: observer{f}}
+	merged := &mergedCells{above: f.above}
+	f.behind = merged.read
+	defer func() { f.behind = nil }()
+	hidden := 0
 	work := func() func(*rows.Batch) (observed, error) {
 		return func(b *rows.Batch) (observed, error) { return b.Task.(observed), b.Err() }
 	}
@@ -88,11 +103,14 @@ func (f *File) findColumns(ctx context.Context, head *header) error {
 		for i := range o.columns {
 			all[i].merge(o.columns[i])
 		}
-		f.rows += o.rows
+		f.rows, hidden = f.rows+o.rows, hidden+o.hidden
 		return nil
 	})
 	if err != nil {
 		return err
+	}
+	if hidden > 0 {
+		f.notes = append(f.notes, fmt.Sprintf("%d of %d rows are hidden in the workbook; they count like the others", hidden, f.rows))
 	}
 	var names []string
 	for i := range max(len(all), len(head.names)) {
@@ -114,9 +132,16 @@ func (f *File) findColumns(ctx context.Context, head *header) error {
 		column := rows.Column{Name: names[i]}
 		if place < len(all) {
 			column = all[place].column(names[i])
+			isSwapped, isTold := f.form.Swapped[names[i]]
+			if orders := &all[place].orders; isSwapped {
+				f.swaps = append(f.swaps, place)
+			} else if !isTold && orders.areSwapped() {
+				f.suspects = append(f.suspects, rows.SwappedDates{Column: i, Cells: orders.low, Texts: orders.texts()})
+			}
 		}
 		f.columns = append(f.columns, column)
 	}
+	f.notes = append(f.notes, merged.notes(f.places, names)...)
 	return nil
 }
 
@@ -176,6 +201,11 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 			}
 		}
 		carry = append(carry[:0], data[end:]...)
+		if ended && f.behind != nil {
+			if err := f.behind(io.MultiReader(bytes.NewReader(carry), opened)); err != nil {
+				return f.damaged(err)
+			}
+		}
 		b.Input, b.Line = data[:end], line
 		line = max(line, lastNumber(b.Input, line)+1)
 		if b.Read = int(float64(end) * share); !scan.Give(b) {
@@ -279,6 +309,9 @@ func (f *File) Decode(b *rows.Batch) {
 		if c.row <= f.above {
 			continue
 		}
+		if !c.swap() {
+			break
+		}
 		for i, place := range f.places {
 			if place < len(c.values) {
 				c.values[place].appendTo(&b.Vectors[i])
@@ -294,7 +327,7 @@ func (f *File) Decode(b *rows.Batch) {
 
 // cellsOf returns the rows of a batch. Their numbers go on from that of the batch where they tell none.
 func (f *File) cellsOf(b *rows.Batch) *cells {
-	return &cells{book: f.book, m: markup{data: b.Input}, row: b.Line - 1}
+	return &cells{book: f.book, m: markup{data: b.Input}, row: b.Line - 1, swaps: f.swaps}
 }
 
 // observer finds what the columns of a sheet hold.
@@ -304,6 +337,7 @@ type observer struct{ *File }
 type observed struct {
 	columns []seen
 	rows    int
+	hidden  int
 }
 
 // Decode puts what the columns hold into the task of a batch.
@@ -316,6 +350,9 @@ func (o observer) Decode(b *rows.Batch) {
 			continue
 		}
 		own.rows++
+		if c.isHidden {
+			own.hidden++
+		}
 		for _, column := range c.filled {
 			for len(own.columns) <= column {
 				own.columns = append(own.columns, seen{})
