@@ -331,6 +331,23 @@ func TestWholeYears(t *testing.T) {
 	assert.Equal(t, "2027-01-31", to.String())
 }
 
+// Years of padding are those of each calendar: twelve months before the first day of a year of weeks may lie in the year before the last.
+func TestPaddedYears(t *testing.T) {
+	weeks, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "fiscal", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31, Split: repeated(4, 5, 4)})
+	require.NoError(t, err)
+	set, err := calendar.NewSet(calendar.ISOWeeks, weeks)
+	require.NoError(t, err)
+	// The year from 2025-02-02 follows the one from 2024-02-04; 2024-02-02 is in the one before that, of 53 weeks.
+	from, to := set.PaddedYears(civil.MustParse("2025-02-02"), civil.MustParse("2025-12-31"), 1)
+	assert.Equal(t, "2024-01-01", from.String(), "not 2023-01-29")
+	assert.Equal(t, "2027-01-30", to.String())
+	for _, span := range [][2]string{{"2025-02-02", "2025-12-31"}, {"2024-01-15", "2026-03-05"}} {
+		from, to = set.PaddedYears(civil.MustParse(span[0]), civil.MustParse(span[1]), 0)
+		first, last := set.WholeYears(civil.MustParse(span[0]), civil.MustParse(span[1]))
+		assert.Equal(t, [2]civil.Day{first, last}, [2]civil.Day{from, to})
+	}
+}
+
 func BenchmarkLocate(b *testing.B) {
 	cal := fiscalOf(b, civil.April, calendar.ByEnd)
 	for _, unit := range cal.Units() {

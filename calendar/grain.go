@@ -102,6 +102,19 @@ func (s *Set) WholeYears(from, to civil.Day) (civil.Day, civil.Day) {
 	return first, last
 }
 
+// PaddedYears widens a range as WholeYears does, and by so many years more of each calendar at both ends.
+func (s *Set) PaddedYears(from, to civil.Day, years int) (civil.Day, civil.Day) {
+	first, last := from, to
+	for _, calendar := range append([]Calendar{s.Year}, s.Fiscal...) {
+		own, end := calendar.Locate(Year, from).First, calendar.Locate(Year, to).Last
+		for range years {
+			own, end = calendar.Locate(Year, own-1).First, calendar.Locate(Year, end+1).Last
+		}
+		first, last = min(first, own), max(last, end)
+	}
+	return first, last
+}
+
 // Unknown returns the first calendar that does not know some of the days of a
 // range, and the days that it knows; nil when all of them know all days.
 func (s *Set) Unknown(from, to civil.Day) (_ Calendar, first, last civil.Day) {

@@ -81,6 +81,10 @@ func (r *reader) readDayOff(node *yaml.Node) *daysoff.Rule {
 		r.add(below(node, "observe"), "Remove one of them", "%s has both move and observe: %s", rule.Name, observe)
 		return nil
 	}
+	if rule.KeepBoth && len(rule.Moves) == 0 {
+		r.add(below(node, "observe"), "Add the move, such as move: [{from: saturday, by: 2}], or remove observe: both", "%s has observe: both, and nothing that moves it", rule.Name)
+		return nil
+	}
 	if rule.When = r.readWhen(rule.Name, node); rule.When == nil {
 		return nil
 	}

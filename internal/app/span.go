@@ -88,11 +88,15 @@ func (s *Span) Find(ctx context.Context) (found Spanned, err error) {
 	if err := found.isBeyondBuilt(); err != nil {
 		return found, err
 	}
-	// Padded by whole years before they are made whole, so that the years of each calendar are
-	// whole after it.
-	found.From, found.To = found.From.AddMonths(-12*padYears), (found.To+1).AddMonths(12*padYears)-1
-	if !found.Exact {
-		found.From, found.To = s.Year.Set.WholeYears(found.From, found.To)
+	padded := found
+	padded.From, padded.To = found.From.AddMonths(-12*padYears), (found.To+1).AddMonths(12*padYears)-1
+	if err := padded.isBeyondBuilt(); err != nil {
+		return found, err
+	}
+	if found.Exact {
+		found = padded
+	} else {
+		found.From, found.To = s.Year.Set.PaddedYears(found.From, found.To, padYears)
 	}
 	if err := found.isBeyondBuilt(); err != nil {
 		return found, err
