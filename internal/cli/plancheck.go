@@ -116,6 +116,7 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		}
 	}
 	a.printPlan(y, today)
+	a.noteUnsorted(y.Set, today)
 	// A list that cannot be read has been said, or is not to be read.
 	lists := slices.ContainsFunc(y.Plan.DaysOff, func(d yearplan.DaysOff) bool { return d.File != "" })
 	unread := slices.ContainsFunc(faults, func(f jsonPlanFault) bool { return f.Part == app.DaysOffPart })

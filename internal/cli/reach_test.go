@@ -135,7 +135,7 @@ func TestAFileThatEndsBeforeOthersIsTold(t *testing.T) {
 		assert.Contains(t, told.err, "! b.csv ends on 2026-05-12, other files run to 2026-06-30: what is missing after that counts as zero. If it is not loaded, add --loaded-through b.csv=2026-05-12; if nothing is missing, --loaded-through 2026-06-30\n")
 	}
 	done(t, folder, append([]string{"totals", "a.csv", "b.csv", "--loaded-through", "2026-06-30"}, call...)...)
-	done(t, folder, append([]string{"totals", "jan.csv", "feb.csv", "--sum", "a", "--no-plan", "--as-of", "2026-03-01", "--format", "csv"})...)
+	done(t, folder, "totals", "jan.csv", "feb.csv", "--sum", "a", "--no-plan", "--as-of", "2026-03-01", "--format", "csv")
 }
 
 // Attributes of days that facts are grouped by have all values of the range: a month without rows is no missing row.
