@@ -56,6 +56,12 @@ func IsWeekBased(c Calendar) bool {
 	return ok && comparer.IsWeekBased()
 }
 
+// HasLeapWeeks tells whether some years of a calendar have a week more than others: those of whole weeks, and week years such as that of ISO 8601.
+func HasLeapWeeks(c Calendar) bool {
+	_, isWeeks := c.(*Weeks)
+	return isWeeks || IsWeekBased(c)
+}
+
 // ToDate returns the last day of a period that is to date: at the place that
 // the as-of date has in its own period of the unit. In calendars of months that
 // is the same day of the same month of the period, in all others the same day

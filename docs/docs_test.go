@@ -2,6 +2,7 @@ package docs
 
 import (
 	"bytes"
+	"encoding/json"
 	"flag"
 	"os"
 	"os/exec"
@@ -142,6 +143,60 @@ func TestExamplesOfCommandsRun(t *testing.T) {
 	}
 }
 
+// Each key that a plan can have is in the reference, and each flag on the page of its command: by what the program itself says of both.
+func TestEachKeyAndFlagIsDocumented(t *testing.T) {
+	folder := filepath.Join(demoFolder(t), "fernhollow")
+	said, code := shell(t, folder, "roundyear plan schema")
+	require.Zero(t, code)
+	var schema any
+	require.NoError(t, json.Unmarshal([]byte(said), &schema))
+	reference, err := os.ReadFile("plan.md")
+	require.NoError(t, err)
+	guide, err := os.ReadFile("guide.md")
+	require.NoError(t, err)
+	keys := 0
+	var walk func(node any)
+	walk = func(node any) {
+		switch node := node.(type) {
+		case map[string]any:
+			if properties, ok := node["properties"].(map[string]any); ok {
+				for key := range properties {
+					keys++
+					assert.Regexp(t, `(?m)^\| `+"`"+`([\w.]+\.)?`+key+"`", string(reference), "plan.md does not have the key")
+				}
+			}
+			for _, below := range node {
+				walk(below)
+			}
+		case []any:
+			for _, below := range node {
+				walk(below)
+			}
+		}
+	}
+	walk(schema)
+	assert.Greater(t, keys, 130)
+	assert.Contains(t, string(guide), "](plan.md)")
+	pages, err := filepath.Glob("commands/*.md")
+	require.NoError(t, err)
+	flags := 0
+	for _, page := range pages {
+		text, err := os.ReadFile(page)
+		require.NoError(t, err)
+		command := strings.Replace(strings.TrimSuffix(filepath.Base(page), ".md"), "plan-", "plan ", 1)
+		help, code := shell(t, folder, "roundyear "+command+" --help")
+		require.Zero(t, code, command)
+		for _, flag := range regexp.MustCompile(`(?m)^ +(?:-\w, |    )(--[a-z-]+)`).FindAllStringSubmatch(help, -1) {
+			if flag[1] == "--help" {
+				continue
+			}
+			flags++
+			assert.Regexp(t, `(?m)^\| `+"`"+`(-\w, )?`+flag[1]+`[ `+"`"+`].* \| .{10,} \|$`, string(text), "%s does not say what %s means", page, flag[1])
+		}
+	}
+	assert.Greater(t, flags, 300)
+}
+
 // The pages made from the program are those that it would make now.
 func TestReferenceIsUpToDate(t *testing.T) {
 	fresh := t.TempDir()
@@ -149,10 +204,10 @@ func TestReferenceIsUpToDate(t *testing.T) {
 	require.Zero(t, code, said)
 	pages, err := filepath.Glob(filepath.Join(fresh, "*", "*.md"))
 	require.NoError(t, err)
-	pages = append(pages, filepath.Join(fresh, "attributes.md"))
+	pages = append(pages, filepath.Join(fresh, "attributes.md"), filepath.Join(fresh, "plan.md"))
 	kept, err := filepath.Glob("commands/*.md")
 	require.NoError(t, err)
-	assert.Len(t, pages, len(kept)+1)
+	assert.Len(t, pages, len(kept)+2)
 	for _, page := range pages {
 		name, err := filepath.Rel(fresh, page)
 		require.NoError(t, err)

@@ -134,12 +134,14 @@ type compared struct {
 	// isComparable tells that both can be compared, isBaseWhole that no facts of the other can be missing, and hasLeapWeek that one of the
 	// two has a week more.
 	isComparable, isBaseWhole, hasLeapWeek bool
+	// isCut tells that one of two weeks is cut by the beginning of a year.
+	isCut bool
 }
 
 // tellsLeapWeeks tells whether periods that a comparison holds against each other can have different numbers of weeks.
 func (r *Result) tellsLeapWeeks(c Comparison) bool {
 	grain := r.operation.Grain
-	return c != Previous && grain.Unit > calendar.Week && calendar.IsWeekBased(grain.Calendar)
+	return c != Previous && grain.Unit > calendar.Week && calendar.HasLeapWeeks(grain.Calendar)
 }
 
 // compare appends what a comparison has of a row whose measures are at the end of its values.
@@ -197,8 +199,9 @@ func (w *walk) against(at int, period calendar.Period) compared {
 	w.bases[at].forget()
 	other := r.operation.Grain.At(number)
 	w.base = w.bases[at].measures(other, w.base[:0])
-	isWhole := r.isWhole(w.series, other)
-	return compared{w.base, r.counted(other), isWhole && r.isWhole(w.series, period), isWhole, period.Days() != other.Days()}
+	isWhole, differ := r.isWhole(w.series, other), period.Days() != other.Days()
+	isCut := differ && r.operation.Grain.Unit == calendar.Week // at the first or last day of a year that is not one of weeks
+	return compared{w.base, r.counted(other), isWhole && !isCut && r.isWhole(w.series, period), isWhole, differ, isCut}
 }
 
 // againstDays returns the days that those of a period are held against.
@@ -230,7 +233,7 @@ func (w *walk) againstDays(s *shifted, period calendar.Period) compared {
 	days := period
 	days.First, days.Last = base.first, base.last
 	isWhole := base.count == base.of && hasBegun && isLoaded && base.last < r.operation.AsOf
-	return compared{w.base, r.within(days), isWhole && r.isWhole(w.series, period), isWhole, base.count != base.of}
+	return compared{w.base, r.within(days), isWhole && r.isWhole(w.series, period), isWhole, base.count != base.of, false}
 }
 
 // firstDayOf returns the first day with facts of a group, by facts that are known by day.

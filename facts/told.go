@@ -53,7 +53,7 @@ type ToldAgainst struct {
 type Unfair int
 
 // The reasons: one of them is running or has not begun, facts begin in it or after it, or are not loaded to its end, days of the period have
-// none in the other, or there are no facts.
+// none in the other, a week is cut by the beginning of a year, or there are no facts.
 const (
 	OwnRuns Unfair = iota
 	OtherRuns
@@ -62,6 +62,7 @@ const (
 	OwnNotLoaded
 	OtherNotLoaded
 	DaysUnmatched
+	CutWeek
 	OtherEmpty
 )
 
@@ -152,6 +153,9 @@ func (w *walk) tellAgainst(period calendar.Period, values []cell.Value, against 
 		if w.series.loaded != nil && last > *w.series.loaded {
 			one.Why = append(one.Why, notLoaded)
 		}
+	}
+	if against.isCut {
+		one.Why = append(one.Why, CutWeek)
 	}
 	reasons(period.First, r.operation.ThroughOf(period), period.Last, OwnRuns, OwnNotCovered, OwnNotLoaded)
 	if !against.isBaseWhole {

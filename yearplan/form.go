@@ -109,10 +109,10 @@ func labelForms() []field {
 
 func special(doc string) shape {
 	return shape{doc: doc, nothing: true, fields: []field{
-		{"key", shape{doc: "Type of keys.", scalar: number(-99999999, 9999999)}},
-		{"label", shape{doc: "Type of text.", scalar: anyText}},
-		{"flags", shape{doc: "Type of flags.", scalar: oneOf("false", "blank")}},
-		{"numbers", shape{doc: "Type of whole numbers other than keys.", scalar: oneOf("blank", "key")}},
+		{"key", shape{doc: "Value of the columns that are keys.", scalar: number(-99999999, 9999999)}},
+		{"label", shape{doc: "Value of the columns of text.", scalar: anyText}},
+		{"flags", shape{doc: "Value of the columns that are true or false.", scalar: oneOf("false", "blank")}},
+		{"numbers", shape{doc: "Value of the columns of whole numbers other than keys.", scalar: oneOf("blank", "key")}},
 	}}
 }
 

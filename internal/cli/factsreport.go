@@ -109,6 +109,7 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, results []*facts.Result,
 		r.Line("--where: %s", text)
 	}
 	f.printEnd(p)
+	f.printEndsToday(p, summary)
 	for _, one := range p.FilesEndEarly(tally) {
 		r.Attention("%s ends on %s, other files run to %s: what is missing after that counts as zero. If it is not loaded, add --loaded-through %s; if nothing is missing, --loaded-through %[3]s",
 			one.File, one.Last, one.Others, terminal.Word(one.File+"="+one.Last.String()))
@@ -176,6 +177,19 @@ func leftOut(tally *app.Tallied) string {
 	return strings.Join(texts, ", ")
 }
 
+// printEndsToday says that a period which ends on the as-of day counts as running: that day may not be over.
+func (f *factsFlags) printEndsToday(p *plan, summary facts.Summary) {
+	if summary.Rows == 0 || p.Operation.ToDate {
+		return
+	}
+	asOf := p.Operation.AsOf
+	for _, grain := range append([]calendar.Grain{p.Operation.Grain}, f.others...) {
+		if period := grain.Locate(asOf); grain.Unit > calendar.Day && period.Last == asOf && summary.Last >= period.First {
+			f.app.report().Note("%s ends on the as-of day and counts as running; if that day is over, --as-of %s counts it as complete", grain.Label(period), asOf+1)
+		}
+	}
+}
+
 // printEnd says where the facts end before they are expected to.
 func (f *factsFlags) printEnd(p *plan) {
 	end := f.end
@@ -196,5 +210,8 @@ func (f *factsFlags) printEnd(p *plan) {
 		r.Note("the data ends on %s; %s after that, up to %s, %s not shown. --loaded-through %[3]s shows them as zero", end.Last, report.Plural(later, grainWords(grain)), p.Operation.AsOf, verb(later, "is", "are"))
 		return
 	}
-	r.Note("the data ends on %s", end.Last)
+	const week = 7
+	if p.Operation.AsOf-end.Last > week {
+		r.Note("the data ends on %s", end.Last)
+	}
 }

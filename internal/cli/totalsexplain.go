@@ -256,6 +256,7 @@ func (p *plan) isSite(name string) bool {
 var unfairWords = map[facts.Unfair]string{
 	facts.OwnRuns: "the period itself has not ended", facts.OtherRuns: "the other has not ended", facts.OwnNotCovered: "the data begins after the first day of the period", facts.OtherNotCovered: "the data begins after the first day of the other",
 	facts.OwnNotLoaded: "the data of the period is not loaded to its end", facts.OtherNotLoaded: "the data of the other is not loaded to its end", facts.DaysUnmatched: "some days have none that matches",
+	facts.CutWeek:    "one of the two weeks is cut by the beginning of a fiscal year, and has fewer days",
 	facts.OtherEmpty: "there are no such data",
 }
 

@@ -156,3 +156,28 @@ func TestAGroupHasNoBaseBeforeItBegan(t *testing.T) {
 	told := done(t, folder, "totals", "s.csv", "--sum", "a", "--by", "g", "--against", "year-ago", "--as-of", "2026-03-01", "--explain", "2026-01", "g=y")
 	assert.Contains(t, told.out, "Against year-ago: nothing, since there is no such data")
 }
+
+// Definitions that the guide states: weeks that are cut, ISO years of 53 weeks, a period that ends today, 28 and 29 February, balances.
+func TestWhatIsComparedAndWhatIsNot(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": daily("2019-01-01", "2026-06-30"), "balances.csv": "d,g,n\n2026-01-01,A,1\n2026-01-03,A,2\n2026-01-01,B,5\n2026-01-02,B,7\n", "loss.csv": "d,g,n\n2026-01-01,A,-10\n2026-01-01,B,4\n"})
+	totals := func(args ...string) said {
+		return run(t, folder, append(append([]string{"totals"}, args...), "--no-plan", "--format", "csv")...)
+	}
+	weeks := totals("s.csv", "--sum", "a", "--grain", "fiscal.week", "--fiscal-start", "4", "--against", "year-ago", "--as-of", "2026-07-02").out
+	assert.Contains(t, weeks, "\nFY2025 W53,2025-03-31,2025-03-31,1,1,7,,,5,false,false,false\nFY2026 W01,2025-04-01,2025-04-06,6,4,7,,,5,false,false,false\nFY2026 W02,2025-04-07,2025-04-13,7,5,7,0,0.0,5,true,false,false\n")
+	why := done(t, folder, "totals", "s.csv", "--sum", "a", "--grain", "fiscal.week", "--fiscal-start", "4", "--against", "year-ago", "--as-of", "2026-07-02", "--no-plan", "--explain", "FY2026 W01")
+	assert.Contains(t, why.out, "one of the two weeks is cut by the beginning of a fiscal year, and has fewer days")
+	years := totals("s.csv", "--sum", "a", "--grain", "iso.year", "--against", "year-ago", "--as-of", "2026-07-02").out
+	assert.Contains(t, years, ",is_year_ago_comparable,is_year_ago_leap_week,")
+	assert.Contains(t, years, "\n2020,2019-12-30,2021-01-03,371,265,363,8,2.2,260,true,true,false,false\n")
+	assert.Contains(t, years, "\n2025,2024-12-30,2025-12-28,364,260,364,0,0.0,260,true,false,false,false\n")
+	ends := totals("s.csv", "--sum", "a", "--as-of", "2026-06-30", "--recent", "1")
+	assert.Contains(t, ends.out, "2026-06,2026-06-01,2026-06-30,30,false,true\n")
+	assert.Contains(t, ends.err, "note: 2026-06 ends on the as-of day and counts as running; if that day is over, --as-of 2026-07-01 counts it as complete\n")
+	assert.NotContains(t, totals("s.csv", "--sum", "a", "--as-of", "2026-07-01", "--recent", "1").err, "counts as running")
+	days := totals("s.csv", "--sum", "a", "--grain", "day", "--against", "year-ago", "--as-of", "2026-07-01").out
+	assert.Regexp(t, `\n2024-02-28,2024-02-28,2024-02-28,1,1,1,0,0.0,1,true,false,false\n2024-02-29,2024-02-29,2024-02-29,1,1,1,0,0.0,1,true,false,false\n`, days)
+	assert.Contains(t, totals("balances.csv", "--closing", "n", "--as-of", "2026-03-01").out, "2026-01,2026-01-01,2026-01-31,2,2026-01-03,false,false,false\n")
+	assert.Contains(t, totals("balances.csv", "--closing", "n", "--by", "g", "--subtotals", "--as-of", "2026-03-01").out, ",(all),9,2026-01-02,true,")
+	assert.Contains(t, totals("loss.csv", "--sum", "n", "--by", "g", "--share", "period", "--as-of", "2026-03-01").out, ",A,-10,166.7,false,false\n2026-01,2026-01-01,2026-01-31,B,4,-66.7,")
+}

@@ -13,6 +13,7 @@ import (
 	"github.com/spf13/pflag"
 
 	"roundyear/internal/cli"
+	"roundyear/yearplan"
 )
 
 func main() {
@@ -45,8 +46,31 @@ func write(folder string) error {
 	if err := writeRegions(filepath.Join(folder, "regions.md")); err != nil {
 		return err
 	}
+	if err := os.WriteFile(filepath.Join(folder, "plan.md"), []byte(planPage()), 0o666); err != nil {
+		return err
+	}
 	return writeAttributes(filepath.Join(folder, "attributes.md"))
 }
+
+// planPage lists the keys of the plan.
+func planPage() string {
+	var text strings.Builder
+	text.WriteString(planHead)
+	bar := strings.NewReplacer("|", "\\|")
+	for _, key := range yearplan.Keys() {
+		fmt.Fprintf(&text, "| `%s` | %s | %s |\n", strings.Join(key.Path, "."), bar.Replace(key.Value), bar.Replace(key.Doc))
+	}
+	return text.String()
+}
+
+const planHead = `# Keys of the year plan
+
+All keys that ` + "`roundyear.yaml`" + ` can have, as the program checks them; ` + "`roundyear plan schema`" + ` writes the same for
+editors. The [guide](guide.md) shows how they are used. NAME stands for a name of your choice.
+
+| key | value | meaning |
+|---|---|---|
+`
 
 // pageName is the page's file: plan-new.md for plan new.
 func pageName(command *cobra.Command) string {
