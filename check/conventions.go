@@ -7,6 +7,7 @@ import (
 	"roundyear/civil"
 	"roundyear/dimension"
 	"roundyear/language"
+	"roundyear/nearest"
 )
 
 // Conventions are what a table follows where no plan says it: the language of its
@@ -70,6 +71,14 @@ func ConventionsOf(columns []string, rows []SampleRow) Conventions {
 	index := map[string]int{}
 	for i, column := range columns {
 		index[column] = i
+	}
+	// Their own tables write the names in other ways.
+	for _, name := range []string{"is_weekend", "day_of_week", "is_first_day_of_week", "month_name", "month_short", "day_name", "day_short"} {
+		for i, column := range columns {
+			if _, found := index[name]; !found && nearest.Folded(column) == nearest.Folded(name) {
+				index[name] = i
+			}
+		}
 	}
 	if found := languageOf(index, rows); found != nil {
 		conventions.Language = found

@@ -267,6 +267,16 @@ func (c *Column) LooksLikeDates() bool {
 	return c.values > 0 && read*2 >= c.values
 }
 
+// ArePlainNumbers tells whether all values are digits and nothing else, as in 20260301: dates may be, but so may ids and amounts.
+func (c *Column) ArePlainNumbers() bool {
+	for shape := range c.shapes {
+		if strings.Trim(shape, "0") != "" {
+			return false
+		}
+	}
+	return len(c.shapes) > 0 && c.unmatched == 0
+}
+
 // ObserveBlank takes in an empty value.
 func (c *Column) ObserveBlank() { c.blanks++ }
 

@@ -330,7 +330,7 @@ func (c *Check) match(ctx context.Context, source *rows.Source, dates *reading.D
 		return nil, nil, err
 	}
 	matching := &check.Matching{
-		Catalogue: c.catalogue, NameOf: c.Year.Plan.Model.Naming.Of, Given: given, ByValues: c.HasYear, Read: ownDates(dates),
+		Catalogue: c.catalogue, NameOf: c.Year.Plan.Model.Naming.Of, Given: given, ByValues: true, Read: ownDates(dates),
 		Attributes: c.catalogue.Attributes(),
 	}
 	matched = slices.DeleteFunc(matching.Match(source.Names(), samples), func(m check.Matched) bool { return nothing[m.Column] })

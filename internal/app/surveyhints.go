@@ -35,7 +35,7 @@ func (f *Surveyed) hints(ctx context.Context, dates []string) error {
 	readable, sampled := make([]int, len(triples)), 0
 	numbers := map[int]*numberColumn{}
 	for place, name := range columns {
-		if !isDate[name] && namesMoments(name) {
+		if !isDate[name] && reading.NamesMoments(name) {
 			numbers[place] = newNumberColumn()
 		}
 	}
@@ -69,7 +69,7 @@ func (f *Surveyed) hints(ctx context.Context, dates []string) error {
 		return err
 	}
 	for i, t := range triples {
-		if readable[i]*10 >= sampled*9 {
+		if readable[i]*2 >= sampled { // the names have said it; the other rows are told
 			name := strings.TrimRight(strings.ToLower(columns[t[0]])[:len(columns[t[0]])-len("year")], "_ -")
 			if name == "" {
 				name = "day"
@@ -99,17 +99,6 @@ var fiscalPeriod = regexp.MustCompile(`(?i)^FY ?\d{2}(\d{2})?([-/ ]?[PQHWM]\d{1,
 
 func indexFold(names []string, wanted string) int {
 	return slices.IndexFunc(names, func(name string) bool { return strings.EqualFold(name, wanted) })
-}
-
-// namesMoments tells whether a name is one that columns of moments have.
-func namesMoments(name string) bool {
-	lower := strings.ToLower(name)
-	for _, word := range []string{"date", "day", "time", "stamp"} {
-		if strings.Contains(lower, word) {
-			return true
-		}
-	}
-	return strings.HasSuffix(lower, "_at") || strings.HasSuffix(lower, "_on") || strings.HasSuffix(lower, "_ts") || lower == "ts"
 }
 
 // numberColumn holds the values of a column of numbers against the ways in

@@ -3,10 +3,12 @@ package cli_test
 import (
 	"database/sql"
 	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -60,10 +62,10 @@ func TestCheckOfATableThatSomebodyElseMade(t *testing.T) {
 	result = run(t, folder, "check", "d.csv", "--map", "FY=fiscal_yaer")
 	assert.Equal(t, 2, result.code)
 	assert.Contains(t, result.err, `--map: there is no attribute "fiscal_yaer". Did you mean "fiscal_year"?`)
-	// Without a plan only what is the same everywhere is worked out again.
+	// Without a plan what is the same everywhere is worked out again, whatever its columns are called.
 	result = run(t, folder, "check", "d.csv")
 	assert.Equal(t, 1, result.code)
-	assert.Contains(t, result.err, "Checked: 2 of 10 columns\nNot checked (not recognised; add --map COLUMN=ATTRIBUTE): Yr, Mon, Qtr, FY, FPeriod, WeekendFlag, EOM, Wk\n")
+	assert.Contains(t, result.err, "Recognised by their values: Yr = year, Mon = month, Qtr = quarter, WeekendFlag = is_weekend, EOM = month_end, Wk = week\nChecked: 8 of 10 columns\nNot checked (not recognised; add --map COLUMN=ATTRIBUTE): FY, FPeriod\n")
 }
 
 func TestCheckHoldsPeriodsAgainstEachOther(t *testing.T) {
@@ -208,4 +210,19 @@ func TestCheckKnowsWhatATableWasBuiltWith(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, "own", "datapackage.json"), []byte(broken), 0o600))
 		assert.LessOrEqual(t, run(t, folder, "check", "own/d.csv").code, 2)
 	}
+}
+
+// A table of somebody else's is known by what all values fit; a name that is only similar does not make them wrong.
+func TestTheirColumnsAreWhatTheirValuesFit(t *testing.T) {
+	var text strings.Builder
+	text.WriteString("Date,Year,Quarter,Month,Weekday,DayOfWeek,MonthYear,IsWeekend\n")
+	for day := time.Date(2025, 1, 1, 0, 0, 0, 0, time.UTC); day.Year() < 2027; day = day.AddDate(0, 0, 1) {
+		fmt.Fprintf(&text, "%s,%d,Q%d,%s,%s,%d,%s,%t\n", day.Format(time.DateOnly), day.Year(), (int(day.Month())-1)/3+1, day.Format("Jan"), day.Format("Mon"), int(day.Weekday())+1, day.Format("Jan 2006"), day.Weekday() == time.Saturday || day.Weekday() == time.Sunday)
+	}
+	folder := folderWith(t, map[string]string{"d.csv": text.String(), "wrong.csv": strings.Replace(text.String(), "2026-11-11,2026,Q4,Nov,", "2026-11-11,2026,Q3,Now,", 1)})
+	checked := done(t, folder, "check", "d.csv", "--no-plan")
+	assert.Contains(t, checked.err, "Recognised by their values: Quarter = quarter_name, Month = month_short, Weekday = day_short, MonthYear = month_year_short\nChecked: 8 of 8 columns\n")
+	wrong := attended(t, folder, "check", "wrong.csv", "--no-plan")
+	assert.Regexp(t, `Quarter, line 681 +1 value wrong: "Q3" should be "Q4"`, wrong.err+wrong.out)
+	assert.Regexp(t, `Month, line 681 +1 value wrong: "Now" should be "Nov"`, wrong.err+wrong.out)
 }

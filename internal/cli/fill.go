@@ -80,6 +80,9 @@ func (f *fillCommand) adjust(ctx context.Context, p *plan) error {
 	if err := p.setGaps(f.gaps); err != nil {
 		return err
 	}
+	if p.Place == app.Inside && len(p.Operation.Measures) == 0 {
+		return usageError{errors.New("without a measure fill writes rows, which are read from the database; add one such as --sum, or omit --run inside")}
+	}
 	switch f.combine {
 	case "seen":
 	case "all":

@@ -6,7 +6,9 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
+	"roundyear/datetext"
 	"roundyear/fault"
 
 	"golang.org/x/net/html"
@@ -65,6 +67,7 @@ func tableOf(node *html.Node, left *budget) (t Table, ok bool) {
 		left int
 	}
 	spans := map[int]span{}
+	isHeader := false
 	for row := range node.Descendants() {
 		if row.Type != html.ElementNode || nearestTable(row) != node {
 			continue
@@ -114,10 +117,49 @@ func tableOf(node *html.Node, left *budget) (t Table, ok bool) {
 			return t, false
 		}
 		if len(cells) > 0 {
+			if len(t.Rows) == 0 {
+				isHeader = isHeaderRow(row)
+			}
 			t.Rows = append(t.Rows, cells)
 		}
 	}
+	if len(t.Rows) > 0 && !isHeader && slices.ContainsFunc(t.Rows[0], isDate) {
+		t.Rows = slices.Insert(t.Rows, 0, placeNames(len(t.Rows[0])))
+	}
 	return t, true
+}
+
+// isHeaderRow tells whether a row is marked as a header.
+func isHeaderRow(row *html.Node) bool {
+	if row.Parent != nil && row.Parent.DataAtom == atom.Thead {
+		return true
+	}
+	for cell := row.FirstChild; cell != nil; cell = cell.NextSibling {
+		if cell.DataAtom == atom.Td {
+			return false
+		}
+	}
+	return true
+}
+
+// isDate tells whether a text is a date, or one of the year that a page says elsewhere: a row with one is no header.
+func isDate(text string) bool {
+	for _, year := range []string{"", " 2024"} {
+		column := datetext.NewColumn(datetext.Asked{})
+		column.Observe(1, []byte(text+year))
+		if column.LooksLikeDates() && !column.ArePlainNumbers() && strings.ContainsAny(text, "0123456789") && (year == "" || strings.ContainsFunc(text, unicode.IsLetter)) {
+			return true
+		}
+	}
+	return false
+}
+
+// placeNames are the names of columns that have none.
+func placeNames(count int) (names []string) {
+	for i := range count {
+		names = append(names, fmt.Sprintf("column_%d", i+1))
+	}
+	return names
 }
 
 // nearestTable returns the table that a node belongs to.

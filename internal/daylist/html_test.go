@@ -50,6 +50,27 @@ func TestTablesOfAPage(t *testing.T) {
 	assert.ErrorContains(t, err, "p: the page has no table")
 }
 
+// A first row with a date is no header, unless the page marks it as one.
+func TestTablesWithoutAHeaderKeepTheirFirstRow(t *testing.T) {
+	for first, want := range map[string][]string{
+		"<tr><td>1 January 2026</td><td>New Year</td></tr>":                {"column_1", "column_2"},
+		"<tr><td>New Year</td><td>1 January</td></tr>":                     {"column_1", "column_2"},
+		"<tr><td>01.01.2026</td><td>New Year</td></tr>":                    {"column_1", "column_2"},
+		"<tr><td>Date</td><td>Holiday</td></tr>":                           {"Date", "Holiday"},
+		"<tr><td>Date</td><td>2026</td></tr>":                              {"Date", "2026"},
+		"<tr><th>1 January 2026</th><th>New Year</th></tr>":                {"1 January 2026", "New Year"},
+		"<thead><tr><td>May 2026</td><td>Holiday</td></tr></thead><tbody>": {"May 2026", "Holiday"},
+	} {
+		tables, err := daylist.Tables("p", []byte("<table>"+first+"<tr><td>5 May 2026</td><td>Fair</td></tr></table>"))
+		require.NoError(t, err)
+		assert.Equal(t, want, tables[0].Rows[0], first)
+		assert.Equal(t, []string{"5 May 2026", "Fair"}, tables[0].Rows[len(tables[0].Rows)-1])
+		if want[0] == "column_1" {
+			assert.Len(t, tables[0].Rows, 3, first)
+		}
+	}
+}
+
 func TestListsInJSON(t *testing.T) {
 	list, err := daylist.ReadJSON("l.json", []byte(`[{"date":"2026-01-05","name":"A"},{"name":"B","date":"2026-01-06","kind":null}]`))
 	require.NoError(t, err)

@@ -31,11 +31,38 @@ func DateColumns(ctx context.Context, source *rows.Source) ([]string, error) {
 	}
 	var names []string
 	for i, column := range columns {
-		if column.LooksLikeDates() {
-			names = append(names, source.Names()[i])
+		name := source.Names()[i]
+		// Numbers such as 20260301 are no dates in a column that is called an amount or an id.
+		if column.LooksLikeDates() && !(column.ArePlainNumbers() && namesNumbers(name) && !NamesMoments(name)) {
+			names = append(names, name)
 		}
 	}
 	return names, nil
+}
+
+// NamesMoments tells whether a name is one that columns of moments have.
+func NamesMoments(name string) bool {
+	lower := strings.ToLower(name)
+	for _, word := range []string{"date", "day", "time", "stamp"} {
+		if strings.Contains(lower, word) {
+			return true
+		}
+	}
+	if slices.ContainsFunc(wordsOf(lower), func(word string) bool { return slices.Contains([]string{"datum", "fecha", "data", "dato", "dag", "tag", "jour"}, word) }) {
+		return true
+	}
+	return strings.HasSuffix(lower, "_at") || strings.HasSuffix(lower, "_on") || strings.HasSuffix(lower, "_ts") || lower == "ts"
+}
+
+func wordsOf(name string) []string {
+	return strings.FieldsFunc(name, func(r rune) bool { return r == '_' || r == ' ' || r == '-' || r == '.' })
+}
+
+// namesNumbers tells whether a name is one that amounts, counts and ids have.
+func namesNumbers(name string) bool {
+	return slices.ContainsFunc(wordsOf(strings.ToLower(name)), func(word string) bool {
+		return slices.Contains([]string{"amount", "total", "price", "cost", "value", "revenue", "budget", "quantity", "qty", "units", "count", "id", "no", "nr", "number", "code", "zip", "phone", "order", "receipt", "invoice", "customer"}, word)
+	})
 }
 
 // OneDateColumn returns the only column that holds dates. The error lists the

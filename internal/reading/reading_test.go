@@ -4,6 +4,7 @@ import (
 	"context"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -159,4 +160,23 @@ func TestClocksMoveDays(t *testing.T) {
 	require.NoError(t, err)
 	_, ok := datetext.Clock{Conversion: unknown}.Day(moment)
 	assert.False(t, ok)
+}
+
+// Plain numbers may be dates, but not in a column that is called an amount or an id.
+func TestAmountsAndIdsAreNoDates(t *testing.T) {
+	for _, c := range []struct{ header, row, want string }{
+		{"amount,when", "20260301,2026-01-01", "when"},
+		{"sold,amount", "20260301,20250107", "sold"},
+		{"amount", "20260301", ""},
+		{"Order No,order_date", "20260301,20260302", "order_date"},
+		{"sold_date,sold_key", "2026-03-01,20260301", "sold_date,sold_key"},
+		{"sold,delivered", "20260301,20260302", "sold,delivered"},
+		{"datum,nr", "20260301,20260302", "datum"},
+	} {
+		source, err := table.OpenContent(t.Context(), "x.csv", "", []byte(c.header+"\n"+c.row+"\n"+c.row+"\n"))
+		require.NoError(t, err)
+		names, err := DateColumns(t.Context(), source)
+		require.NoError(t, err)
+		assert.Equal(t, c.want, strings.Join(names, ","), c.header)
+	}
 }

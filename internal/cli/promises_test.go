@@ -1,0 +1,33 @@
+package cli_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// Columns of the year, the month and the day are found though a row of few has none.
+func TestSurveyFindsPartsBesideBadRows(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "sold_year,sold_month,sold_day,n\n2026,1,5,1\n2026,1,6,1\n2026,2,30,1\n2026,2,7,1\n2026,3,8,1\n2026,3,9,1\n"})
+	said := run(t, folder, "survey", "s.csv", "--no-plan")
+	assert.Contains(t, said.err, "next: roundyear normalise s.csv --parts sold=sold_year,sold_month,sold_day --no-plan -o clean.csv")
+}
+
+// Rows are read from their database: what was to be done inside it is refused, and not done here without a word.
+func TestFillOfRowsIsNotInside(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "d,n\n2026-01-05,1\n2026-03-05,2\n"})
+	done(t, folder, "normalise", "s.csv", "--no-plan", "-o", "s.db#s")
+	refused := run(t, folder, "fill", "s.db#s", "--date", "d_date", "--no-plan", "--run", "inside")
+	assert.Equal(t, 2, refused.code)
+	assert.Contains(t, refused.err, "without a measure fill writes rows, which are read from the database; add one such as --sum, or omit --run inside")
+	assert.Contains(t, done(t, folder, "fill", "s.db#s", "--date", "d_date", "--no-plan", "--sum", "n", "--run", "inside", "--format", "csv").out, "\n2026-02,2026-02-01,2026-02-28,0,true,false\n")
+}
+
+// A list of days off in a table of a page whose first row is a day, without a header, has that day.
+func TestADayOffInTheFirstRowOfAPage(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"days.html": "<table><tr><td>1 January 2026</td><td>New Year</td></tr><tr><td>5 May 2026</td><td>Fair</td></tr></table>",
+		"p.yaml":    "roundyear: 1\ndays_off:\n  - {file: days.html, columns: {date: column_1, name: column_2}}\n",
+	})
+	assert.Contains(t, done(t, folder, "days-off", "--plan", "p.yaml", "--from", "2026-01-01", "--to", "2026-12-31", "--format", "csv").out, "2026-01-01,")
+}
