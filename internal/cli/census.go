@@ -286,6 +286,14 @@ func (c *censusCommand) print(request *app.Census, counted *app.Counted) {
 		last = "its closing day"
 	}
 	r.Line("A row is open from %s to %s; as of %s", first, last, o.AsOf)
+	switch {
+	case o.OpeningDayOut && o.ClosingDayIn:
+		r.Note("opened and closed count on the day after, when it is open or no longer open: of the last day of a period in the next one")
+	case o.OpeningDayOut:
+		r.Note("opened counts on the day after, when it is open: of the last day of a period in the next one")
+	case o.ClosingDayIn:
+		r.Note("closed counts on the day after, when it is no longer open: of the last day of a period in the next one")
+	}
 	if request.Filtered > 0 {
 		r.Line("Excluded: %s by --where", report.Plural(request.Filtered, "row"))
 	}

@@ -36,6 +36,11 @@ func TestCensus(t *testing.T) {
 		"2026-02-28,2026-02-28,2026-02-28,A,1,0,0,1.00,27.00,false\n2026-02-28,2026-02-28,2026-02-28,B,1,0,0,1.00,12.00,false\n"+
 		"2026-03-01,2026-03-01,2026-03-01,A,1,0,0,1.00,28.00,false\n2026-03-01,2026-03-01,2026-03-01,B,0,0,1,0.00,,false\n", whole.out)
 	assert.Contains(t, whole.err, "A row is open from the day after its opening day to its closing day;")
+	assert.Contains(t, whole.err, "note: opened and closed count on the day after, when it is open or no longer open: of the last day of a period in the next one\n")
+	ends := census(t, folder, "--closing-day", "counts")
+	assert.Contains(t, ends.err, "note: closed counts on the day after, when it is no longer open: of the last day of a period in the next one\n")
+	assert.Contains(t, ends.out, "\n2026-02,2026-02-01,2026-02-28,2,2,2,")
+	assert.Contains(t, ends.out, "\n2026-03,2026-03-01,2026-03-31,1,0,1,", "2 and 0 opened and 1 closed make 1")
 
 	rows := census(t, folder, "--rows", "--where", "team=A,B", "--to", "2026-02-28")
 	assert.Equal(t, "id,team,opened,closed,seats,period,period_start,period_end,status\n"+

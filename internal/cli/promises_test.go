@@ -1,6 +1,7 @@
 package cli_test
 
 import (
+	"path/filepath"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -30,4 +31,25 @@ func TestADayOffInTheFirstRowOfAPage(t *testing.T) {
 		"p.yaml":    "roundyear: 1\ndays_off:\n  - {file: days.html, columns: {date: column_1, name: column_2}}\n",
 	})
 	assert.Contains(t, done(t, folder, "days-off", "--plan", "p.yaml", "--from", "2026-01-01", "--to", "2026-12-31", "--format", "csv").out, "2026-01-01,")
+}
+
+// What is wrong in the data and what is wrong with its file have exit codes of their own, the same in every command.
+func TestExitCodesOfWhatIsWrong(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"ragged.csv": "d,n\n2026-01-01,1,2\n", "encoding.csv": "d,n\n2026-01-01,a\xe9\n", "quote.csv": "d,n\n2026-01-01,\"1\n", "old.xls": "\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1 and more",
+		"date.csv": "d,n\n2026-01-02,1\nsoon,1\n", "number.csv": "d,n\n2026-01-01,x\n", "right.csv": "d,n\n2026-01-01,1\n",
+	})
+	sheetOf(t, filepath.Join(folder, "book.xlsx"), []any{"d", "n"}, []any{"2026-01-31", 10})
+	done(t, folder, "normalise", "right.csv", "-o", "s.db#right", "--no-plan")
+	for _, command := range []string{"totals", "fill", "latest"} {
+		for file, want := range map[string]int{
+			"ragged.csv": 3, "encoding.csv": 3, "quote.csv": 3, "old.xls": 3, "none.csv": 3, "book.xlsx#Nope": 3, "s.db#nope": 3, "none.db#x": 3, "none/*.csv": 3,
+			"date.csv": 2, "number.csv": 2,
+		} {
+			failed := run(t, folder, command, file, "--date", "d", "--sum", "n", "--no-plan")
+			assert.Equal(t, want, failed.code, "%s %s: %s", command, file, failed.err)
+			assert.Empty(t, failed.out)
+		}
+		assert.Equal(t, 2, run(t, folder, command, "right.csv", "--date", "day", "--sum", "n", "--no-plan").code)
+	}
 }

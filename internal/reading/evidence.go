@@ -284,7 +284,7 @@ func swapped(file *rows.Part, d *Dates) error {
 			continue
 		}
 		name := file.Columns[one.Column].Name
-		return &fault.Fault{File: file.Name, Column: name, Kind: fault.Malformed,
+		return &fault.Fault{File: file.Name, Column: name,
 			What:   "seems to have day and month swapped in its date cells",
 			Cause:  &SwappedCells{one},
 			Remedy: fmt.Sprintf("Add --swapped %s to swap them back, or --swapped %s if they are right", terminal.Word(name), terminal.Word(name+"=no"))}

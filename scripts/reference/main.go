@@ -99,7 +99,7 @@ func page(command *cobra.Command) string {
 		}
 		fmt.Fprintf(&text, "- [%s](%s): %s.\n", below.CommandPath(), pageName(below), below.Short)
 	}
-	text.WriteString("\nExit codes: 0 done; 1 done, but something needs your attention (lines that start with !); 2 wrong call, plan or data; 3 a file or server failed; 130 or 143 interrupted.\n")
+	text.WriteString("\nExit codes: 0 done; 1 done, but something needs your attention (lines that start with !); 2 wrong call, plan or value; 3 a file, table or server cannot be read or written; 130 or 143 interrupted.\n")
 	return text.String()
 }
 
