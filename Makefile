@@ -72,7 +72,7 @@ fuzz:
 	go test ./numbertext -run '^$$' -fuzz FuzzAppendPlain -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./charset -run '^$$' -fuzz FuzzLikely -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
 	go test ./internal/daylist -run '^$$' -fuzz FuzzTables -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
-	DRIVE=plain go test ./internal/cli -run TestMutatedInputs -v -timeout 90m -mutations $(MUTATIONS) -mutation-seed $(MUTATION_SEED)
+	DRIVE=plain go test ./internal/cli -run 'TestMutatedInputs|TestRandom' -v -timeout 90m -mutations $(MUTATIONS) -mutation-seed $(MUTATION_SEED)
 
 bench: bin/roundyear
 	go test -run '^$$' -bench . ./...

@@ -183,11 +183,16 @@ func isSecret(setting string) bool {
 	return false
 }
 
+// userOf is what stands before the password of a user, also where the colon between them is written as %3A.
+func userOf(text string) string { return text[:len(text)-len(passwordOf.FindString(text))] }
+
+var passwordOf = regexp.MustCompile(`(?is)(:|%3a).*$`)
+
 // server is the address without the table, as it may be shown.
 func (a *Address) server() string {
 	own := *a.url
-	if _, has := own.User.Password(); has {
-		own.User = url.User(own.User.Username())
+	if own.User != nil {
+		own.User = url.User(userOf(own.User.Username()))
 	}
 	query := own.Query()
 	before := len(query)
@@ -211,11 +216,10 @@ func Shown(text string) string {
 	base, table, found := strings.Cut(rest, "#")
 	if parsed, err := url.Parse(scheme + base); hasOpenPassword(scheme+base, table, parsed, err) {
 		base, table, _ = strings.Cut(rest[strings.LastIndexByte(rest, '@')+1:], "#")
-		before, _, _ := strings.Cut(rest, ":")
+		before := userOf(rest)
 		base, found = before+"@"+base, table != ""
 	} else if at := strings.LastIndexByte(base, '@'); at >= 0 {
-		before, _, _ := strings.Cut(base[:at], ":")
-		base = before + base[at:]
+		base = userOf(base[:at]) + base[at:]
 	}
 	base = inQuery.ReplaceAllStringFunc(base, func(setting string) string {
 		name, _, _ := strings.Cut(setting[1:], "=")

@@ -9,7 +9,6 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"regexp"
 	"strings"
 	"syscall"
 
@@ -61,7 +60,7 @@ func (r *Run) Create(path string) (*File, error) {
 	info, err := os.Stat(path)
 	switch {
 	case err != nil && strings.Contains(path, "://"):
-		return nil, &fault.Fault{File: userIn.ReplaceAllString(path, "://"), What: "is an address and not a path", Remedy: "Name a file"}
+		return nil, &fault.Fault{File: hostOf(path), What: "is an address and not a path", Remedy: "Name a file"}
 	case err == nil && info.IsDir():
 		return nil, &fault.Fault{File: path, What: "is a folder", Remedy: "Name a file in it"}
 	case err == nil && IsStream(path):
@@ -104,8 +103,15 @@ func (r *Run) Create(path string) (*File, error) {
 	return f, nil
 }
 
-// userIn is what an address says of a user, with a password perhaps.
-var userIn = regexp.MustCompile(`(?s)://.*@`)
+// hostOf is an address without the user, the password and the settings that may be in it.
+func hostOf(address string) string {
+	scheme, rest, _ := strings.Cut(address, "://")
+	rest = rest[strings.LastIndexByte(rest, '@')+1:]
+	if end := strings.IndexAny(rest, "/?#"); end >= 0 {
+		rest = rest[:end]
+	}
+	return scheme + "://" + rest
+}
 
 // IsStream tells whether a path is a device or a pipe, which is written
 // straight. So are the names of the program's own open files, whatever they are.
