@@ -142,6 +142,7 @@ var factsForm = shape{doc: "Facts and how to read their dates.", fields: []field
 	{"rename", shape{doc: "New names of columns, by the names that they have.", entries: &shape{scalar: anyText}}},
 	{"let", shape{doc: "Columns that are computed, such as revenue = units * price. Names in them are the new ones.", list: &shape{scalar: anyText}, single: true}},
 	{"keep", shape{doc: "Columns of the files that normalise writes, in this order (default: all).", list: &shape{scalar: anyText}}},
+	{"numbers", shape{doc: "Columns to which normalise adds one with their plain number, as --number does; rows whose value is none are rejected.", list: &shape{scalar: anyText}, single: true}},
 	{"texts", shape{doc: "Columns that stay text in outputs whose columns have types, though all of their values are numbers.", list: &shape{scalar: anyText}, single: true}},
 	{"distinct", shape{doc: "Columns of which each row has other values; normalise rejects rows that repeat those of an earlier row.", list: &shape{scalar: anyText}, single: true}},
 	{"sort", shape{doc: "Columns that normalise sorts the rows by, such as sold_date or amount desc.", list: &shape{scalar: anyText}, single: true}},

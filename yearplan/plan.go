@@ -87,6 +87,8 @@ type Facts struct {
 	// Keep are the columns that normalise writes, Distinct those of which each row has other values, and Sort those that it
 	// sorts by.
 	Keep, Distinct, Sort []string
+	// Numbers are columns to which normalise adds one with their plain number; values that are none are rejected.
+	Numbers []string
 	// Texts are columns that stay text where columns have types.
 	Texts []string
 	// Placeholders are days that stand for no date, or UsualPlaceholders.

@@ -43,6 +43,7 @@ func (r *reader) readFacts(node *yaml.Node) {
 		}
 		facts.Lets, facts.LoadedThrough = texts(value, "let"), texts(value, "loaded_through")
 		facts.Keep, facts.Distinct, facts.Sort, facts.Texts = texts(value, "keep"), texts(value, "distinct"), texts(value, "sort"), texts(value, "texts")
+		facts.Numbers = texts(value, "numbers")
 		for i, let := range facts.Lets {
 			if _, err := formula.Parse(let); err != nil {
 				r.add(items(below(value, "let"))[i], "", "%q %v", let, err)

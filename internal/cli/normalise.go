@@ -184,6 +184,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	}
 	if facts := y.FactsOf(inputs); facts != nil {
 		n.kept, n.distinct, n.sortBy = orElse(n.kept, facts.Keep), orElse(n.distinct, facts.Distinct), orElse(n.sortBy, facts.Sort)
+		n.numbers = orElse(n.numbers, facts.Numbers)
 	}
 	if len(n.sortBy) > 0 && n.partitionBy != "" {
 		return usageError{errors.New("rows are not sorted in partitions: --sort and --partition-by cannot be combined")}

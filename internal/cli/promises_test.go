@@ -53,3 +53,15 @@ func TestExitCodesOfWhatIsWrong(t *testing.T) {
 		assert.Equal(t, 2, run(t, folder, command, "right.csv", "--date", "day", "--sum", "n", "--no-plan").code)
 	}
 }
+
+// The plan's numbers are those of --number.
+func TestNumbersOfThePlan(t *testing.T) {
+	folder := folderWith(t, map[string]string{
+		"s.csv":          "day;Betrag\n2026-03-02;1.234,50 €\n2026-03-03;zwölf\n",
+		"roundyear.yaml": "roundyear: 1\nfacts:\n  s: {files: s.csv, numbers: Betrag, dates: {day: {}}}\n",
+	})
+	said := run(t, folder, "normalise", "s.csv", "-o", "o.csv", "--rejects", "r.csv")
+	assert.Equal(t, 1, said.code, said.err)
+	assert.Contains(t, textOf(t, folder, "o.csv"), "2026-03-02;1.234,50 €;2026-03-02;20260302;1234.50\n")
+	assert.Contains(t, textOf(t, folder, "r.csv"), "zwölf")
+}
