@@ -127,6 +127,10 @@ func (w *walk) derive(period calendar.Period, measures, row []cell.Value) []cell
 			if rate.IsCountOnly {
 				continue
 			}
+			if r.HasUnratedFuture(period) {
+				row = append(row, cell.Blank)
+				continue
+			}
 			row = append(row, w.perDay(i, measures[i], w.daysIn(rate, r.counted(period))))
 		}
 	}

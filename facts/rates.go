@@ -116,6 +116,13 @@ func (w *walk) perDay(measure int, value, days cell.Value) cell.Value {
 	return cell.OfDecimal(numberOf(value).Over(int(days.Int()), scale).Text(scale))
 }
 
+// HasUnratedFuture tells that a running period may have facts of days that are not counted: there are some after the as-of day, and they
+// count like all others. Divided by the days up to that day they would be too much.
+func (r *Result) HasUnratedFuture(period calendar.Period) bool {
+	o := &r.operation
+	return o.Future == KeepFuture && !o.ToDate && period.Contains(o.AsOf) && period.Last > o.AsOf && r.tally.summary.Last > o.AsOf
+}
+
 // compareRates appends what a measure of another period is per day, and by how many percent that has changed.
 func (w *walk) compareRates(measure int, value cell.Value, period calendar.Period, against compared, row []cell.Value) []cell.Value {
 	r := w.result
@@ -130,7 +137,7 @@ func (w *walk) compareRates(measure int, value cell.Value, period calendar.Perio
 		then, now := w.daysIn(rate, against.days), w.daysIn(rate, r.counted(period))
 		base := against.values[measure]
 		row = append(row, w.perDay(measure, base, then))
-		if !against.isBaseWhole || base.IsBlank() || value.IsBlank() || then.IsBlank() || now.IsBlank() || then.Int() < 1 || now.Int() < 1 {
+		if r.HasUnratedFuture(period) || !against.isBaseWhole || base.IsBlank() || value.IsBlank() || then.IsBlank() || now.IsBlank() || then.Int() < 1 || now.Int() < 1 {
 			row = append(row, cell.Blank)
 			continue
 		}

@@ -110,6 +110,10 @@ func (f *factsFlags) print(p *plan, tally *app.Tallied, results []*facts.Result,
 	}
 	f.printEnd(p)
 	f.printEndsToday(p, summary)
+	rates := slices.ContainsFunc(p.Operation.Rates, func(rate facts.Rate) bool { return !rate.IsCountOnly })
+	if running := p.Operation.Grain.Locate(p.Operation.AsOf); rates && result.HasUnratedFuture(running) {
+		r.Note("some rows are after %s; what %s has per day is left out, since they count in it and their days do not. --future drop leaves such rows out, --future apart sets them apart", p.Operation.AsOf, p.Operation.Grain.Label(running))
+	}
 	for _, one := range p.FilesEndEarly(tally) {
 		r.Attention("%s ends on %s, other files run to %s: what is missing after that counts as zero. If it is not loaded, add --loaded-through %s; if nothing is missing, --loaded-through %[3]s",
 			one.File, one.Last, one.Others, terminal.Word(one.File+"="+one.Last.String()))

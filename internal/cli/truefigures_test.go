@@ -181,3 +181,17 @@ func TestWhatIsComparedAndWhatIsNot(t *testing.T) {
 	assert.Contains(t, totals("balances.csv", "--closing", "n", "--by", "g", "--subtotals", "--as-of", "2026-03-01").out, ",(all),9,2026-01-02,true,")
 	assert.Contains(t, totals("loss.csv", "--sum", "n", "--by", "g", "--share", "period", "--as-of", "2026-03-01").out, ",A,-10,166.7,false,false\n2026-01,2026-01-01,2026-01-31,B,4,-66.7,")
 }
+
+// Rows after the as-of day count, but the days up to which a running period is divided do not: nothing is given then.
+func TestPerWorkdayOfARunningPeriodWithRowsToCome(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "d,n\n2026-02-10,20\n2026-03-02,10\n2026-03-10,10\n2026-03-30,100\n"})
+	call := []string{"totals", "s.csv", "--sum", "n", "--per-workday", "--as-of", "2026-03-10", "--no-plan", "--format", "csv"}
+	kept := done(t, folder, call...)
+	assert.Contains(t, kept.out, "2026-02,2026-02-01,2026-02-28,20,1.00,20,false,false\n2026-03,2026-03-01,2026-03-31,120,,7,false,true\n")
+	assert.Contains(t, kept.err, "note: some rows are after 2026-03-10; what 2026-03 has per day is left out")
+	dropped := done(t, folder, append(call, "--future", "drop")...)
+	assert.Contains(t, dropped.out, "2026-03,2026-03-01,2026-03-31,20,2.86,7,false,true\n")
+	assert.NotContains(t, dropped.err, "per day")
+	assert.Contains(t, done(t, folder, append(call, "--future", "apart")...).out, ",20,100,2.86,7,")
+	assert.Contains(t, done(t, folder, append(call[:len(call):len(call)], "--to-date")...).out, "2026-03,2026-03-01,2026-03-31,20,2.86,7,")
+}
