@@ -231,7 +231,9 @@ func (w *walk) againstDays(s *shifted, period calendar.Period) compared {
 	}
 	hasBegun := base.first >= r.begin() || r.beginsIn(base.first, base.last)
 	days := period
-	days.First, days.Last = base.first, base.last
+	if days.First, days.Last = base.first, base.last; !r.operation.ToDate && days.Contains(r.operation.AsOf) {
+		days.Last = r.operation.AsOf // as for the period before one that has not begun
+	}
 	isWhole := base.count == base.of && hasBegun && isLoaded && base.last < r.operation.AsOf
 	return compared{w.base, r.within(days), isWhole && r.isWhole(w.series, period), isWhole, base.count != base.of, false}
 }

@@ -195,3 +195,10 @@ func TestPerWorkdayOfARunningPeriodWithRowsToCome(t *testing.T) {
 	assert.Contains(t, done(t, folder, append(call, "--future", "apart")...).out, ",20,100,2.86,7,")
 	assert.Contains(t, done(t, folder, append(call[:len(call):len(call)], "--to-date")...).out, "2026-03,2026-03-01,2026-03-31,20,2.86,7,")
 }
+
+// Of a period to come the days held against it end with the as-of day, whatever the comparison.
+func TestWorkdaysOfAPeriodToCome(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": daily("2025-01-01", "2027-12-31")})
+	years := done(t, folder, "totals", "s.csv", "--sum", "a", "--grain", "year", "--against", "previous,same-weekday-year-ago", "--as-of", "2026-03-10", "--no-plan", "--format", "csv").out
+	assert.Contains(t, years, "\n2027,2027-01-01,2027-12-31,365,261,365,,,49,false,365,,,48,false,")
+}
