@@ -74,7 +74,7 @@ func (s *surveyCommand) print(f *app.Surveyed) {
 func columnRow(c *app.SurveyedColumn) []string {
 	if c.Problem != nil {
 		if errors.As(c.Problem, new(*reading.SwappedCells)) {
-			return []string{c.Name, "uncertain: day and month swapped in the date cells?", "", "", "", "", "", "", "", "", ""}
+			return []string{c.Name, "uncertain: swapped?", "", "", "", "", "", "", "", "", ""}
 		}
 		dayFirst, monthFirst, open := c.Evidence.Orders()
 		return []string{c.Name, fmt.Sprintf("uncertain: %s day first, %s month first, %s either", report.Count(dayFirst), report.Count(monthFirst), report.Count(open)), "", "", "", "", "", "", "", "", ""}
