@@ -3,6 +3,7 @@ package cli_test
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -40,11 +41,17 @@ func TestWhatOthersHaveAddedToATableStays(t *testing.T) {
 		sales := textOf(t, folder, "sales.csv")
 		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales+"301,0001,2026-05-05,,7.00,0.001,10:00,\n"), 0o600))
 		again := done(t, folder, publish...)
-		assert.Regexp(t, `sales +301  rows replaced in place\n`, again.err)
+		assert.Regexp(t, `sales +301  1 row added\n`, again.err)
 		assert.Equal(t, before, d.sql(catalogue))
 		assert.Equal(t, "301", d.sql("SELECT count(*) FROM sales"))
+		// Rows that are gone or other take all rows anew, in the same table.
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(strings.Replace(sales, "\n2,", "\n302,", 1)+"301,0001,2026-05-05,,7.00,0.001,10:00,\n"), 0o600))
+		other := done(t, folder, publish...)
+		assert.Regexp(t, `sales +301  rows replaced in place\n`, other.err)
+		assert.Equal(t, before, d.sql(catalogue))
+		assert.Equal(t, "1", d.sql("SELECT count(*) FROM sales WHERE receipt = 302"))
 		if d.name == "postgres" {
-			assert.Equal(t, "10", d.sql("SET ROLE galway_reader; SELECT count(*) FROM sales"))
+			assert.Equal(t, "9", d.sql("SET ROLE galway_reader; SELECT count(*) FROM sales"))
 		}
 		// Other columns take a new table, which would not have what was added.
 		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales+"301,0001,2026-05-05,,7.005,0.001,10:00,\n"), 0o600))
@@ -79,5 +86,26 @@ func TestAResultDoesNotReplaceWhatOthersHaveAdded(t *testing.T) {
 		assert.Equal(t, 2, refused.code)
 		assert.Contains(t, refused.err, "#months: would be made anew and lose what was added to it: index by_a")
 		done(t, folder, append(write, "--force")...)
+	})
+}
+
+// A table without a key that only gains rows gets these, however often a row comes.
+func TestRowsAreAddedToATableWithoutAKey(t *testing.T) {
+	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
+		publish := []string{"publish", "-o", d.out}
+		done(t, folder, publish...)
+		sales := textOf(t, folder, "sales.csv")
+		twice := sales + strings.Repeat("301,0001,2026-05-05,,7.00,0.001,10:00,\n", 3)
+		_, rows, _ := strings.Cut(sales, "\n")
+		fifth := strings.Split(rows, "\n")[4] + "\n"
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(twice+fifth), 0o600))
+		assert.Regexp(t, `sales +304  4 rows added\n`, done(t, folder, publish...).err)
+		assert.Equal(t, "3", d.sql("SELECT count(*) FROM sales WHERE receipt = 301"))
+		assert.Equal(t, "2", d.sql("SELECT count(*) FROM sales WHERE receipt = 5"))
+		assert.Regexp(t, `sales +304  unchanged\n`, done(t, folder, publish...).err)
+		// One of three alike that is gone is no row added.
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales+fifth+strings.Repeat("301,0001,2026-05-05,,7.00,0.001,10:00,\n", 2)), 0o600))
+		assert.Regexp(t, `sales +303  replaced\n`, done(t, folder, publish...).err)
+		assert.Equal(t, "2", d.sql("SELECT count(*) FROM sales WHERE receipt = 301"))
 	})
 }

@@ -41,7 +41,7 @@ func TestOnlyWhatDiffersChanges(t *testing.T) {
 			sales := textOf(t, folder, "sales.csv")
 			require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales+"301,0001,2026-05-05,,7.00,0.001,10:00,\n"), 0o600))
 			more := done(t, folder, publish...)
-			assert.Regexp(t, `sales +301  replaced\n`, more.err)
+			assert.Regexp(t, `sales +301  1 row added\n`, more.err)
 			assert.Regexp(t, `dates +366  unchanged\n`, more.err)
 			assert.Equal(t, "301", d.sql("SELECT count(*) FROM sales_with_dates"))
 			// Another column, and one less; views follow.

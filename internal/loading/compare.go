@@ -22,6 +22,8 @@ type there struct {
 	// at finds rows by their keys, and seen are those that are still wanted.
 	at   map[string]int
 	seen []bool
+	// counts are how many rows there are of each hash, of a table without a key.
+	counts map[uint64]int32
 }
 
 // blockSize is how many rows of a table that is there are decoded at once.
@@ -43,7 +45,18 @@ func readThere(ctx context.Context, s database.Session, name string, made string
 		}
 	}
 	block := rows.NewBlock(columns, blockSize, 0)
-	finish := func() { t.print.add(block) }
+	finish := func() {
+		t.print.add(block)
+		if isKeyed {
+			return
+		}
+		if t.counts == nil {
+			t.counts = map[uint64]int32{}
+		}
+		for row := range block.Count {
+			t.counts[hashOf(block, row)]++
+		}
+	}
 	err := s.Each(ctx, "SELECT "+strings.Join(names, ", ")+" FROM "+s.Dialect().Quote(name), func(values [][]byte) error {
 		for i, value := range values {
 			if value == nil {

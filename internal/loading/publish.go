@@ -260,7 +260,8 @@ func (p *publishing) change(ctx context.Context, s *step, old *there, known stat
 	isSame := known.made == s.made
 	s.isSame = isSame
 	if len(s.Key) == 0 {
-		if err := (watched{s.Rows, &s.print}).Each(ctx, nil, nothing); err != nil {
+		onlyAdded, err := p.addRows(ctx, s, old)
+		if err != nil {
 			return err
 		}
 		s.result.Rows, s.result.IsCertain = s.print.count, known.content == s.print.String()
@@ -269,9 +270,12 @@ func (p *publishing) change(ctx context.Context, s *step, old *there, known stat
 			s.result.Kind = Edited
 		case isSame && old.print.String() == s.print.String():
 			s.result.Kind = Unchanged
+		case isSame && onlyAdded:
+			s.result.Kind, s.result.Added = Changed, s.diff.added
 		case isSame && len(p.viewsOfOthers(s)) > 0:
 			s.result.Kind, s.isRefilled, s.result.InPlace = Replaced, true, true
 		default:
+			s.diff = nil
 			return p.replace(s)
 		}
 		return nil

@@ -136,24 +136,34 @@ type fingerprint struct {
 func (f *fingerprint) add(block rows.Block) {
 	var sums [2]uint64
 	for row := range block.Count {
-		hash := uint64(0)
-		for i := range block.Vectors {
-			v := &block.Vectors[i]
-			switch {
-			case !v.IsValid(row):
-				hash = mixed(hash, blankMark)
-			case v.Type == rows.Text:
-				hash = mixedText(hash, v.Text(row))
-			default:
-				hash = mixed(hash, uint64(v.Int[row]))
-			}
-		}
+		hash := hashOf(block, row)
 		sums[0] += hash
 		sums[1] += mixed(hash, blankMark)
 	}
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	f.sums[0], f.sums[1], f.count = f.sums[0]+sums[0], f.sums[1]+sums[1], f.count+block.Count
+}
+
+// hashOf is the hash of the values of a row.
+func hashOf(block rows.Block, row int) (hash uint64) {
+	for i := range block.Vectors {
+		v := &block.Vectors[i]
+		switch {
+		case !v.IsValid(row):
+			hash = mixed(hash, blankMark)
+		case v.Type == rows.Text:
+			hash = mixedText(hash, v.Text(row))
+		default:
+			hash = mixed(hash, uint64(v.Int[row]))
+		}
+	}
+	return hash
+}
+
+// isSumOf tells whether the rows are those of two others together.
+func (f *fingerprint) isSumOf(a, b *fingerprint) bool {
+	return f.count == a.count+b.count && f.sums[0] == a.sums[0]+b.sums[0] && f.sums[1] == a.sums[1]+b.sums[1]
 }
 
 // blankMark stands for a value that is missing.

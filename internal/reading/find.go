@@ -48,7 +48,9 @@ func NamesMoments(name string) bool {
 			return true
 		}
 	}
-	if slices.ContainsFunc(wordsOf(lower), func(word string) bool { return slices.Contains([]string{"datum", "fecha", "data", "dato", "dag", "tag", "jour"}, word) }) {
+	if slices.ContainsFunc(wordsOf(lower), func(word string) bool {
+		return slices.Contains([]string{"datum", "fecha", "data", "dato", "dag", "tag", "jour"}, word)
+	}) {
 		return true
 	}
 	return strings.HasSuffix(lower, "_at") || strings.HasSuffix(lower, "_on") || strings.HasSuffix(lower, "_ts") || lower == "ts"
