@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"roundyear/calendar"
+	"roundyear/cell"
 	"roundyear/civil"
 	"roundyear/facts/decimal"
 	"roundyear/facts/where"
@@ -23,6 +24,8 @@ type Census struct {
 	Grain                       calendar.Grain
 	// Groups are the names of the columns that spans are grouped by.
 	Groups []string
+	// GroupTypes are the types of these columns; without them they are text.
+	GroupTypes []cell.Type
 	// Sums are the columns of quantities that are added up over the things that are open, beside their number.
 	Sums []string
 	// MedianAge asks for the median of the ages, for which all spans are kept in memory.
@@ -36,6 +39,14 @@ type Census struct {
 	AsOf civil.Day
 	// MaxRows is how many rows a result may have; 0 for DefaultMaxRows.
 	MaxRows int
+}
+
+// groupType is the type of a column of the groups.
+func (c *Census) groupType(column int) cell.Type {
+	if column < len(c.GroupTypes) {
+		return c.GroupTypes[column]
+	}
+	return cell.Text
 }
 
 // effective returns the days from which a span is open, and from which it is not open any more. hasClosed is false for one that is

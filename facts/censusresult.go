@@ -78,8 +78,8 @@ func (r *CensusResult) Columns() []cell.Column {
 
 func (r *CensusResult) head() []cell.Column {
 	columns := []cell.Column{{Name: "period", Type: cell.Text}, {Name: "period_start", Type: cell.Date}, {Name: "period_end", Type: cell.Date}}
-	for _, name := range r.census.Groups {
-		columns = append(columns, cell.Column{Name: name, Type: cell.Text})
+	for i, name := range r.census.Groups {
+		columns = append(columns, cell.Column{Name: name, Type: r.census.groupType(i)})
 	}
 	return columns
 }
@@ -110,8 +110,8 @@ func (r *CensusResult) Rows() iter.Seq[[]cell.Value] {
 		states := make([]openGroup, len(r.groups))
 		for i, g := range r.groups {
 			states[i].sums = make([]decimal.Decimal, len(r.census.Sums))
-			for _, value := range g.values {
-				states[i].values = append(states[i].values, cell.OfText(value))
+			for column, value := range g.values {
+				states[i].values = append(states[i].values, typedGroup(r.census.groupType(column), value))
 			}
 			if r.census.MedianAge {
 				states[i].ages = newAges(r.tally.spans[g.number])

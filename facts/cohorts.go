@@ -59,8 +59,8 @@ func (r *CensusResult) CohortRows() iter.Seq[[]cell.Value] {
 	return func(yield func([]cell.Value) bool) {
 		for c := range r.Cohorts() {
 			head := []cell.Value{cell.OfText(r.census.Grain.Label(c.Period)), cell.OfDay(c.Period.First), cell.OfDay(c.Period.Last)}
-			for _, value := range c.Values {
-				head = append(head, cell.OfText(value))
+			for column, value := range c.Values {
+				head = append(head, typedGroup(r.census.groupType(column), value))
 			}
 			head = append(head, cell.OfInteger(c.Opened))
 			if len(c.Open) == 0 && !yield(append(head, cell.OfInteger(0), cell.Blank, cell.Blank)) {

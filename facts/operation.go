@@ -294,7 +294,12 @@ func (o *Operation) groupType(column int) cell.Type {
 
 // groupCell is a value of a column of the groups.
 func (o *Operation) groupCell(column int, text string) cell.Value {
-	switch o.groupType(column) {
+	return typedGroup(o.groupType(column), text)
+}
+
+// typedGroup is the value of a group as its type, or as text where it is none of that.
+func typedGroup(typ cell.Type, text string) cell.Value {
+	switch typ {
 	case cell.Integer:
 		if number, err := strconv.Atoi(text); err == nil {
 			return cell.OfInteger(number)

@@ -50,6 +50,7 @@ func (c *Census) Count(ctx context.Context) (*Counted, error) {
 		}
 		c.groups = append(c.groups, which)
 	}
+	c.Operation.GroupTypes = groupTypes(c.Source, c.Operation.Groups)
 	for _, name := range c.Operation.Sums {
 		which, err := c.number(name)
 		if err != nil {

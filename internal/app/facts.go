@@ -61,17 +61,22 @@ func (f *Facts) resolve(ctx context.Context) (err error) {
 		}
 		f.measures = append(f.measures, place)
 	}
-	f.Operation.GroupTypes = nil
-	for _, name := range f.Operation.Groups {
-		typ := cell.Text
-		if at := slices.Index(f.Source.Names(), name); at >= 0 {
-			typ = map[rows.Type]cell.Type{rows.Integer: cell.Integer, rows.Bool: cell.Boolean, rows.Day: cell.Date}[f.Source.Columns()[at].Type]
-		}
-		f.Operation.GroupTypes = append(f.Operation.GroupTypes, typ)
-	}
+	f.Operation.GroupTypes = groupTypes(f.Source, f.Operation.Groups)
 	f.findSortKeys()
 	f.filter, err = newFilter(ctx, f.Source, f.Operation.Where, f.Asked)
 	return err
+}
+
+// groupTypes are the types that columns keep where rows are grouped by them: keys join on.
+func groupTypes(source *rows.Source, names []string) (types []cell.Type) {
+	for _, name := range names {
+		typ := cell.Text
+		if at := slices.Index(source.Names(), name); at >= 0 {
+			typ = map[rows.Type]cell.Type{rows.Integer: cell.Integer, rows.Bool: cell.Boolean, rows.Day: cell.Date}[source.Columns()[at].Type]
+		}
+		types = append(types, typ)
+	}
+	return types
 }
 
 // Tallied is what came of reading the facts.

@@ -14,6 +14,9 @@ type leftOut struct {
 	of map[uint64]*survey.Profile
 	// spans are those of rows of which only the first and the last day are known.
 	spans []rows.LeftOutDay
+	// failed is the set that the last row did not meet, and last its days: most rows follow their like.
+	failed uint64
+	last   *survey.Profile
 }
 
 func newLeftOut() *leftOut { return &leftOut{of: map[uint64]*survey.Profile{}} }
@@ -21,12 +24,13 @@ func newLeftOut() *leftOut { return &leftOut{of: map[uint64]*survey.Profile{}} }
 func (l *leftOut) addSpan(span rows.LeftOutDay) { l.spans = append(l.spans, span) }
 
 func (l *leftOut) add(failed uint64, day civil.Day) {
-	profile := l.of[failed]
-	if profile == nil {
-		profile = survey.New()
-		l.of[failed] = profile
+	if l.last == nil || l.failed != failed {
+		if l.of[failed] == nil {
+			l.of[failed] = survey.New()
+		}
+		l.failed, l.last = failed, l.of[failed]
 	}
-	profile.Add(datetext.Moment{Day: day})
+	l.last.Add(datetext.Moment{Day: day})
 }
 
 func (l *leftOut) join(other *leftOut) {

@@ -109,7 +109,7 @@ type numberColumn struct {
 	first    string
 }
 
-var numberWays = []string{"serial", "unix", "unix_ms", "unix_us", "unix_ns"}
+var numberWays = []string{"serial", "unix", "unix_ms", "unix_us", "unix_ns", "yyyyDDD"}
 
 func newNumberColumn() *numberColumn {
 	c := &numberColumn{}

@@ -14,6 +14,13 @@ func TestSurveyFindsPartsBesideBadRows(t *testing.T) {
 	assert.Contains(t, said.err, "next: roundyear normalise s.csv --parts sold=sold_year,sold_month,sold_day --no-plan -o clean.csv")
 }
 
+// Ordinal dates without a hyphen are numbers: the survey proposes their pattern, which reads them.
+func TestOrdinalDatesAreProposed(t *testing.T) {
+	folder := folderWith(t, map[string]string{"s.csv": "sold_date,n\n2026059,1\n2024366,2\n"})
+	assert.Contains(t, done(t, folder, "survey", "s.csv", "--no-plan").err, "sold_date contains numbers that may be dates: 2026059 would be 2026-02-28; if so, add --pattern sold_date=yyyyDDD")
+	assert.Contains(t, done(t, folder, "normalise", "s.csv", "--pattern", "sold_date=yyyyDDD", "--no-plan").out, "2024366,2,2024-12-31,20241231\n")
+}
+
 // Rows are read from their database: what was to be done inside it is refused, and not done here without a word.
 func TestFillOfRowsIsNotInside(t *testing.T) {
 	folder := folderWith(t, map[string]string{"s.csv": "d,n\n2026-01-05,1\n2026-03-05,2\n"})
@@ -64,4 +71,15 @@ func TestNumbersOfThePlan(t *testing.T) {
 	assert.Equal(t, 1, said.code, said.err)
 	assert.Contains(t, textOf(t, folder, "o.csv"), "2026-03-02;1.234,50 €;2026-03-02;20260302;1234.50\n")
 	assert.Contains(t, textOf(t, folder, "r.csv"), "zwölf")
+}
+
+// A key that rows are grouped by stays what it is, and so joins on.
+func TestKeysOfACensusKeepTheirTypes(t *testing.T) {
+	folder := folderWith(t, map[string]string{"c.csv": "id,site,open,closed\n1,4,2026-01-05,2026-02-01\n2,7,2026-01-09,\n"})
+	done(t, folder, "normalise", "c.csv", "--date", "open", "--no-plan", "-o", "c.parquet")
+	call := []string{"census", "c.parquet", "--opened", "open", "--closed", "closed", "--by", "site", "--as-of", "2026-02-15", "--no-plan"}
+	assert.Contains(t, done(t, folder, append(call, "--format", "jsonl")...).out, `"site":4,"open":1,`)
+	assert.Contains(t, done(t, folder, append(call, "--cohort", "--format", "jsonl")...).out, `"site":7,"opened":1,`)
+	done(t, folder, append(call, "-o", "o.parquet")...)
+	assert.Contains(t, done(t, folder, "normalise", "o.parquet", "--date", "period_start", "--no-plan", "--format", "jsonl").out, `"site":4,`)
 }
