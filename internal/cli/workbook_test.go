@@ -217,6 +217,19 @@ func TestSwappedDatesOfAWorkbookStop(t *testing.T) {
 	done(t, folder, "plan", "check")
 	planned := done(t, folder, "totals", "s", "--count", "--grain", "month", "--as-of", "2026-08-28", "--format", "csv")
 	assert.Equal(t, countsOf(mended.out), countsOf(planned.out))
+	// What is asked for and cannot be done is no silence.
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "s.csv"), []byte("d,n\n2026-01-05,1\n"), 0o600))
+	for file, want := range map[[2]string]string{
+		{"postgres://127.0.0.1:1/d#t", "d"}: "postgres://127.0.0.1:1/d#t: is no workbook",
+		{"s.csv", "d"}:                      "s.csv: is no workbook, of which --swapped or the plan says that dates are swapped",
+		{"s.xlsx", "day"}:                   `s.xlsx: has no column "day", which --swapped or the plan names. The columns are d, n`,
+		{"s.xlsx", "n"}:                     "s.xlsx, column n: has no date cells to swap day and month in",
+		{"s.xlsx", "x=no"}:                  `s.xlsx: has no column "x"`,
+	} {
+		refused := run(t, folder, "totals", file[0], "--count", "--swapped", file[1], "--no-plan")
+		assert.Equal(t, 2, refused.code, file)
+		assert.Contains(t, refused.err, want)
+	}
 	assert.Contains(t, run(t, folder, "totals", "s.xlsx", "--count", "--swapped", "d=maybe").err, "--swapped must be COLUMN, COLUMN=yes or COLUMN=no")
 }
 

@@ -52,6 +52,9 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 			continue
 		}
 		if database.IsAddress(name) {
+			if len(form.Swapped) > 0 {
+				return nil, notSwapped(database.Shown(name))
+			}
 			if err := addTable(ctx, s, name); err != nil {
 				return nil, err
 			}
@@ -87,6 +90,11 @@ func Open(ctx context.Context, inputs []string, stdin io.Reader, form delimited.
 		}
 	}
 	return s, nil
+}
+
+// notSwapped is the fault of what is no workbook and so has no cells in which day and month could be swapped.
+func notSwapped(name string) error {
+	return &fault.Fault{File: name, What: "is no workbook, of which --swapped or the plan says that dates are swapped", Remedy: "--order and --pattern say how dates of text are written"}
 }
 
 // standardInput is the name of standard input in reports.
@@ -167,6 +175,9 @@ func (o *opening) add(ctx context.Context, content *input.Content, form delimite
 	format, err := formatOf(content)
 	if err != nil {
 		return err
+	}
+	if len(form.Swapped) > 0 && !workbook.Fits(start) {
+		return notSwapped(content.Name)
 	}
 	part, err := format.open(ctx, content, form)
 	if err != nil {

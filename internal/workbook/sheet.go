@@ -7,6 +7,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
+	"strings"
 
 	"roundyear/fault"
 	"roundyear/internal/input"
@@ -133,7 +136,7 @@ func (f *File) findColumns(ctx context.Context, head *header) error {
 		if place < len(all) {
 			column = all[place].column(names[i])
 			isSwapped, isTold := f.form.Swapped[names[i]]
-			if orders := &all[place].orders; isSwapped {
+			if orders := &all[place].orders; isSwapped && orders.low+orders.high > 0 {
 				f.swaps = append(f.swaps, place)
 			} else if !isTold && orders.areSwapped() {
 				f.suspects = append(f.suspects, rows.SwappedDates{Column: i, Cells: orders.low, Texts: orders.texts()})
@@ -142,6 +145,20 @@ func (f *File) findColumns(ctx context.Context, head *header) error {
 		f.columns = append(f.columns, column)
 	}
 	f.notes = append(f.notes, merged.notes(f.places, names)...)
+	return f.checkSwapped(names)
+}
+
+// checkSwapped is the fault of a column that is said to be swapped, or not, and is not there, or has no dates that could be.
+func (f *File) checkSwapped(names []string) error {
+	for _, name := range slices.Sorted(maps.Keys(f.form.Swapped)) {
+		at := slices.Index(names, name)
+		switch {
+		case at < 0:
+			return &fault.Fault{File: f.Name, What: fmt.Sprintf("has no column %q, which --swapped or the plan names. The columns are %s", name, strings.Join(names, ", "))}
+		case f.form.Swapped[name] && !slices.Contains(f.swaps, f.places[at]):
+			return &fault.Fault{File: f.Name, Column: name, What: "has no date cells to swap day and month in", Remedy: "If its dates are text, --order or --pattern say how they are written"}
+		}
+	}
 	return nil
 }
 
