@@ -118,6 +118,14 @@ func NewBlock(columns []Column, count, bytes int) Block {
 	return b
 }
 
+// AppendFrom appends a row of another block of the same columns.
+func (b *Block) AppendFrom(from *Block, row int) {
+	for i := range b.Vectors {
+		b.Vectors[i].AppendFrom(&from.Vectors[i], row)
+	}
+	b.Count++
+}
+
 // AppendFrom appends a value of another vector of the same column.
 func (v *Vector) AppendFrom(from *Vector, at int) {
 	switch {

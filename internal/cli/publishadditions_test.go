@@ -44,15 +44,20 @@ func TestWhatOthersHaveAddedToATableStays(t *testing.T) {
 		assert.Regexp(t, `sales +301  1 row added\n`, again.err)
 		assert.Equal(t, before, d.sql(catalogue))
 		assert.Equal(t, "301", d.sql("SELECT count(*) FROM sales"))
-		// Rows that are gone or other take all rows anew, in the same table.
+		// Rows that are gone or other change one by one.
 		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(strings.Replace(sales, "\n2,", "\n302,", 1)+"301,0001,2026-05-05,,7.00,0.001,10:00,\n"), 0o600))
 		other := done(t, folder, publish...)
-		assert.Regexp(t, `sales +301  rows replaced in place\n`, other.err)
+		assert.Regexp(t, `sales +301  1 row added, 1 removed\n`, other.err)
 		assert.Equal(t, before, d.sql(catalogue))
 		assert.Equal(t, "1", d.sql("SELECT count(*) FROM sales WHERE receipt = 302"))
 		if d.name == "postgres" {
 			assert.Equal(t, "9", d.sql("SET ROLE galway_reader; SELECT count(*) FROM sales"))
 		}
+		// If most rows are other, all are written anew, in the same table.
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(strings.ReplaceAll(sales, ":30,", ":31,")), 0o600))
+		other = done(t, folder, publish...)
+		assert.Regexp(t, `sales +300  rows replaced in place\n`, other.err)
+		assert.Equal(t, before, d.sql(catalogue))
 		// Other columns take a new table, which would not have what was added.
 		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales+"301,0001,2026-05-05,,7.005,0.001,10:00,\n"), 0o600))
 		refused := run(t, folder, publish...)
@@ -89,8 +94,8 @@ func TestAResultDoesNotReplaceWhatOthersHaveAdded(t *testing.T) {
 	})
 }
 
-// A table without a key that only gains rows gets these, however often a row comes.
-func TestRowsAreAddedToATableWithoutAKey(t *testing.T) {
+// A table without a key gains and loses rows one by one, however often a row comes.
+func TestRowsOfATableWithoutAKey(t *testing.T) {
 	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
 		publish := []string{"publish", "-o", d.out}
 		done(t, folder, publish...)
@@ -103,9 +108,47 @@ func TestRowsAreAddedToATableWithoutAKey(t *testing.T) {
 		assert.Equal(t, "3", d.sql("SELECT count(*) FROM sales WHERE receipt = 301"))
 		assert.Equal(t, "2", d.sql("SELECT count(*) FROM sales WHERE receipt = 5"))
 		assert.Regexp(t, `sales +304  unchanged\n`, done(t, folder, publish...).err)
-		// One of three alike that is gone is no row added.
-		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales+fifth+strings.Repeat("301,0001,2026-05-05,,7.00,0.001,10:00,\n", 2)), 0o600))
-		assert.Regexp(t, `sales +303  replaced\n`, done(t, folder, publish...).err)
+		// One of three alike goes, and one of two.
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales+strings.Repeat("301,0001,2026-05-05,,7.00,0.001,10:00,\n", 2)), 0o600))
+		assert.Regexp(t, `sales +302  2 rows removed\n`, done(t, folder, publish...).err)
 		assert.Equal(t, "2", d.sql("SELECT count(*) FROM sales WHERE receipt = 301"))
+		assert.Equal(t, "1", d.sql("SELECT count(*) FROM sales WHERE receipt = 5"))
+		assert.Contains(t, done(t, folder, publish...).err, "Nothing to change")
+		// All of a kind go, and what was changed by hand comes back.
+		d.sql("UPDATE sales SET amount = amount + 1 WHERE receipt IN (7, 8)")
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales), 0o600))
+		assert.Regexp(t, `sales +300  2 rows added, 4 removed\n`, done(t, folder, append(publish, "--force")...).err)
+		assert.Equal(t, "0", d.sql("SELECT count(*) FROM sales WHERE receipt = 301"))
+		assert.Contains(t, done(t, folder, publish...).err, "Nothing to change")
+		// Texts are told apart by their bytes, whatever the database takes for the same.
+		alike := []string{"ähre", "Ähre", "ahre", "ahre ", `"a\'"`}
+		all := sales
+		for _, note := range alike {
+			all += "301,0001,2026-05-05,,7.00,0.001,10:00," + note + "\n"
+		}
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(all), 0o600))
+		assert.Regexp(t, `sales +305  5 rows added\n`, done(t, folder, publish...).err)
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(strings.NewReplacer("ähre\n", "x\n", "\"a\\'\"", "x").Replace(all)), 0o600))
+		assert.Regexp(t, `sales +305  2 rows added, 2 removed\n`, done(t, folder, publish...).err)
+		assert.Equal(t, "2", d.sql("SELECT count(*) FROM sales WHERE note = 'x'"))
+	})
+}
+
+// Rows that the database does not find by their values, such as texts that somebody keeps as bytes, are no reason to keep them: the table is
+// filled anew.
+func TestRowsThatAreNotFoundByTheirValues(t *testing.T) {
+	onTargets(t, publishFiles(), func(t *testing.T, folder string, d target) {
+		if d.name != "sqlite" {
+			return // the others have one type for each column
+		}
+		sales := textOf(t, folder, "sales.csv")
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales+"301,0001,2026-05-05,,7.00,0.001,10:00,kept\n"), 0o600))
+		publish := []string{"publish", "-o", d.out}
+		done(t, folder, publish...)
+		d.sql("UPDATE sales SET note = CAST(note AS BLOB) WHERE receipt = 301")
+		require.NoError(t, os.WriteFile(filepath.Join(folder, "sales.csv"), []byte(sales), 0o600))
+		assert.Regexp(t, `sales +300  rows replaced in place\n`, done(t, folder, publish...).err)
+		assert.Equal(t, "0", d.sql("SELECT count(*) FROM sales WHERE receipt = 301"))
+		assert.Contains(t, done(t, folder, publish...).err, "Nothing to change")
 	})
 }

@@ -48,6 +48,8 @@ type Dialect struct {
 	lexing lexing
 	// hasNoNUL tells that texts cannot have a NUL character.
 	hasNoNUL bool
+	// listed is the word before rows of values that are compared with others.
+	listed string
 	// union tells that several rows are a union of queries from a table of one row.
 	union string
 	// drop is what removes a table or view if it is there.

@@ -49,6 +49,7 @@ var Postgres = &Dialect{
 		return expression + " ~ '^" + digitsOf(template, "[0-9]", true) + "$'"
 	},
 	concat: standardConcat, wholeNumber: "integer",
+	listed:   "VALUES",
 	bytewise: func(expression string) string { return expression + ` COLLATE "C"` },
 	// Of all functions, this one gives the text that is shown, with the spaces of a character(n).
 	asText: func(expression string) string { return "concat(" + expression + ")" },

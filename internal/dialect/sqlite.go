@@ -57,6 +57,7 @@ var SQLite = &Dialect{
 		return expression + " GLOB '" + digitsOf(template, "[0-9]", false) + "'"
 	},
 	concat: standardConcat, wholeNumber: "INTEGER",
+	listed:   "VALUES",
 	bytewise: func(expression string) string { return expression + " COLLATE BINARY" },
 	asText:   func(expression string) string { return "CAST(" + expression + " AS TEXT)" },
 	asDate:   func(expression string) string { return expression },

@@ -177,7 +177,10 @@ func (p *publishing) changeRows(ctx context.Context, s *step) error {
 	if !s.changesRows() {
 		return nil
 	}
-	return p.do(ctx, s.Name, s.diff.statements...)
+	if err := p.do(ctx, s.Name, s.diff.statements...); err != nil {
+		return err
+	}
+	return p.verify(ctx, s)
 }
 
 // place puts a new table in its place, or gets ready for that.

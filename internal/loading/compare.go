@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -35,28 +36,48 @@ func readThere(ctx context.Context, s database.Session, name string, made string
 	if err := json.Unmarshal([]byte(made), &t.columns); err != nil {
 		return nil, &fault.Fault{File: s.Name(), What: fmt.Sprintf("%s no longer tells how %s was published", StateTable, name), Remedy: "Publish with --force", Kind: fault.Malformed}
 	}
-	var columns []rows.Column
-	var names, keys []string
-	isKeyed := false
-	for _, c := range t.columns {
-		columns, names = append(columns, c.column().Column), append(names, s.Dialect().Stored(c.Name))
-		if isKeyed = isKeyed || c.IsKey; c.IsKey {
-			keys = append(keys, c.Name)
-		}
+	isKeyed := slices.ContainsFunc(t.columns, func(c madeColumn) bool { return c.IsKey })
+	size := blockSize
+	if isKeyed {
+		size = math.MaxInt // rows that are found by their keys are kept, in one block
+	} else {
+		t.counts = map[uint64]int32{}
 	}
-	block := rows.NewBlock(columns, blockSize, 0)
-	finish := func() {
+	err := eachThere(ctx, s, name, t.columns, size, func(block rows.Block) {
 		t.print.add(block)
-		if isKeyed {
+		if t.block = block; isKeyed {
 			return
-		}
-		if t.counts == nil {
-			t.counts = map[uint64]int32{}
 		}
 		for row := range block.Count {
 			t.counts[hashOf(block, row)]++
 		}
+	})
+	if err != nil {
+		return nil, err
 	}
+	if isKeyed {
+		t.seen, t.at = make([]bool, t.block.Count), make(map[string]int, t.block.Count)
+		var places []int
+		for i, c := range t.columns {
+			if c.IsKey {
+				places = append(places, i)
+			}
+		}
+		for row := range t.block.Count {
+			t.at[keyOf(t.block, row, places)] = row
+		}
+	}
+	return t, nil
+}
+
+// eachThere gives the rows of a table in blocks of a size, the last of which may have none.
+func eachThere(ctx context.Context, s database.Session, name string, made []madeColumn, size int, give func(rows.Block)) error {
+	var columns []rows.Column
+	var names []string
+	for _, c := range made {
+		columns, names = append(columns, c.column().Column), append(names, s.Dialect().Stored(c.Name))
+	}
+	block := rows.NewBlock(columns, blockSize, 0)
 	err := s.Each(ctx, "SELECT "+strings.Join(names, ", ")+" FROM "+s.Dialect().Quote(name), func(values [][]byte) error {
 		for i, value := range values {
 			if value == nil {
@@ -65,29 +86,16 @@ func readThere(ctx context.Context, s database.Session, name string, made string
 				database.AppendValue(&block.Vectors[i], value)
 			}
 		}
-		if block.Count++; !isKeyed && block.Count == blockSize {
-			finish()
+		if block.Count++; block.Count == size {
+			give(block)
 			block = rows.NewBlock(columns, blockSize, 0)
 		}
 		return nil
 	})
-	if err != nil {
-		return nil, err
+	if err == nil {
+		give(block)
 	}
-	finish()
-	if isKeyed {
-		t.block, t.seen, t.at = block, make([]bool, block.Count), make(map[string]int, block.Count)
-		var places []int
-		for i, c := range t.columns {
-			if slices.Contains(keys, c.Name) {
-				places = append(places, i)
-			}
-		}
-		for row := range block.Count {
-			t.at[keyOf(block, row, places)] = row
-		}
-	}
-	return t, nil
+	return err
 }
 
 // keyOf is the key of a row as text.
@@ -152,10 +160,7 @@ func compare(ctx context.Context, d *dialect.Dialect, t dialect.Filled, old *the
 			if !found {
 				diff.added++
 				diff.tell(Change{Key: shownKey(key), Wanted: "a row"})
-				for i := range missing.Vectors {
-					missing.Vectors[i].AppendFrom(&block.Vectors[i], row)
-				}
-				missing.Count++
+				missing.AppendFrom(&block, row)
 				continue
 			}
 			old.seen[at] = true

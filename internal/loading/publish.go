@@ -260,7 +260,12 @@ func (p *publishing) change(ctx context.Context, s *step, old *there, known stat
 	isSame := known.made == s.made
 	s.isSame = isSame
 	if len(s.Key) == 0 {
-		onlyAdded, err := p.addRows(ctx, s, old)
+		var diff *difference
+		if isSame && (!isEdited || p.Force) {
+			diff, err = p.compareAlike(ctx, s, old)
+		} else {
+			err = watched{s.Rows, &s.print}.Each(ctx, nil, nothing)
+		}
 		if err != nil {
 			return err
 		}
@@ -270,12 +275,11 @@ func (p *publishing) change(ctx context.Context, s *step, old *there, known stat
 			s.result.Kind = Edited
 		case isSame && old.print.String() == s.print.String():
 			s.result.Kind = Unchanged
-		case isSame && onlyAdded:
-			s.result.Kind, s.result.Added = Changed, s.diff.added
+		case isSame && diff != nil:
+			s.diff, s.result.Kind, s.result.Added, s.result.Removed = diff, Changed, diff.added, diff.removed
 		case isSame && len(p.viewsOfOthers(s)) > 0:
 			s.result.Kind, s.isRefilled, s.result.InPlace = Replaced, true, true
 		default:
-			s.diff = nil
 			return p.replace(s)
 		}
 		return nil

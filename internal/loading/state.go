@@ -161,9 +161,9 @@ func hashOf(block rows.Block, row int) (hash uint64) {
 	return hash
 }
 
-// isSumOf tells whether the rows are those of two others together.
-func (f *fingerprint) isSumOf(a, b *fingerprint) bool {
-	return f.count == a.count+b.count && f.sums[0] == a.sums[0]+b.sums[0] && f.sums[1] == a.sums[1]+b.sums[1]
+// isSumOf tells whether the rows are those of another one, with some that are added and without some that are removed.
+func (f *fingerprint) isSumOf(old, added, removed *fingerprint) bool {
+	return f.count+removed.count == old.count+added.count && f.sums[0]+removed.sums[0] == old.sums[0]+added.sums[0] && f.sums[1]+removed.sums[1] == old.sums[1]+added.sums[1]
 }
 
 // blankMark stands for a value that is missing.
