@@ -41,6 +41,16 @@ const (
 // IsDate tells whether values of the type are days or have one.
 func (t Type) IsDate() bool { return t == Day || t == Moment || t == Instant }
 
+// Shown is how a workbook shows numbers.
+type Shown uint8
+
+// Numbers are shown as they are, as percent (0.25 as 25%), or as spans of time (1.5 as 36:00:00).
+const (
+	AsNumbers Shown = iota
+	AsPercent
+	AsSpans
+)
+
 // Column is a column of a source.
 type Column struct {
 	Name string
@@ -54,6 +64,8 @@ type Column struct {
 	Plain bool
 	// Figures tells that all texts are numbers or truth values; nil where that is not known.
 	Figures *Figures
+	// Shown is how a workbook shows the numbers of the column, and spans of time, which are texts such as 36:00:00 elsewhere.
+	Shown Shown
 	// Key tells that no two rows have the same value, and that none is missing.
 	Key bool
 }

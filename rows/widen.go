@@ -19,7 +19,10 @@ func widened(part *Part, columns []Column) *Part {
 // local ones, of which only one says which day it is.
 func wider(a, b Column) (Column, bool) {
 	const mostDecimals, mostOfMoments = 9, 6
-	own := Column{Name: a.Name, Scale: max(a.Scale, b.Scale)}
+	if a.Shown != b.Shown {
+		a.Shown, b.Shown = AsNumbers, AsNumbers
+	}
+	own := Column{Name: a.Name, Scale: max(a.Scale, b.Scale), Shown: a.Shown}
 	are := func(types ...Type) bool { return slices.Contains(types, a.Type) && slices.Contains(types, b.Type) }
 	switch {
 	case a == b:

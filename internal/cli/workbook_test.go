@@ -240,3 +240,56 @@ func countsOf(text string) (counts []string) {
 	}
 	return counts
 }
+
+// How a workbook shows numbers stays from one to the next: percent, and hours beyond a day, which are text elsewhere.
+func TestFormatsGoFromWorkbookToWorkbook(t *testing.T) {
+	folder := t.TempDir()
+	book := excelize.NewFile()
+	shown := []string{"", "0.0%", "[h]:mm", "[h]:mm", "0%"}
+	for i, line := range [][]any{{"sold", "rate", "worked", "mixed", "whole"}, {"2026-01-31", 0.125, 1.5, 0.25, 1}, {"2026-02-28", -0.5, 2.0 / 86400, "none", 2}, {"2026-02-27", nil, -0.25, 0.5, nil}} {
+		require.NoError(t, book.SetSheetRow("Sheet1", fmt.Sprintf("A%d", i+1), &line))
+	}
+	for i, format := range shown[1:] {
+		style, err := book.NewStyle(&excelize.Style{CustomNumFmt: &format})
+		require.NoError(t, err)
+		column := string(rune('B' + i))
+		require.NoError(t, book.SetCellStyle("Sheet1", column+"2", column+"4", style))
+	}
+	require.NoError(t, book.SaveAs(filepath.Join(folder, "in.xlsx")))
+	read := func(name string) (shown, raw [][]string) {
+		written, err := excelize.OpenFile(filepath.Join(folder, name))
+		require.NoError(t, err)
+		defer func() { require.NoError(t, written.Close()) }()
+		shown, err = written.GetRows(written.GetSheetName(0))
+		require.NoError(t, err)
+		raw, err = written.GetRows(written.GetSheetName(0), excelize.Options{RawCellValue: true})
+		require.NoError(t, err)
+		return shown, raw
+	}
+	for _, flags := range [][]string{nil, {"--sort", "sold"}, {"--distinct", "rate,worked"}, {"--keep", "sold,rate,worked,mixed,whole"}, {"--rename", "worked=hours"}} {
+		done(t, folder, append([]string{"normalise", "in.xlsx", "-o", "out.xlsx", "--no-plan", "--columns", "month"}, flags...)...)
+		values, raw := read("out.xlsx")
+		at := 1
+		assert.Equal(t, "12.5%", values[at][1], flags)
+		assert.Equal(t, []string{"0.125", "1.5"}, raw[at][1:3], flags)
+		assert.Equal(t, "36:00:00", values[at][2], flags)
+		assert.Equal(t, []string{"6:00:00", "100%"}, values[at][3:5], "a column with other texts is text")
+		// A workbook of ours reads as the one that it came from.
+		done(t, folder, "normalise", "out.xlsx", "-o", "again.xlsx", "--date", "sold_date", "--no-plan", "--columns", "year")
+		again, _ := read("again.xlsx")
+		for i := range again {
+			assert.Equal(t, values[i][:5], again[i][:5])
+		}
+	}
+	text := done(t, folder, "normalise", "in.xlsx", "--format", "csv", "--no-plan", "--columns", "month").out
+	assert.Contains(t, text, "2026-01-31,0.125,36:00:00,6:00:00,1,")
+	assert.Contains(t, text, "2026-02-28,-0.500,0:00:02,none,2,")
+	assert.Contains(t, text, "2026-02-27,,-6:00:00,12:00:00,,")
+	// Sheets that show a column in two ways show it in neither.
+	sheetOf(t, filepath.Join(folder, "in2.xlsx"), []any{"sold", "rate", "worked", "mixed", "whole"}, []any{"2026-03-01", 0.5, "12:00:00", "x", 3})
+	done(t, folder, "normalise", "in*.xlsx", "-o", "out.xlsx", "--no-plan", "--columns", "month")
+	values, _ := read("out.xlsx")
+	assert.Equal(t, "0.125", values[1][1])
+	assert.Equal(t, "36:00:00", values[1][2])
+	assert.Equal(t, "1", values[1][4])
+}

@@ -11,11 +11,16 @@ type seen struct {
 	// scale is the largest number of decimals of numbers, whole the largest number of digits before the
 	// point, and clockScale the largest number of decimals of seconds.
 	scale, whole, clockScale uint8
-	orders                   orders
+	// percents is how many of the numbers are shown as percent.
+	percents int
+	orders   orders
 }
 
 func (s *seen) add(v value) {
 	s.count[v.kind]++
+	if v.isPercent {
+		s.percents++
+	}
 	switch v.kind {
 	case number:
 		s.scale = max(s.scale, v.scale)
@@ -43,6 +48,7 @@ func (s *seen) merge(other seen) {
 	for kind, count := range other.count {
 		s.count[kind] += count
 	}
+	s.percents += other.percents
 	s.orders.merge(other.orders)
 	s.scale, s.whole, s.clockScale = max(s.scale, other.scale), max(s.whole, other.whole), max(s.clockScale, other.clockScale)
 }
@@ -73,7 +79,11 @@ func (s *seen) column(name string) rows.Column {
 		return all == rest && all > 0
 	}
 	const digits64 = 18
-	switch column := (rows.Column{Name: name}); {
+	column := rows.Column{Name: name}
+	if s.percents > 0 && s.percents == s.count[number]+s.count[wide] {
+		column.Shown = rows.AsPercent
+	}
+	switch {
 	case has(day):
 		column.Type = rows.Day
 		return column
@@ -95,7 +105,11 @@ func (s *seen) column(name string) rows.Column {
 	case has(number, wide):
 		column.Type = rows.Float
 		return column
+	case has(span):
+		column.Shown = rows.AsSpans
+		return column
 	default:
+		column.Shown = rows.AsNumbers
 		return column
 	}
 }

@@ -164,9 +164,13 @@ func contentTypes(partsAndTypes []string) string {
 // styles writes the styles of cells in the order of their numbers.
 func styles() string {
 	const firstOwn = 164 // those before are built in
-	formats := []string{"yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss", "hh:mm:ss", "#,##0"}
+	formats := []string{"yyyy-mm-dd", "yyyy-mm-dd hh:mm:ss", "hh:mm:ss", "[h]:mm:ss", "#,##0"}
 	for scale := 1; scale <= maxScale; scale++ {
 		formats = append(formats, "#,##0."+strings.Repeat("0", scale))
+	}
+	formats = append(formats, "0%")
+	for scale := 1; scale <= mostOfPercent; scale++ {
+		formats = append(formats, "0."+strings.Repeat("0", scale)+"%")
 	}
 	all := `<styleSheet xmlns="` + mainSpace + `">` + fmt.Sprintf(`<numFmts count="%d">`, len(formats))
 	for i, format := range formats {

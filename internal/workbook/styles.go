@@ -12,6 +12,8 @@ const (
 	aClock
 	// aSpan is hours, minutes or seconds that count on beyond a day, such as [h]:mm.
 	aSpan
+	// aPercent is a number that is shown as a hundred times of it.
+	aPercent
 )
 
 // builtIn are the number formats that every workbook has, by ECMA-376 part 1, 18.8.30; those of East
@@ -26,6 +28,8 @@ func builtIn(id int) shows {
 		return aClock
 	case id == 46:
 		return aSpan
+	case id == 9, id == 10:
+		return aPercent
 	}
 	return aNumber
 }
@@ -33,7 +37,7 @@ func builtIn(id int) shows {
 // formatShows tells what a format code of a workbook shows: what its letters outside quotes are.
 func formatShows(code string) shows {
 	code, _, _ = strings.Cut(code, ";") // behind it come those of negative numbers, zero and text
-	var hasDay, hasClock, hasMonth, isSpan bool
+	var hasDay, hasClock, hasMonth, isSpan, isPercent bool
 	for i := 0; i < len(code); i++ {
 		switch c := code[i] | 0x20; {
 		case code[i] == '"':
@@ -63,6 +67,8 @@ func formatShows(code string) shows {
 			hasDay = true
 		case c == 'h', c == 's':
 			hasClock = true
+		case c == '%':
+			isPercent = true
 		case c == 'm':
 			hasMonth = true // or minutes, beside hours or seconds
 		}
@@ -76,6 +82,8 @@ func formatShows(code string) shows {
 		return aClock
 	case hasDay, hasMonth:
 		return aDay
+	case isPercent:
+		return aPercent
 	}
 	return aNumber
 }

@@ -23,6 +23,8 @@ const (
 	moment
 	clock
 	truth
+	// span is hours, minutes and seconds, as many as there are.
+	span
 	kinds
 )
 
@@ -33,7 +35,9 @@ type value struct {
 	units int64
 	// scale is how many decimals units have: those of a number, 3 or 0 of seconds.
 	scale uint8
-	float float64
+	// isPercent tells that a number is shown as percent.
+	isPercent bool
+	float     float64
 }
 
 // Numbers of workbooks have 64 bits with 15 digits that count, and a time of day has no more of them than
@@ -139,17 +143,22 @@ const (
 // dated makes a number what its format shows. One that is no day by the calendar of the workbook is left
 // as a text that shows what the workbook shows, or as the number that it is.
 func (v value) dated(show shows, is1904 bool) value {
-	if show == aNumber {
+	switch show {
+	case aNumber:
+		return v
+	case aPercent:
+		v.isPercent = true
 		return v
 	}
 	total := math.Round(v.number64() * unitsOfDay)
+	if show == aSpan && math.Abs(total) < endDays*unitsOfDay {
+		return value{kind: span, units: int64(total), scale: clockScaleOf(int64(total))}
+	}
 	if total < 0 || total >= endDays*unitsOfDay {
 		return v
 	}
 	days, clockUnits := int64(total)/unitsOfDay, int64(total)%unitsOfDay
 	switch {
-	case show == aSpan:
-		return value{kind: text, text: appendSpan(nil, int64(total))}
 	case show == aClock && days == 0:
 		return value{kind: clock, units: clockUnits, scale: clockScaleOf(clockUnits)}
 	case is1904:
@@ -177,14 +186,47 @@ func clockScaleOf(units int64) uint8 {
 	return clockScale
 }
 
-// appendSpan appends a span of time as hours, minutes and seconds.
+// appendSpan appends a span of time as hours, minutes and seconds, with milliseconds where it has some.
 func appendSpan(to []byte, units int64) []byte {
+	if units < 0 {
+		to, units = append(to, '-'), -units
+	}
 	seconds := units / unitsSecond
 	to = strconv.AppendInt(to, seconds/3600, 10)
 	for _, part := range []int64{seconds / 60 % 60, seconds % 60} {
 		to = append(to, ':', byte('0'+part/10), byte('0'+part%10))
 	}
+	if rest := units % unitsSecond; rest > 0 {
+		to = append(to, '.', byte('0'+rest/100), byte('0'+rest/10%10), byte('0'+rest%10))
+	}
 	return to
+}
+
+// partsOfSpan are how many of each part of a span the part before it has: hours, minutes, seconds, milliseconds.
+var partsOfSpan = [...]int{1, 60, 60, unitsSecond}
+
+// spanOf reads a span of time as appendSpan writes it.
+func spanOf(text []byte) (units int64, ok bool) {
+	digits := bytes.TrimPrefix(text, []byte{'-'})
+	parts := bytes.Split(digits, []byte{':'})
+	if len(parts) != 3 {
+		return 0, false
+	}
+	seconds, fraction, hasFraction := bytes.Cut(parts[2], []byte{'.'})
+	if !hasFraction {
+		fraction = []byte("000")
+	}
+	for i, part := range [][]byte{parts[0], parts[1], seconds, fraction} {
+		number, isNumber := wholeNumber(part)
+		if !isNumber || i > 0 && number >= partsOfSpan[i] {
+			return 0, false
+		}
+		units = units*int64(partsOfSpan[i]) + int64(number)
+	}
+	if len(digits) < len(text) {
+		units = -units
+	}
+	return units, true
 }
 
 // appendTo appends the value to a vector, in the vector's type.
@@ -227,6 +269,8 @@ func (v value) appendText(to []byte) []byte {
 		return to
 	case text:
 		return append(to, v.text...)
+	case span:
+		return appendSpan(to, v.units)
 	case number:
 		own.Type = rows.Decimal
 	case wide:

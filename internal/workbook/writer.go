@@ -137,16 +137,44 @@ func (w *Writer) writeBlock(block rows.Block) error {
 	return nil
 }
 
-// Styles of cells, by their places in the part of styles. Those of decimals follow one another by the number
-// of decimals, from 0 on.
+// Styles of cells, by their places in the part of styles. Those of decimals and of percent follow one another by the
+// number of decimals, from 0 on.
 const (
 	generalStyle = iota
 	headerStyle
 	dayStyle
 	momentStyle
 	clockStyle
+	spanStyle
 	decimalStyle
+	percentStyle = decimalStyle + maxScale + 1
 )
+
+// scaleOfFloats is how many decimals are shown of the percent of a number of 64 bits, and mostOfPercent how many at most.
+const (
+	scaleOfFloats = 2
+	mostOfPercent = 7
+)
+
+// styleOf is the style of a number with so many decimals; without one it is shown with those that it has.
+func styleOf(column rows.Column, scale int) int {
+	switch {
+	case column.Shown == rows.AsPercent:
+		return percentStyle + max(min(scale-2, mostOfPercent), 0)
+	case column.Type == rows.Decimal:
+		return decimalStyle + min(scale, maxScale)
+	}
+	return generalStyle
+}
+
+// appendNumber appends a number in a style.
+func (w *Writer) appendNumber(style int, number []byte) {
+	w.line = append(w.line, "<c"...)
+	if style != generalStyle {
+		w.line = append(strconv.AppendInt(append(w.line, ` s="`...), int64(style), 10), '"')
+	}
+	w.line = append(append(append(w.line, "><v>"...), number...), "</v></c>"...)
+}
 
 // appendCell appends a cell. Numbers of more digits than workbooks keep, and days before their calendars agree with one
 // another, are written as text.
@@ -177,21 +205,22 @@ func (w *Writer) appendCell(v *rows.Vector, row int, column rows.Column) error {
 		return nil
 	case rows.Float:
 		if f := math.Float64frombits(uint64(v.Int[row])); !math.IsInf(f, 0) && !math.IsNaN(f) {
-			w.line = append(w.line, "<c><v>"...)
-			w.line = append(strconv.AppendFloat(w.line, f, 'g', -1, 64), "</v></c>"...)
+			w.text = strconv.AppendFloat(w.text[:0], f, 'g', -1, 64)
+			w.appendNumber(styleOf(column, 2+scaleOfFloats), w.text)
 			return nil
 		}
 	}
 	w.text = v.AppendText(w.text[:0], row)
 	switch {
-	case column.Type == rows.Integer && isExact(w.text):
-		w.line = append(append(append(w.line, "<c><v>"...), w.text...), "</v></c>"...)
+	case (column.Type == rows.Integer || column.Type == rows.Decimal) && isExact(w.text):
+		w.appendNumber(styleOf(column, int(column.Scale)), w.text)
 		return nil
-	case column.Type == rows.Decimal && isExact(w.text):
-		w.line = append(w.line, `<c s="`...)
-		w.line = strconv.AppendInt(w.line, int64(decimalStyle+min(int(column.Scale), maxScale)), 10)
-		w.line = append(append(append(w.line, `"><v>`...), w.text...), "</v></c>"...)
-		return nil
+	case column.Shown == rows.AsSpans:
+		if units, ok := spanOf(w.text); ok {
+			w.text = strconv.AppendFloat(w.text[:0], float64(units)/unitsOfDay, 'g', 17, 64)
+			w.appendNumber(spanStyle, w.text)
+			return nil
+		}
 	}
 	if utf8.RuneCount(w.text) > maxText {
 		return &fault.Fault{Column: column.Name, What: fmt.Sprintf("has a text of %d characters; a cell of a workbook has at most %d", utf8.RuneCount(w.text), maxText), Remedy: "Write CSV or Parquet"}
