@@ -83,6 +83,9 @@ var specimens = []specimen{
 	{"t.csv.zst", zstandard("sold,n\n2026-01-05,1\n2026-01-06,2\n"), [][]string{{"survey", "IN"}, {"totals", "IN", "--sum", "n"}}, "", nil},
 	{"s.parquet", inColumns(), [][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.parquet"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv"}, {"publish", "IN", "-o", "OUT/m.db", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "core", "--foreign-keys", "--indexes"},
 		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--from", "2026-01-02", "--where", "amount>0", "--as-of", "2026-06-01", "--max-rows", "100000"}}, "", nil},
+	{"c.parquet", pagesOf(inColumns()), inPages, "", withPages(inColumns())},
+	{"p1.parquet", pagesOf(inEncodings(1)), inPages, "", withPages(inEncodings(1))},
+	{"p2.parquet", pagesOf(inEncodings(2)), inPages, "", withPages(inEncodings(2))},
 	{"s.xlsx", inSheet(), [][]string{{"survey", "IN"}, {"normalise", "IN#s", "--date", "sold", "-o", "OUT/x.csv"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.xlsx"},
 		{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--as-of", "2026-06-01", "--max-rows", "100000"}}, "", nil},
 	{"s.db", inDatabase(), [][]string{{"survey", "IN"}, {"normalise", "IN#s", "--date", "sold", "-o", "OUT/x.csv"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.db"}, {"publish", "IN", "-o", "OUT/m.db", "--from", "2026-01-01", "--to", "2026-02-28", "--columns", "core", "--foreign-keys", "--indexes"},
@@ -121,6 +124,10 @@ var specimens = []specimen{
 		[][]string{{"plan", "check", "-p", "IN"}, {"build", "-p", "IN", "-o", "OUT/d.csv"}, {"days-off", "-p", "IN", "--year", "2026"}, {"explain", "2026-03-09", "-p", "IN"}, {"columns", "-p", "IN"},
 			{"publish", "-p", "IN", "--without", "facts", "-o", "OUT/m.db"}, {"publish", "-p", "IN", "--without", "facts", "--dry-run", "-o", "OUT/m.db"}}, "", nil},
 }
+
+// inPages is what is run on a Parquet file of which the pages are changed before they are packed.
+var inPages = [][]string{{"survey", "IN"}, {"normalise", "IN", "--date", "sold", "-o", "OUT/x.csv"}, {"normalise", "IN", "--date", "sold", "--sort", "sold,shop", "-o", "OUT/x.parquet"},
+	{"totals", "IN", "--date", "sold", "--sum", "amount", "--by", "shop", "--where", "amount>2", "--as-of", "2026-06-01", "--max-rows", "100000"}}
 
 // laid lays a specimen with a text into a folder, and returns the call that runs on it.
 func (s *specimen) laid(t *testing.T, folder string, args []string, text string) (call []string) {

@@ -12,10 +12,13 @@ import (
 // maxPage is how many bytes a page has at most when it is decompressed.
 const maxPage = 512 << 20
 
+// mostValues is how many values a page has at most. Writers make pages of some thousand rows.
+const mostValues = 32 << 20
+
 // checkPages walks through the headers of the pages of a chunk and returns an error for one that does not fit
 // into it: the library makes room for whatever size a header says, before it looks at the page.
-func (f *File) checkPages(group, place int) error {
-	m := &f.file.Metadata().RowGroups[group].Columns[place].MetaData
+func (f *File) checkPages(group int, c *column) error {
+	m := &f.file.Metadata().RowGroups[group].Columns[c.place].MetaData
 	at := m.DataPageOffset
 	if m.DictionaryPageOffset > 0 && m.DictionaryPageOffset < at {
 		at = m.DictionaryPageOffset
@@ -45,16 +48,23 @@ func (f *File) checkPages(group, place int) error {
 		if size := int64(header.UncompressedPageSize); size < 0 || size > maxPage || size > m.TotalUncompressedSize+int64(header.CompressedPageSize) {
 			return fmt.Errorf("a page would have %d bytes, and all of them %d", size, m.TotalUncompressedSize)
 		}
-		at += int64(header.CompressedPageSize)
+		count := int64(0)
 		if data, ok := header.DataPageHeader.Get(); ok {
-			values -= int64(data.NumValues)
+			count = int64(data.NumValues)
 		}
 		if data, ok := header.DataPageHeaderV2.Get(); ok {
-			values -= int64(data.NumValues)
+			count = int64(data.NumValues)
 		}
-		if values < 0 {
+		if count < 0 || count > mostValues {
+			return fmt.Errorf("a page would have %d values; at most %d are read", count, mostValues)
+		}
+		if values -= count; values < 0 {
 			return fmt.Errorf("its pages have more than the %d values of the column", m.NumValues)
 		}
+		if err := f.checkDeltas(&header, c, m.Codec, at, count); err != nil {
+			return err
+		}
+		at += int64(header.CompressedPageSize)
 	}
 	return nil
 }

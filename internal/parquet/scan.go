@@ -113,7 +113,7 @@ func (f *File) decode(b *rows.Batch, p *piece, i int) error {
 	}
 	err := f.guarded(func() error {
 		if p.chunks[i].pages == nil {
-			if err := f.checkPages(p.number, f.columns[i].place); err != nil {
+			if err := f.checkPages(p.number, &f.columns[i]); err != nil {
 				return err
 			}
 		}

@@ -37,6 +37,11 @@ func (c *column) read(chunk *chunk, group lib.RowGroup, count int, v *rows.Vecto
 			if err != nil {
 				return err
 			}
+			if data := page.Data(); page.Dictionary() == nil && data.Kind() == encoding.ByteArray {
+				if _, offsets := data.ByteArray(); int64(len(offsets)-1) != page.NumValues()-page.NumNulls() {
+					return fmt.Errorf("a page has %d texts for %d values", len(offsets)-1, page.NumValues()-page.NumNulls())
+				}
+			}
 			chunk.page, chunk.row, chunk.value = page, 0, 0
 		}
 		out.take(chunk)
