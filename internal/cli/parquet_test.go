@@ -274,3 +274,59 @@ func TestAFolderIsReadWithTheValuesOfItsFolders(t *testing.T) {
 	assert.Equal(t, 2, refused.code)
 	assert.Contains(t, refused.err, "would be overwritten")
 }
+
+// writeEncoded writes one table in all versions of pages, encodings and compressions, and as text.
+const writeEncoded = `
+import csv, datetime, decimal, itertools, random, pyarrow as pa, pyarrow.parquet as pq
+random.seed(3)
+n = 4000
+def maybe(value, missing): return None if random.random() < missing else value
+columns = {"day": pa.array([datetime.date(2026, 1, 1) + datetime.timedelta(i % 300) for i in range(n)], pa.date32())}
+for missing, tag in ((0, "full"), (0.3, "holes"), (0.999, "rare"), (1, "none")):
+    columns["i_" + tag] = pa.array([maybe(random.randrange(-2**40, 2**40), missing) for _ in range(n)], pa.int64())
+    columns["s_" + tag] = pa.array([maybe(random.randrange(1000), missing) for _ in range(n)], pa.int32())
+    columns["t_" + tag] = pa.array([maybe("é" * random.randrange(4) + str(random.randrange(500)), missing) for _ in range(n)], pa.string())
+    columns["b_" + tag] = pa.array([maybe((i // 13) % 5 > 0 if i < 2000 else random.random() < .5, missing) for i in range(n)], pa.bool_())
+    columns["d_" + tag] = pa.array([maybe(decimal.Decimal(random.randrange(10**6)) / 100, missing) for _ in range(n)], pa.decimal128(30, 2))
+    columns["x_" + tag] = pa.array([maybe(random.randrange(1 << 20) / 64, missing) for _ in range(n)], pa.float64())
+table = pa.table(columns)
+def text(value):
+    if value is None: return ""
+    if isinstance(value, bool): return str(value).lower()
+    if isinstance(value, float): return repr(value).removesuffix(".0")
+    return str(value)
+with open("want.csv", "w") as out:
+    w = csv.writer(out, lineterminator="\n")
+    w.writerow(table.column_names)
+    w.writerows([text(v) for v in row.values()] for row in table.to_pylist())
+def encodings(delta):
+    of = {"i": "DELTA_BINARY_PACKED", "s": "DELTA_BINARY_PACKED", "b": "RLE", "d": "DELTA_BYTE_ARRAY", "x": "PLAIN"} if delta else {"i": "BYTE_STREAM_SPLIT", "s": "BYTE_STREAM_SPLIT", "b": "PLAIN", "d": "BYTE_STREAM_SPLIT", "x": "BYTE_STREAM_SPLIT"}
+    made = {name: of[name[0]] for name in table.column_names if name[0] in of and name != "day"}
+    made |= {name: "DELTA_BYTE_ARRAY" if delta else "DELTA_LENGTH_BYTE_ARRAY" for name in table.column_names if name[0] == "t"}
+    return made | {"day": "DELTA_BINARY_PACKED" if delta else "PLAIN"}
+count = 0
+for version, compression, size, kind in itertools.product(("1.0", "2.0"), ("NONE", "SNAPPY", "GZIP", "ZSTD", "BROTLI"), (700, 1 << 20), ("dictionary", "plain", "delta", "split")):
+    options = {"use_dictionary": kind == "dictionary"}
+    if kind in ("delta", "split"):
+        options["column_encoding"] = encodings(kind == "delta")
+    pq.write_table(table, f"{count:02}.parquet", data_page_version=version, compression=compression, data_page_size=size, row_group_size=1500, write_batch_size=100, **options)
+    count += 1
+print(count)
+`
+
+// Values are the same however a file encodes them.
+func TestEveryEncodingOfParquet(t *testing.T) {
+	folder := t.TempDir()
+	count, err := strconv.Atoi(strings.TrimSpace(python(t, folder, writeEncoded)))
+	require.NoError(t, err)
+	require.Equal(t, 80, count)
+	want := textOf(t, folder, "want.csv")
+	for i := range count {
+		got := done(t, folder, "normalise", fmt.Sprintf("%02d.parquet", i), "--date", "day", "--format", "csv", "--no-plan", "--columns", "month").out
+		lines, wanted := strings.Split(got, "\n"), strings.Split(want, "\n")
+		require.Len(t, lines, len(wanted))
+		for j := range wanted {
+			require.True(t, strings.HasPrefix(lines[j], wanted[j]), "file %d, line %d: %s\n%s", i, j+1, lines[j], wanted[j])
+		}
+	}
+}

@@ -4,8 +4,6 @@ import (
 	"context"
 	"errors"
 
-	lib "github.com/parquet-go/parquet-go"
-
 	"roundyear/fault"
 	"roundyear/rows"
 )
@@ -18,7 +16,6 @@ const rowSize = 64
 
 // piece is the rows of a batch in a row group.
 type piece struct {
-	group  lib.RowGroup
 	number int
 	chunks []*chunk
 	count  int
@@ -30,8 +27,8 @@ type piece struct {
 // chunk is the values of a column in a row group on their way, page by page. Workers read it in
 // turn, one piece after the other.
 type chunk struct {
-	pages lib.Pages
-	page  lib.Page
+	pages *pages
+	page  *page
 	// row and value are how far the page at work has been read: rows, and values that are
 	// there.
 	row, value int
@@ -67,7 +64,7 @@ func (f *File) Scan(ctx context.Context, scan *rows.Scan) error {
 		turns := make([]chan struct{}, len(chunks)) // nil: at once
 		for from := 0; from < count; from += size {
 			b := scan.Spare()
-			p := &piece{group: group, number: number, chunks: chunks, count: min(size, count-from), turns: turns}
+			p := &piece{number: number, chunks: chunks, count: min(size, count-from), turns: turns}
 			for range chunks {
 				p.after = append(p.after, make(chan struct{}))
 			}
@@ -113,11 +110,12 @@ func (f *File) decode(b *rows.Batch, p *piece, i int) error {
 	}
 	err := f.guarded(func() error {
 		if p.chunks[i].pages == nil {
-			if err := f.checkPages(p.number, &f.columns[i]); err != nil {
+			var err error
+			if p.chunks[i].pages, err = f.openPages(p.number, &f.columns[i]); err != nil {
 				return err
 			}
 		}
-		if err := f.columns[i].read(p.chunks[i], p.group, p.count, v); err != nil {
+		if err := f.columns[i].read(p.chunks[i], p.count, v); err != nil {
 			return err
 		}
 		if zone := f.columns[i].zone; zone != nil {

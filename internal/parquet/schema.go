@@ -36,6 +36,7 @@ const (
 type column struct {
 	rows.Column
 	stored stored
+	typ    lib.Type
 	// place is where its chunk is in a row group.
 	place int
 	// present is the definition level of a value that is there.
@@ -62,7 +63,7 @@ func columnsOf(name string, root *lib.Column) ([]column, error) {
 				}
 				continue
 			}
-			one := column{Column: rows.Column{Name: path}, place: child.Index(), present: byte(child.MaxDefinitionLevel())}
+			one := column{Column: rows.Column{Name: path}, typ: child.Type(), place: child.Index(), present: byte(child.MaxDefinitionLevel())}
 			if what := one.find(child.Type()); what != "" {
 				return &fault.Fault{File: name, Column: path, What: "is " + what + ", which cannot be read", Remedy: "Leave the column out when the file is written", Kind: fault.Malformed}
 			}

@@ -11,7 +11,6 @@ import (
 	"strconv"
 	"unicode/utf8"
 
-	lib "github.com/parquet-go/parquet-go"
 	"github.com/parquet-go/parquet-go/deprecated"
 	"github.com/parquet-go/parquet-go/encoding"
 
@@ -20,33 +19,24 @@ import (
 )
 
 // read appends the next values of a chunk to a vector.
-func (c *column) read(chunk *chunk, group lib.RowGroup, count int, v *rows.Vector) error {
-	if chunk.pages == nil {
-		chunk.pages = group.ColumnChunks()[c.place].Pages()
-	}
+func (c *column) read(chunk *chunk, count int, v *rows.Vector) error {
 	out := values{column: c, v: v, count: count}
 	if c.stored != texts && cap(v.Int) < count {
 		v.Int = make([]int64, 0, count)
 	}
 	for out.row < count {
 		if chunk.page == nil {
-			page, err := chunk.pages.ReadPage()
+			page, err := chunk.pages.next()
 			if errors.Is(err, io.EOF) {
 				return fmt.Errorf("%s ends %d rows early", c.Name, count-out.row)
 			}
 			if err != nil {
 				return err
 			}
-			if data := page.Data(); page.Dictionary() == nil && data.Kind() == encoding.ByteArray {
-				if _, offsets := data.ByteArray(); int64(len(offsets)-1) != page.NumValues()-page.NumNulls() {
-					return fmt.Errorf("a page has %d texts for %d values", len(offsets)-1, page.NumValues()-page.NumNulls())
-				}
-			}
 			chunk.page, chunk.row, chunk.value = page, 0, 0
 		}
 		out.take(chunk)
-		if chunk.row == int(chunk.page.NumRows()) {
-			lib.Release(chunk.page)
+		if chunk.row == chunk.page.rows {
 			chunk.page = nil
 		}
 	}
@@ -70,24 +60,23 @@ type values struct {
 
 // take takes as many rows of a page as it has, and as are wanted.
 func (o *values) take(chunk *chunk) {
-	n := min(o.count-o.row, int(chunk.page.NumRows())-chunk.row)
+	n := min(o.count-o.row, chunk.page.rows-chunk.row)
 	o.locate(chunk, n)
-	page, dictionary := chunk.page.Data(), chunk.page.Dictionary()
-	if dictionary != nil && o.stored == texts {
-		o.takeCodes(chunk, dictionary, page.Int32())
+	page, entries := chunk.page.values, chunk.page.entries
+	if entries != nil && o.stored == texts {
+		o.takeCodes(chunk, entries, chunk.page.codes)
 		o.row += n
 		chunk.row += n
 		return
 	}
-	if dictionary != nil {
+	if entries != nil {
 		o.isWhole = false
-		places := page.Int32()
 		for i, at := range o.at {
 			if at >= 0 {
-				o.at[i] = places[at]
+				o.at[i] = chunk.page.codes[at]
 			}
 		}
-		page = dictionary.Page().Data()
+		page = entries.values
 	}
 	o.append(page)
 	o.row += n
@@ -96,17 +85,16 @@ func (o *values) take(chunk *chunk) {
 
 // codes are the texts of a dictionary.
 type codes struct {
-	of      lib.Dictionary
+	of      *entries
 	offsets []uint32
 	bytes   []byte
 	areText bool
 }
 
 // takeCodes takes texts by their places in a dictionary.
-func (o *values) takeCodes(chunk *chunk, dictionary lib.Dictionary, places []int32) {
+func (o *values) takeCodes(chunk *chunk, dictionary *entries, places []int32) {
 	if chunk.codes == nil || chunk.codes.of != dictionary {
-		page := dictionary.Page().Data()
-		all, offsets := page.ByteArray()
+		all, offsets := dictionary.values.ByteArray()
 		chunk.codes = &codes{of: dictionary, offsets: slices.Clone(offsets), bytes: slices.Clone(all)}
 		chunk.codes.areText = isText(&rows.Vector{Offsets: chunk.codes.offsets, Bytes: chunk.codes.bytes})
 	}
@@ -121,16 +109,15 @@ func (o *values) takeCodes(chunk *chunk, dictionary lib.Dictionary, places []int
 	if o.v.Codes == nil {
 		o.v.Codes, o.v.Offsets, o.v.Bytes = make([]uint32, 0, o.count), chunk.codes.offsets, chunk.codes.bytes
 	}
-	entries := int32(len(chunk.codes.offsets) - 1)
 	for _, at := range o.at {
-		code := int32(0)
+		code := uint32(0)
 		if at >= 0 {
-			code = places[at]
+			code = uint32(places[at])
 		}
-		if code >= entries && at >= 0 {
+		if at >= 0 && int64(code) >= int64(dictionary.count) {
 			panic("a value is beyond the dictionary")
 		}
-		o.v.Codes = append(o.v.Codes, uint32(code))
+		o.v.Codes = append(o.v.Codes, code)
 	}
 }
 
@@ -139,7 +126,7 @@ func (o *values) locate(chunk *chunk, n int) {
 	if cap(o.at) < n {
 		o.at = make([]int32, 0, n)
 	}
-	levels := chunk.page.DefinitionLevels()
+	levels := chunk.page.levels
 	if len(levels) == 0 || o.present == 1 && bytes.IndexByte(levels[chunk.row:chunk.row+n], 0) < 0 {
 		o.at = o.at[:n]
 		for i := range o.at {

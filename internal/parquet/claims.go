@@ -5,56 +5,28 @@ import (
 	"errors"
 	"fmt"
 
-	lib "github.com/parquet-go/parquet-go"
 	"github.com/parquet-go/parquet-go/encoding/delta"
 	"github.com/parquet-go/parquet-go/format"
 )
 
-// errCut is a page of differences that ends early.
-var errCut = errors.New("a page of differences ends early")
+// errCut is a page that ends early.
+var errCut = errors.New("a page ends early")
 
-// checkDeltas makes sure that a page of differences holds as many values at most as its header says, and texts as long as there are bytes:
-// the library makes room for whatever number stands before the differences, and for whatever length they come to.
-func (f *File) checkDeltas(header *format.PageHeader, c *column, codec format.CompressionCodec, at, count int64) error {
-	encoding, levels := format.Plain, 0
-	if data, ok := header.DataPageHeader.Get(); ok {
-		encoding = data.Encoding
+// checkDeltas makes sure that values that are differences are as many at most as are wanted, and texts as long as there are bytes: the library
+// makes room for whatever number stands before the differences, and for whatever length they come to.
+func checkDeltas(page []byte, encoded format.Encoding, count int) error {
+	streams, isDelta := 0, true
+	switch encoded {
+	case format.DeltaBinaryPacked:
+	case format.DeltaLengthByteArray:
+		streams = 1
+	case format.DeltaByteArray:
+		streams = 2
+	default:
+		isDelta = false
 	}
-	v2, isSecond := header.DataPageHeaderV2.Get()
-	if isSecond {
-		encoding, levels = v2.Encoding, int(v2.RepetitionLevelsByteLength+v2.DefinitionLevelsByteLength)
-	}
-	streams, isDelta := map[format.Encoding]int{format.DeltaBinaryPacked: 0, format.DeltaLengthByteArray: 1, format.DeltaByteArray: 2}[encoding]
 	if !isDelta {
 		return nil
-	}
-	page := make([]byte, header.CompressedPageSize)
-	if _, err := f.at.ReadAt(page, at); err != nil {
-		return err
-	}
-	if levels < 0 || levels > len(page) {
-		return errCut
-	}
-	if page = page[levels:]; len(page) == 0 { // all of its values are missing
-		return nil
-	}
-	if isPacked, isKnown := v2.IsCompressed.Get(); (!isSecond || isPacked || !isKnown) && codec != format.Uncompressed {
-		var err error
-		if page, err = lib.LookupCompressionCodec(codec).Decode(make([]byte, 0, header.UncompressedPageSize), page); err != nil {
-			return err
-		}
-	}
-	if !isSecond && c.present > 0 { // levels stand before the values, and before them how many bytes they take
-		if len(page) < 4 {
-			return errCut
-		}
-		size := binary.LittleEndian.Uint32(page)
-		if page = page[4:]; int64(size) > int64(len(page)) {
-			return errCut
-		}
-		if page = page[size:]; len(page) == 0 {
-			return nil
-		}
 	}
 	rest, err := skipDeltas(page, count, streams > 0)
 	if err != nil || streams == 0 {
@@ -104,7 +76,7 @@ func checkLengths(prefixes, lengths []int32, size int) error {
 }
 
 // skipDeltas reads how many differences follow, and what is behind them if that is wanted.
-func skipDeltas(page []byte, count int64, isWanted bool) ([]byte, error) {
+func skipDeltas(page []byte, count int, isWanted bool) ([]byte, error) {
 	var head [3]uint64 // values of a block, parts of a block, values
 	var size int
 	for i := range head {
@@ -124,7 +96,7 @@ func skipDeltas(page []byte, count int64, isWanted bool) ([]byte, error) {
 		return page, nil
 	}
 	parts := head[1]
-	if parts == 0 || head[0] < parts || head[0] > mostValues {
+	if parts == 0 || head[0] < parts || head[0] > maxValues {
 		return nil, errCut
 	}
 	for left := int64(head[2]) - 1; left > 0; {
