@@ -2,6 +2,7 @@ package facts
 
 import (
 	"slices"
+	"strings"
 
 	"roundyear/calendar"
 	"roundyear/civil"
@@ -31,6 +32,9 @@ type Loaded struct {
 	OfSources []*civil.Day
 	// IsInferred tells that nobody has said Through, and it is the last day with facts.
 	IsInferred bool
+	// IsEach asks for the day of each group, by its own facts, and OfGroups are these days, by all values of a group; see EndGroups.
+	IsEach   bool
+	OfGroups map[string]civil.Day
 }
 
 // latest returns the latest day up to which anybody has said that facts are complete; it is false if nobody has.
@@ -62,6 +66,25 @@ func (t *Tally) EndsAt(day civil.Day) {
 	t.operation.Loaded = &Loaded{Through: &day, IsInferred: true}
 }
 
+// EndGroups makes days the last ones up to which the facts of groups are known; end says which it is of a group with facts on some days, in
+// order, if it has one before all others. It comes before the result, of facts that are known by day.
+func (t *Tally) EndGroups(end func(values []string, days []civil.Day) (civil.Day, bool)) *Loaded {
+	loaded := &Loaded{IsInferred: true, IsEach: true, OfGroups: map[string]civil.Day{}}
+	for group := range t.groups.len() {
+		var days []civil.Day
+		t.eachCell(group, func(number int, _ uint32) { days = append(days, civil.Day(number)) })
+		values := t.groups.values(group)
+		if day, isEarly := end(values, days); isEarly {
+			loaded.OfGroups[groupKey(values)] = day
+		}
+	}
+	t.operation.Loaded = loaded
+	return loaded
+}
+
+// groupKey is one text for the values of a group.
+func groupKey(values []string) string { return strings.Join(values, "\x00") }
+
 // CutByEnd tells whether the last period with facts goes on after their end, so that it would be compared as if it were complete.
 func (t *Tally) CutByEnd(grain calendar.Grain, end civil.Day, expected int) (calendar.Period, bool) {
 	o := t.operation
@@ -79,6 +102,9 @@ func (t *Tally) CutByEnd(grain calendar.Grain, end civil.Day, expected int) (cal
 func (l *Loaded) through(values []string, sources uint64) *civil.Day {
 	if l == nil {
 		return nil
+	}
+	if day, ok := l.OfGroups[groupKey(values)]; ok {
+		return &day
 	}
 	for _, value := range values {
 		if day, ok := l.Of[value]; ok {

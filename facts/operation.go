@@ -245,7 +245,7 @@ func ParseFuture(text string) (Future, error) {
 
 // byDay tells whether facts have to be known by day, and not only by period.
 func (o *Operation) byDay() bool {
-	return o.RollingDays > 0 || o.Top > 0 || o.Subtotals || o.Future != KeepFuture || o.Budget != nil || len(o.Attributes) > 0 || o.IsTold ||
+	return o.Loaded != nil && o.Loaded.IsEach || o.RollingDays > 0 || o.Top > 0 || o.Subtotals || o.Future != KeepFuture || o.Budget != nil || len(o.Attributes) > 0 || o.IsTold ||
 		slices.ContainsFunc(o.Measures, func(m Measure) bool { return m.Kind.IsBalance() }) ||
 		slices.ContainsFunc(o.Against, func(c Comparison) bool { return o.shifts(c) })
 }

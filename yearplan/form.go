@@ -149,6 +149,6 @@ var factsForm = shape{doc: "Facts and how to read their dates.", fields: []field
 	{"placeholder", shape{doc: "Days that stand for no date, such as 1900-01-01, or usual for those that systems commonly write.", list: &shape{scalar: dayOrUsual}, single: true}},
 	{"decimal", shape{doc: "Decimal mark of columns with numbers, by their names (default: decided from the values).", entries: &shape{scalar: oneOf("point", "comma")}}},
 	{"minus", shape{doc: "Mark of numbers that count as negative, where they are marked CR and DR.", scalar: oneOf("CR", "DR")}},
-	{"loaded_through", shape{doc: "Day up to which the facts are complete, or SOURCE=DAY for a file or a group, such as a shop. A gap after it is not filled.", list: &shape{scalar: loadedThrough}, single: true}},
+	{"loaded_through", shape{doc: "Day up to which the facts are complete, SOURCE=DAY for a file or a group, such as a shop, or each for the last day of each group by its own rows. A gap after it is not filled.", list: &shape{scalar: loadedThrough}, single: true}},
 	{"order_per", shape{doc: "Column that tells which source system a row comes from, if they write day and month in different orders.", scalar: anyText}},
 }}

@@ -19,10 +19,13 @@ var (
 	weekdayName = &scalar{what: "a weekday such as monday or mon", values: weekdayNames(), accepts: func(text string) bool { return weekdayOf(text) != 0 }}
 	monthName   = &scalar{what: "a month such as april, apr or 4", values: monthNames(), accepts: func(text string) bool { return monthOf(text) != 0 },
 		schema: map[string]any{"type": []string{"string", "integer"}}}
-	loadedThrough = &scalar{what: "a date, or SOURCE=DATE", accepts: func(text string) bool {
+	loadedThrough = &scalar{what: "a date, SOURCE=DATE, or each", accepts: func(text string) bool {
+		if text == "each" {
+			return true
+		}
 		_, err := civil.Parse(text[strings.LastIndexByte(text, '=')+1:])
 		return err == nil
-	}, schema: map[string]any{"type": "string", "minLength": 10}}
+	}, schema: map[string]any{"type": "string", "pattern": "^each$|^.{10,}$"}}
 	date = &scalar{what: "a date such as 2026-03-01", accepts: func(text string) bool { _, err := civil.Parse(text); return err == nil },
 		schema: map[string]any{"type": "string", "format": "date"}}
 	timeOfDay = &scalar{what: "a time of day such as \"06:00\"", accepts: func(text string) bool { _, ok := secondsOf(text); return ok },

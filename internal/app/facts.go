@@ -3,6 +3,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"slices"
@@ -276,17 +277,49 @@ type End struct {
 	Grain calendar.Grain
 }
 
+// expectedEnd is the day up to which there should be facts.
+func (f *Facts) expectedEnd() civil.Day {
+	if to := f.Operation.To; to != nil {
+		return min(f.Operation.AsOf, *to)
+	}
+	return f.Operation.AsOf
+}
+
+// GroupEnd is where the facts of a group end before they are expected to.
+type GroupEnd struct {
+	Values []string
+	Last   civil.Day
+}
+
+// GroupsEndEarly finds the groups whose facts end before they are expected to, each by its own rhythm and the earliest first, and makes what
+// comes after that not loaded. The end is that of all facts, if they have one, for the other groups.
+func (f *Facts) GroupsEndEarly(t *Tallied, all *End) (ends []GroupEnd) {
+	expectedEnd := min(f.expectedEnd(), f.Operation.AsOf-1) // the as-of day is not over
+	f.Operation.Loaded = t.EndGroups(func(values []string, days []civil.Day) (civil.Day, bool) {
+		last, expected, ok := survey.EndOf(days, expectedEnd)
+		isEarly := ok && last+civil.Day(expected) <= expectedEnd
+		if isEarly {
+			ends = append(ends, GroupEnd{values, last})
+		}
+		return last, isEarly
+	})
+	if all != nil && all.Cut != nil {
+		f.Operation.Loaded.Through = &all.Last
+	}
+	slices.SortStableFunc(ends, func(a, b GroupEnd) int {
+		return cmp.Or(cmp.Compare(a.Last, b.Last), slices.Compare(a.Values, b.Values))
+	})
+	return ends
+}
+
 // EndsEarly tells whether facts end before the as-of day, or before the end of the range, and by their rhythm more of them should be there.
 // Rows that conditions leave out tell it, too. Where somebody has said up to when facts are complete, that holds.
 func (f *Facts) EndsEarly(t *Tallied, grains []calendar.Grain) *End {
 	o := &f.Operation
-	expectedEnd := o.AsOf
-	if o.To != nil {
-		expectedEnd = min(expectedEnd, *o.To)
-	}
+	expectedEnd := f.expectedEnd()
 	all, isCut := t.leftOut.inRange(t.days)
 	last, expected, ok := all.End(expectedEnd)
-	if !ok || isCut || o.Loaded != nil || last+civil.Day(expected) > expectedEnd {
+	if !ok || isCut || o.Loaded != nil && !o.Loaded.IsEach || last+civil.Day(expected) > expectedEnd {
 		return nil
 	}
 	end := &End{Last: last}

@@ -33,6 +33,9 @@ func (y *Year) holdsAll(planned *yearplan.Facts, inputs []string) bool {
 	return isOut || !slices.ContainsFunc(inputs, func(input string) bool { return !y.Holds(planned, input) })
 }
 
+// EachGroup asks for the last day of each group by its own rows, in place of a day up to which facts are complete.
+const EachGroup = "each"
+
 // Loaded reads days up to which facts are complete, each alone or as SOURCE=DAY, where a source is a file or a value of a group.
 func Loaded(texts []string, source *rows.Source) (*facts.Loaded, error) {
 	if len(texts) == 0 {
@@ -40,13 +43,19 @@ func Loaded(texts []string, source *rows.Source) (*facts.Loaded, error) {
 	}
 	loaded := &facts.Loaded{Of: map[string]civil.Day{}}
 	for _, text := range texts {
+		if text == EachGroup && len(texts) > 1 {
+			return nil, fmt.Errorf("%s stands alone: it takes the last day of each group from its rows", EachGroup)
+		}
+		if loaded.IsEach = text == EachGroup; loaded.IsEach {
+			continue
+		}
 		name, dayText := "", text
 		if at := strings.LastIndexByte(text, '='); at >= 0 {
 			name, dayText = text[:at], text[at+1:]
 		}
 		day, err := civil.Parse(dayText)
 		if err != nil {
-			return nil, fmt.Errorf("%w; write a date, or SOURCE=DATE", err)
+			return nil, fmt.Errorf("%w; write a date, SOURCE=DATE, or %s", err, EachGroup)
 		}
 		if name == "" {
 			if loaded.Through != nil {

@@ -50,6 +50,8 @@ type factsFlags struct {
 	// others are grains beside the first, and across is what stands across.
 	others []calendar.Grain
 	across *across
+	// groupEnds are the groups whose facts end before they should, where that is asked for.
+	groupEnds []app.GroupEnd
 	// told says how a figure came about, in place of writing the result.
 	told func(*plan, *app.Tallied, *facts.Result) error
 	// compared reports on what periods are compared with.
@@ -65,7 +67,7 @@ func (f *factsFlags) add(command *cobra.Command) {
 		spans = "all, since-first, own, lives, plan, or FROM/TO"
 	}
 	flags.StringVar(&f.span, "span", "all", "`SPAN` of periods that each group gets: "+spans)
-	flags.StringArrayVar(&f.loaded, "loaded-through", nil, "last `DAY` for which data is loaded, or SOURCE=DAY for a file or group; later gaps are not filled (repeatable; default: the plan's)")
+	flags.StringArrayVar(&f.loaded, "loaded-through", nil, "last `DAY` for which data is loaded, SOURCE=DAY for a file or group, or each for the last day of each group by its own rows; later gaps are not filled (repeatable; default: the plan's)")
 	flags.StringVar(&f.asOf, "as-of", "", "`DATE` that counts as today (default: today)")
 	flags.IntVar(&f.maxRows, "max-rows", facts.DefaultMaxRows, "stop if the result would have more than `N` rows")
 }
@@ -219,6 +221,12 @@ func (f *factsFlags) readLoaded(y *app.Year, inputs []string, p *plan) (err erro
 	}
 	if p.Operation.Loaded, err = app.Loaded(texts, p.Source); err != nil {
 		return usageError{fmt.Errorf("%s: %w", from, err)}
+	}
+	if loaded := p.Operation.Loaded; loaded != nil && loaded.IsEach && len(p.Operation.SourceGroups()) == 0 {
+		if len(f.loaded) > 0 {
+			return usageError{fmt.Errorf("%s %s needs --by with a column of the facts", from, app.EachGroup)}
+		}
+		p.Operation.Loaded = nil
 	}
 	return nil
 }
@@ -431,7 +439,11 @@ func (f *factsFlags) run(ctx context.Context, inputs []string, adjust func(conte
 	if err := tally.CheckLoaded(p.Operation.Loaded); err != nil {
 		return usageError{fmt.Errorf("--loaded-through: %w", err)}
 	}
-	if f.end = p.EndsEarly(tally, append([]calendar.Grain{p.Operation.Grain}, f.others...)); f.end != nil && f.end.Cut != nil {
+	f.end = p.EndsEarly(tally, append([]calendar.Grain{p.Operation.Grain}, f.others...))
+	switch loaded := p.Operation.Loaded; {
+	case loaded != nil && loaded.IsEach:
+		f.groupEnds = p.GroupsEndEarly(tally, f.end)
+	case f.end != nil && f.end.Cut != nil:
 		tally.EndsAt(f.end.Last)
 		p.Operation.Loaded = &facts.Loaded{Through: &f.end.Last, IsInferred: true}
 	}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -194,8 +195,30 @@ func (f *factsFlags) printEndsToday(p *plan, summary facts.Summary) {
 	}
 }
 
+// printGroupEnds says which groups end before they should.
+func (f *factsFlags) printGroupEnds() {
+	if len(f.groupEnds) == 0 {
+		return
+	}
+	const most = 5
+	var told []string
+	for _, one := range f.groupEnds[:min(len(f.groupEnds), most)] {
+		var values []string
+		for _, value := range one.Values {
+			values = append(values, cmp.Or(value, "(blank)"))
+		}
+		told = append(told, fmt.Sprintf("%s on %s", strings.Join(values, " "), one.Last))
+	}
+	if more := len(f.groupEnds) - len(told); more > 0 {
+		told = append(told, fmt.Sprintf("and %s", report.Plural(more, "other")))
+	}
+	f.app.report().Attention("%s %s earlier than the rows before suggest: %s. What is missing after that counts as not loaded",
+		report.Plural(len(f.groupEnds), "group"), verb(len(f.groupEnds), "ends", "end"), strings.Join(told, ", "))
+}
+
 // printEnd says where the facts end before they are expected to.
 func (f *factsFlags) printEnd(p *plan) {
+	f.printGroupEnds()
 	end := f.end
 	if end == nil {
 		return

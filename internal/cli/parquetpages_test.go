@@ -20,7 +20,7 @@ type encodedRow struct {
 	Note   string    `parquet:"note,delta"`
 	Text   string    `parquet:"text,optional"`
 	N      int64     `parquet:"n,optional,delta"`
-	Amount int64     `parquet:"amount,decimal(2:9),dict"`
+	Amount int64     `parquet:"amount,decimal(2:18),dict"`
 	Rate   *float64  `parquet:"rate,optional"`
 	Yes    bool      `parquet:"yes"`
 }

@@ -173,3 +173,57 @@ func TestOpenGroupsWithoutRowsAreNamed(t *testing.T) {
 	assert.Contains(t, said.out, ",2026-04-30,A,0,true,true\n", "up to where the facts of others reach")
 	assert.NotContains(t, done(t, folder, append(call, "--where", "shop=A")...).err, "without any row")
 }
+
+// Each group ends where its own rows do, if that is asked for: what is missing after that is not zero, wherever the facts lie.
+func TestEachGroupEndsByItsOwnRows(t *testing.T) {
+	folder := t.TempDir()
+	text := strings.Builder{}
+	text.WriteString("d,shop,till,a\n")
+	for i := range 300 {
+		day := time.Date(2025, 1, 1, 0, 0, 0, 0, time.UTC).AddDate(0, 0, i).Format(time.DateOnly)
+		fmt.Fprintf(&text, "%s,A,1,1\n", day)
+		if i < 250 {
+			fmt.Fprintf(&text, "%s,B,1,2\n%[1]s,B,2,4\n", day)
+		}
+		if i%100 == 0 { // too few to tell
+			fmt.Fprintf(&text, "%s,C,1,8\n", day)
+		}
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "s.csv"), []byte(text.String()), 0o600))
+	done(t, folder, "normalise", "s.csv", "-o", "s.db", "--no-plan", "--columns", "date_key")
+	asked := []string{"--by", "shop", "--sum", "a", "--as-of", "2025-10-28", "--no-plan"}
+	each := append(asked, "--loaded-through", "each")
+	plain := done(t, folder, append([]string{"totals", "s.csv", "--against", "previous", "--recent", "2"}, asked...)...)
+	assert.Contains(t, plain.out, "2025-09,2025-09-01,2025-09-30,B,42,22,186,-144,-77.4,21,true,")
+	for _, source := range [][]string{{"s.csv"}, {"s.db#s", "--date", "d_date", "--run", "local"}, {"s.db#s", "--date", "d_date", "--run", "inside"}} {
+		own := attended(t, folder, append(append([]string{"totals"}, source...), append(each, "--against", "previous", "--recent", "2")...)...)
+		assert.Equal(t, `period,period_start,period_end,shop,a,workdays,a_previous,a_previous_change,a_previous_percent,workdays_previous,is_previous_comparable,is_filled,is_running,is_loaded
+2025-09,2025-09-01,2025-09-30,A,30,22,31,-1,-3.2,21,true,false,false,true
+2025-09,2025-09-01,2025-09-30,B,42,22,186,,,21,false,false,false,false
+2025-09,2025-09-01,2025-09-30,C,0,22,0,0,,21,true,true,false,true
+2025-10,2025-10-01,2025-10-31,A,27,20,30,,,22,false,false,true,true
+2025-10,2025-10-01,2025-10-31,B,,20,42,,,22,false,true,true,false
+2025-10,2025-10-01,2025-10-31,C,0,20,0,,,22,false,true,true,true
+`, own.out, source)
+		assert.Contains(t, own.err, "! 1 group ends earlier than the rows before suggest: B on 2025-09-07. What is missing after that counts as not loaded\n")
+	}
+	// Sums of groups are loaded as far as all of these are, and groups of two columns end by themselves.
+	total := attended(t, folder, append([]string{"totals", "s.csv", "--subtotals", "--recent", "1"}, each...)...)
+	assert.Contains(t, total.out, ",(all),27,true,false,true,false\n")
+	two := attended(t, folder, append([]string{"fill", "s.csv", "--by", "till"}, each...)...)
+	assert.Contains(t, two.err, "! 2 groups end earlier than the rows before suggest: 1 B on 2025-09-07, 2 B on 2025-09-07.")
+	kept := attended(t, folder, "fill", "s.csv", "--by", "shop", "--grain", "day", "--loaded-through", "each", "--as-of", "2025-10-28", "--no-plan")
+	assert.Regexp(t, `\n2025-10-27,B,,.*true,false,false\n`, kept.out)
+	// In a plan it holds where there are groups.
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte("roundyear: 1\nfacts:\n  s: {files: s.csv, dates: {d: {}}, loaded_through: each}\n"), 0o600))
+	done(t, folder, "plan", "check")
+	assert.Contains(t, attended(t, folder, "totals", "s", "--by", "shop", "--sum", "a", "--as-of", "2025-10-28").err, "B on 2025-09-07")
+	done(t, folder, "totals", "s", "--sum", "a", "--as-of", "2025-10-28")
+	for _, wrong := range [][]string{{"--loaded-through", "each"}, {"--by", "year", "--loaded-through", "each"}} {
+		refused := run(t, folder, append([]string{"totals", "s.csv", "--sum", "a", "--no-plan"}, wrong...)...)
+		assert.Equal(t, 2, refused.code)
+		assert.Contains(t, refused.err, "--loaded-through each needs --by with a column of the facts")
+	}
+	refused := run(t, folder, append([]string{"totals", "s.csv", "--loaded-through", "2025-10-01"}, each...)...)
+	assert.Contains(t, refused.err, "--loaded-through: each stands alone")
+}
