@@ -278,7 +278,7 @@ func (l *allocateCommand) readWeights(r *app.Allocate) error {
 
 // openLike opens the facts of --like, grouped by the columns of --by that they have.
 func (l *allocateCommand) openLike(ctx context.Context, r *app.Allocate) (func(), error) {
-	at := strings.LastIndexByte(l.like, ':')
+	at := colonOf(l.like)
 	columns := strings.Split(l.like[at+1:], ",")
 	if at < 1 || len(columns) != 2 {
 		return nil, usageError{fmt.Errorf("--like must be FILE:DATE,MEASURE, such as clean/sales.csv:sold_at_date,amount, not %q", l.like)}

@@ -24,6 +24,7 @@ import (
 	"roundyear/internal/delimited"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
+	"roundyear/internal/terminal"
 	"roundyear/internal/table"
 	"roundyear/rows"
 )
@@ -54,6 +55,8 @@ type App struct {
 	stdin                          io.Reader
 	stdout, stderr                 io.Writer
 	stdoutTerminal, stderrTerminal bool
+	// isPlain tells that a console does not understand colours.
+	isPlain bool
 	// The widths of the terminals in cells; 0 if they are not known.
 	stdoutWidth, stderrWidth int
 
@@ -119,6 +122,9 @@ func Main() int {
 		stderrTerminal: term.IsTerminal(int(os.Stderr.Fd())),
 	}
 	app.stdoutWidth, app.stderrWidth = widthOf(os.Stdout), widthOf(os.Stderr)
+	restore, hasColours := terminal.Prepare(os.Stdout, os.Stderr)
+	defer restore()
+	app.isPlain = !hasColours
 	asking := ctx
 	if app.stderrTerminal && term.IsTerminal(int(os.Stdin.Fd())) {
 		asking = database.WithPrompt(ctx, app.askPassword)
@@ -178,7 +184,7 @@ func (a *App) Run(ctx context.Context, args []string) (code int) {
 	root.SetOut(a.stdout)
 	root.SetErr(a.stderr)
 	command, err := root.ExecuteContextC(ctx)
-	if !errors.Is(err, context.Canceled) && !errors.Is(err, syscall.EPIPE) {
+	if !errors.Is(err, context.Canceled) && !output.IsReaderGone(err) {
 		// Whatever came of a file that changed on the way, this is why.
 		if changed := a.files.Changed(); changed != nil {
 			err = changed
@@ -202,7 +208,7 @@ func (a *App) finish(ctx context.Context, command *cobra.Command, err error) int
 		return exitDone
 	case errors.Is(err, errPlan):
 		return exitCall
-	case errors.Is(err, syscall.EPIPE):
+	case output.IsReaderGone(err):
 		return exitDone
 	case ctx.Err() != nil:
 		a.report().Line("roundyear: interrupted; no file was left incomplete")
@@ -300,7 +306,7 @@ func (a *App) coloured(terminal bool) bool {
 	case "never":
 		return false
 	}
-	return terminal && os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+	return terminal && !a.isPlain && os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
 }
 
 func (a *App) report() *report.Report {

@@ -158,7 +158,7 @@ func (a *App) completeMap(command *cobra.Command, args []string, typed string) (
 
 // completeCover lists files, and after the : the columns of the file.
 func completeCover(_ *cobra.Command, _ []string, typed string) ([]string, cobra.ShellCompDirective) {
-	at := strings.LastIndexByte(typed, ':')
+	at := colonOf(typed)
 	if at < 0 {
 		return nil, cobra.ShellCompDirectiveNoSpace
 	}

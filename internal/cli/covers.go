@@ -83,12 +83,12 @@ func splitCover(cover string) (input, column string) {
 	if _, err := os.Lstat(cover); err == nil {
 		return cover, ""
 	}
-	for at := range len(cover) {
+	for at := len(filepath.VolumeName(cover)); at < len(cover); at++ {
 		if cover[at] == ':' && isThere(cover[:at]) {
 			return cover[:at], cover[at+1:]
 		}
 	}
-	at := strings.LastIndexByte(cover, ':')
+	at := colonOf(cover)
 	if at < 0 {
 		return cover, ""
 	}

@@ -133,7 +133,7 @@ func (f *fillCommand) adjust(ctx context.Context, p *plan) error {
 
 // readLives reads the table of --lives.
 func (f *fillCommand) readLives(ctx context.Context, p *plan) (map[string]facts.Life, error) {
-	at := strings.LastIndexByte(f.lives, ':')
+	at := colonOf(f.lives)
 	columns := strings.Split(f.lives[at+1:], ",")
 	if at < 1 || len(columns) != 3 {
 		return nil, usageError{fmt.Errorf("--lives must be FILE:GROUP,OPENED,CLOSED with the names of three columns, not %q", f.lives)}

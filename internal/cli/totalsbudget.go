@@ -47,7 +47,7 @@ func (b *budgetFlags) read(ctx context.Context, f *totalsCommand, p *plan) error
 		}
 		return nil
 	}
-	at := strings.LastIndexByte(b.source, ':')
+	at := colonOf(b.source)
 	if at < 1 || at == len(b.source)-1 {
 		return usageError{fmt.Errorf("--budget must be FILE:COLUMN, such as clean/budget.csv:budget, not %q", b.source)}
 	}

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -57,8 +56,7 @@ func (s *sqliteSession) Begin(ctx context.Context, dry bool) error {
 			return &fault.Fault{File: s.path, What: "cannot be written", Cause: err, Kind: fault.Unusable}
 		}
 	}
-	address := url.URL{Scheme: "file", Path: filepath.ToSlash(absolute), RawQuery: fmt.Sprintf("_pragma=busy_timeout(%d)&_pragma=foreign_keys(0)", patience.Milliseconds())}
-	name := address.String()
+	name := own.Address(absolute, fmt.Sprintf("_pragma=busy_timeout(%d)&_pragma=foreign_keys(0)", patience.Milliseconds()))
 	if absolute == ":memory:" {
 		name = absolute
 	} else if dry {

@@ -3,7 +3,6 @@ package input
 import (
 	"context"
 	"io"
-	"os"
 )
 
 // Anywhere reads a content at any place of it. Its methods may be called from several goroutines.
@@ -39,15 +38,5 @@ func (c *Content) OpenAnywhere(ctx context.Context) (*Anywhere, error) {
 	if err != nil {
 		return nil, c.CannotRead(err)
 	}
-	return &Anywhere{file, size, &temporary{file}}, nil
-}
-
-// temporary is a file that goes when it is closed, where the system could not take its name away
-// before.
-type temporary struct{ *os.File }
-
-func (t *temporary) Close() error {
-	err := t.File.Close()
-	_ = os.Remove(t.Name())
-	return err
+	return &Anywhere{file, size, file}, nil
 }

@@ -234,9 +234,7 @@ func (c *Content) Close() error {
 	if c.spooled == nil {
 		return nil
 	}
-	c.spooled.Close()
-	_ = os.Remove(c.spooled.Name())
-	return nil
+	return c.spooled.Close()
 }
 
 // Reader reads a content.

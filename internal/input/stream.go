@@ -54,15 +54,12 @@ func ReadFile(ctx context.Context, path string) ([]byte, error) {
 	return content, nil
 }
 
-// spool copies a stream to a temporary file without a name, so that nothing is
-// left of it however the run ends. Where the system cannot do without the name
-// it goes when the file is closed.
+// spool copies a stream to a temporary file of which nothing is left however the run ends.
 func spool(ctx context.Context, stream io.Reader) (*os.File, int64, error) {
-	file, err := os.CreateTemp("", "roundyear-*")
+	file, err := createNameless()
 	if err != nil {
 		return nil, 0, err
 	}
-	_ = os.Remove(file.Name())
 	var size int64
 	err = until(ctx, func() (err error) {
 		size, err = io.Copy(file, stream)
@@ -70,7 +67,6 @@ func spool(ctx context.Context, stream io.Reader) (*os.File, int64, error) {
 	})
 	if err != nil {
 		file.Close()
-		_ = os.Remove(file.Name())
 		return nil, 0, err
 	}
 	return file, size, nil

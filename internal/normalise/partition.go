@@ -231,7 +231,13 @@ func (p *Partitions) folderOf(one partition) string {
 
 var inNames = strings.NewReplacer("=", "%3D", ":", "%3A")
 
-func escape(text string) string { return inNames.Replace(url.PathEscape(text)) }
+func escape(text string) string {
+	name := inNames.Replace(url.PathEscape(text))
+	if before, isPoint := strings.CutSuffix(name, "."); isPoint { // which Windows takes off
+		name = before + "%2E"
+	}
+	return name
+}
 
 // maxPending bounds the memory of rows that wait for others of their part to be written with.
 const maxPending = 48 << 20

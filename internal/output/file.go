@@ -10,7 +10,6 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
-	"syscall"
 
 	"golang.org/x/term"
 
@@ -48,9 +47,6 @@ const (
 	syncEach = 32 << 20
 )
 
-// errReaderGone is a stream of which nobody reads on.
-var errReaderGone = syscall.EPIPE
-
 // Create opens the output of a path. Folders above it are made, links are
 // followed, and devices and pipes are written straight. A path that ends in .gz or .zst is
 // compressed. The error is a Fault:
@@ -58,6 +54,9 @@ var errReaderGone = syscall.EPIPE
 func (r *Run) Create(path string) (*File, error) {
 	f := &File{run: r, name: path}
 	info, err := os.Stat(path)
+	if err := checkName(path); err != nil {
+		return nil, err
+	}
 	switch {
 	case err != nil && strings.Contains(path, "://"):
 		return nil, &fault.Fault{File: hostOf(path), What: "is an address and not a path", Remedy: "Name a file"}
@@ -67,6 +66,8 @@ func (r *Run) Create(path string) (*File, error) {
 		return r.straight(f)
 	case err != nil && !errors.Is(err, fs.ErrNotExist):
 		return nil, cannotWrite(path, err)
+	case err == nil && isOpenElsewhere(path):
+		return nil, openElsewhere(path)
 	case err == nil && !r.Force && !writable(path, info):
 		return nil, &fault.Fault{File: path, What: "is write-protected", Remedy: "Make it writable, write to another file, or replace it with --force"}
 	}
@@ -101,6 +102,14 @@ func (r *Run) Create(path string) (*File, error) {
 		return nil, err
 	}
 	return f, nil
+}
+
+// checkName returns the fault of a path that cannot be that of a file on the system.
+func checkName(path string) error {
+	if why := wrongName(path); why != "" && !strings.Contains(path, "://") {
+		return &fault.Fault{File: path, What: "cannot be written: " + why, Remedy: "Choose another name"}
+	}
+	return nil
 }
 
 // hostOf is an address without the user, the password and the settings that may be in it.
@@ -198,7 +207,7 @@ func (f *File) Write(data []byte) (int, error) {
 	}
 	n, err := to.Write(data)
 	if err != nil {
-		if !f.IsWhole() && errors.Is(err, errReaderGone) && !f.run.alone() {
+		if !f.IsWhole() && IsReaderGone(err) && !f.run.alone() {
 			f.readerGone = true
 			return len(data), nil
 		}
@@ -274,6 +283,9 @@ func (f *File) settle() error {
 func (f *File) put(several bool) error {
 	var err error
 	if f.placed, err = putInPlace(f.temporary, f.target, several); err != nil {
+		if isOpenElsewhere(f.target) {
+			return openElsewhere(f.name)
+		}
 		return cannotWrite(f.name, err)
 	}
 	return nil
@@ -327,6 +339,11 @@ func (f *File) abort() {
 	}
 	f.made.remove()
 	f.temporary = ""
+}
+
+// openElsewhere is the fault of a file that another program has open, as a spreadsheet has.
+func openElsewhere(name string) error {
+	return &fault.Fault{File: name, What: "is open in another program", Remedy: "Close it there, and run the command again", Kind: fault.Unusable}
 }
 
 func cannotWrite(name string, err error) error {

@@ -83,7 +83,10 @@ func digestOf(path string) (string, error) {
 // that no earlier run of the kind wrote, or holds an input of the run.
 func (r *Run) CreateFolder(path, kind string) (*Folder, error) {
 	f := &Folder{run: r, name: path, kind: kind}
-	var err error
+	err := checkName(path)
+	if err != nil {
+		return nil, err
+	}
 	if f.target, err = behindLinks(filepath.Clean(path)); err != nil {
 		return nil, cannotWrite(path, err)
 	}
@@ -122,18 +125,18 @@ func (r *Run) CreateFolder(path, kind string) (*Folder, error) {
 // on a system that cannot exchange two folders in one step.
 func (r *Run) recover(target string) {
 	for _, path := range leftOf(target, "old") {
-		lock, err := os.Open(path)
-		if err != nil || !isFree(lock) {
+		release, isDead := takeDead(path)
+		if !isDead {
 			continue
 		}
 		if _, err := os.Lstat(target); errors.Is(err, fs.ErrNotExist) {
-			if os.Rename(path, target) == nil {
+			if rename(path, target) == nil {
 				r.notes = append(r.notes, fmt.Sprintf("%s was restored: an earlier run was killed while replacing it", target))
 			}
 		} else {
-			os.RemoveAll(path)
+			removeAll(path)
 		}
-		lock.Close()
+		release()
 	}
 }
 
@@ -344,7 +347,7 @@ func (f *Folder) settle() error {
 }
 
 func syncFile(path string) error {
-	file, err := os.Open(path)
+	file, err := openToSync(path)
 	if err != nil {
 		return err
 	}
@@ -362,24 +365,24 @@ func (f *Folder) put(bool) error {
 		return &fault.Fault{File: f.name, What: "turned into a file while the folder was being written", Remedy: "Choose a new folder", Kind: fault.Changed}
 	}
 	if f.placed.fresh = errors.Is(err, fs.ErrNotExist); f.placed.fresh {
-		if err := os.Rename(f.building, f.target); err != nil {
+		if err := rename(f.building, f.target); err != nil {
 			return cannotWrite(f.name, err)
 		}
 		return nil
 	}
-	if f.oldLock, err = os.Open(f.target); err == nil {
+	if f.oldLock, err = openFolder(f.target); err == nil {
 		hold(f.oldLock)
 	}
 	if exchange(f.building, f.target) == nil {
 		f.placed.old = f.building
 	} else {
 		f.placed.old = temporaryName(f.target, "old")
-		if err := os.Rename(f.target, f.placed.old); err != nil {
+		if err := rename(f.target, f.placed.old); err != nil {
 			f.placed = placed{}
 			return cannotWrite(f.name, err)
 		}
-		if err := os.Rename(f.building, f.target); err != nil {
-			_ = os.Rename(f.placed.old, f.target)
+		if err := rename(f.building, f.target); err != nil {
+			_ = rename(f.placed.old, f.target)
 			f.placed = placed{}
 			return cannotWrite(f.name, err)
 		}
@@ -400,12 +403,12 @@ func (f *Folder) undo() {
 	switch {
 	case f.placed.to == "":
 	case f.placed.fresh:
-		_ = os.Rename(f.target, f.building)
+		_ = rename(f.target, f.building)
 	case f.placed.old == f.building:
 		_ = exchange(f.building, f.target)
 	default:
-		if os.Rename(f.target, f.building) == nil {
-			_ = os.Rename(f.placed.old, f.target)
+		if rename(f.target, f.building) == nil {
+			_ = rename(f.placed.old, f.target)
 		}
 	}
 	f.placed = placed{}
@@ -414,7 +417,7 @@ func (f *Folder) undo() {
 func (f *Folder) done() error {
 	var err error
 	if f.placed.old != "" {
-		err = os.RemoveAll(f.placed.old)
+		err = removeAll(f.placed.old)
 	}
 	syncFolder(filepath.Dir(f.target))
 	f.release()
@@ -447,7 +450,7 @@ func (f *Folder) abort() {
 	if f.building == "" {
 		return
 	}
-	os.RemoveAll(f.building)
+	removeAll(f.building)
 	f.release()
 	f.made.remove()
 	f.building = ""

@@ -20,7 +20,7 @@ func temporaryName(target, ending string) string {
 func createBeside(target string) (string, *os.File, error) {
 	for {
 		path := temporaryName(target, "part")
-		file, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE|os.O_EXCL, 0o666)
+		file, err := createNew(path)
 		if errors.Is(err, fs.ErrExist) {
 			continue
 		}
@@ -46,7 +46,7 @@ func makeBeside(target string) (string, *os.File, error) {
 		if err != nil {
 			return "", nil, err
 		}
-		lock, err := os.Open(path)
+		lock, err := openFolder(path)
 		if errors.Is(err, fs.ErrNotExist) {
 			continue
 		}
@@ -102,13 +102,9 @@ func removeDead(path string) {
 	if info, err := os.Lstat(path); err != nil || !info.IsDir() && !info.Mode().IsRegular() {
 		return
 	}
-	file, err := os.Open(path)
-	if err != nil {
-		return
-	}
-	defer file.Close()
-	if isFree(file) {
-		os.RemoveAll(path)
+	if release, isDead := takeDead(path); isDead {
+		removeAll(path)
+		release()
 	}
 }
 
@@ -165,7 +161,7 @@ func putInPlace(from, to string, keep bool) (placed, error) {
 			p.old = old
 		}
 	}
-	if err := os.Rename(from, to); err != nil {
+	if err := rename(from, to); err != nil {
 		if p.old != "" {
 			os.Remove(p.old)
 		}
@@ -180,9 +176,9 @@ func (p placed) undo() {
 	switch {
 	case p.to == "":
 	case p.old != "":
-		_ = os.Rename(p.old, p.to)
+		_ = rename(p.old, p.to)
 	case p.fresh:
-		_ = os.Rename(p.to, p.from)
+		_ = rename(p.to, p.from)
 	}
 }
 

@@ -21,14 +21,14 @@ func (r *removal) abort()        {}
 
 func (r *removal) put(bool) error {
 	aside := temporaryName(r.target, "part")
-	if err := os.Rename(r.target, aside); err != nil {
+	if err := rename(r.target, aside); err != nil {
 		return cannotWrite(r.name, err)
 	}
 	r.aside = aside
 	return nil
 }
 
-func (r *removal) undo() { _ = os.Rename(r.aside, r.target) }
+func (r *removal) undo() { _ = rename(r.aside, r.target) }
 
 func (r *removal) done() error {
 	if err := os.Remove(r.aside); err != nil {

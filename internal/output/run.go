@@ -9,7 +9,6 @@ package output
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io/fs"
 	"os"
@@ -381,7 +380,7 @@ func (r *Run) Commit() error {
 
 func (r *Run) commit() error {
 	for _, stream := range r.streams {
-		if err := stream.settle(); err != nil && !(errors.Is(err, errReaderGone) && len(r.pending) > 0) {
+		if err := stream.settle(); err != nil && !(IsReaderGone(err) && len(r.pending) > 0) {
 			return err
 		}
 	}

@@ -1,3 +1,5 @@
+//go:build unix
+
 // Package servers starts database servers for tests: in temporary folders, on sockets and ports of their own, as a user without rights. Where
 // there is no server to start, the test is skipped and says so.
 package servers

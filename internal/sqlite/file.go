@@ -9,7 +9,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net/url"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -84,8 +83,8 @@ func (f *File) connect() (driver.Conn, error) {
 	if err != nil {
 		return nil, f.CannotRead(err)
 	}
-	address := url.URL{Scheme: "file", Path: filepath.ToSlash(absolute), RawQuery: fmt.Sprintf("mode=ro&_pragma=busy_timeout(%d)&_pragma=query_only(1)", patience)}
-	connection, err := (&sqlite.Driver{}).Open(address.String())
+	address := Address(absolute, fmt.Sprintf("mode=ro&_pragma=busy_timeout(%d)&_pragma=query_only(1)", patience))
+	connection, err := (&sqlite.Driver{}).Open(address)
 	if err != nil {
 		return nil, f.cannot(err)
 	}

@@ -5,7 +5,6 @@ import (
 	"database/sql/driver"
 	"errors"
 	"fmt"
-	"net/url"
 	"path/filepath"
 	"runtime"
 	"slices"
@@ -54,10 +53,10 @@ func (f *File) readers(ctx context.Context) []driver.Conn {
 		return nil
 	}
 	// One that has to wait for a program that writes is not waited for, since that waits for those before it.
-	address := url.URL{Scheme: "file", Path: filepath.ToSlash(absolute), RawQuery: "mode=ro&_pragma=busy_timeout(0)&_pragma=query_only(1)"}
+	address := Address(absolute, "mode=ro&_pragma=busy_timeout(0)&_pragma=query_only(1)")
 	var all []driver.Conn
 	for range 1 + runtime.GOMAXPROCS(0) { // the first one finds the ranges
-		connection, err := (&sqlite.Driver{}).Open(address.String())
+		connection, err := (&sqlite.Driver{}).Open(address)
 		if err != nil {
 			break
 		}

@@ -6,9 +6,7 @@ import (
 	"errors"
 	"io"
 	"math"
-	"net/url"
 	"os"
-	"path/filepath"
 	"strconv"
 	"strings"
 
@@ -50,8 +48,8 @@ func (w *Writer) open() (err error) {
 	if w.file, err = os.CreateTemp("", "roundyear-*.db"); err != nil {
 		return w.cannot(err)
 	}
-	address := url.URL{Scheme: "file", Path: filepath.ToSlash(w.file.Name()), RawQuery: "_pragma=journal_mode(off)&_pragma=synchronous(off)&_pragma=locking_mode(exclusive)"}
-	if w.connection, err = (&sqlite.Driver{}).Open(address.String()); err != nil {
+	address := Address(w.file.Name(), "_pragma=journal_mode(off)&_pragma=synchronous(off)&_pragma=locking_mode(exclusive)")
+	if w.connection, err = (&sqlite.Driver{}).Open(address); err != nil {
 		return w.cannot(err)
 	}
 	var columns, places []string

@@ -2,13 +2,12 @@ package terminal
 
 import (
 	"fmt"
+	"runtime"
 	"strings"
 	"unicode/utf8"
 )
 
-// Command writes a command line of words as a POSIX shell reads it. Words with
-// control characters, which no terminal may get, are quoted as $'…', which bash,
-// zsh and ksh read.
+// Command writes a command line of words as the shell of the system reads it: a POSIX shell, or PowerShell on Windows.
 func Command(words ...string) string {
 	quoted := make([]string, len(words))
 	for i, word := range words {
@@ -17,8 +16,17 @@ func Command(words ...string) string {
 	return strings.Join(quoted, " ")
 }
 
-// Word quotes a word for a shell if it needs it.
+// Word quotes a word for the shell of the system if it needs it.
 func Word(word string) string {
+	if runtime.GOOS == "windows" {
+		return powerShellWord(word)
+	}
+	return posixWord(word)
+}
+
+// posixWord quotes a word for a POSIX shell. Words with control characters, which no terminal may get, are quoted as $'…', which bash, zsh and
+// ksh read.
+func posixWord(word string) string {
 	switch {
 	case Clean(word) != word:
 		return dollarQuoted(word)
