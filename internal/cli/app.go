@@ -24,8 +24,8 @@ import (
 	"roundyear/internal/delimited"
 	"roundyear/internal/output"
 	"roundyear/internal/report"
-	"roundyear/internal/terminal"
 	"roundyear/internal/table"
+	"roundyear/internal/terminal"
 	"roundyear/rows"
 )
 

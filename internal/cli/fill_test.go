@@ -117,7 +117,7 @@ func TestWhatIsNotLoaded(t *testing.T) {
 	assert.Contains(t, told.err, "2 rows filled for periods without data, 2 left blank because their data is not loaded; as of 2026-06-01\n")
 	assert.Contains(t, told.out, "2026-02,2026-02-01,2026-02-28,B,8,false,false,true\n")
 
-	for flag, message := range map[string]string{"BB=2026-01-01": `--loaded-through: "BB" is neither a file nor a value of a group. Did you mean "B"?`, "2026-13-01": "--loaded-through: ", "x": "write a date, or SOURCE=DATE"} {
+	for flag, message := range map[string]string{"BB=2026-01-01": `--loaded-through: "BB" is neither a file nor a value of a group. Did you mean "B"?`, "2026-13-01": "--loaded-through: ", "x": "write a date, SOURCE=DATE, or each"} {
 		failed := run(t, folder, append(call[:len(call):len(call)], "--loaded-through", flag)...)
 		assert.Equal(t, 2, failed.code)
 		assert.Contains(t, failed.err, message)
@@ -130,7 +130,7 @@ func TestWhatIsNotLoaded(t *testing.T) {
 	assert.Equal(t, told.out, done(t, folder, "totals", "sales", "--by", "shop", "--sum", "n", "--as-of", "2026-06-01").out)
 	broken := strings.Replace(textOf(t, folder, "roundyear.yaml"), "B=2026-02-28", "B=soon", 1)
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte(broken), 0o600))
-	assert.Contains(t, run(t, folder, "plan", "check").err, `facts.sales.loaded_through must be a date, or SOURCE=DATE, not "B=soon"`)
+	assert.Contains(t, run(t, folder, "plan", "check").err, `facts.sales.loaded_through must be a date, SOURCE=DATE, or each, not "B=soon"`)
 }
 
 // Without measures rows stay as they are, and only those that are missing are added.

@@ -20,7 +20,7 @@ import (
 
 // program is the path of the built program that tests drive: it counts which of its lines are run. plain is the program as it is released, for
 // what its memory is asserted on; raced has the race detector, with which it takes some five times as long. DRIVE=plain or DRIVE=raced makes all
-// tests drive one of these.
+// tests drive one of these, and DRIVE=wine the one for Windows.
 var program, plain, raced string
 
 // covered are the packages of which lines are counted: those that have the program
@@ -37,8 +37,21 @@ func buildAndRun(m *testing.M) int {
 	}
 	defer os.RemoveAll(folder)
 	defer lasting.End()
+	defer func() { madeWindows.end() }()
 	plain, raced = filepath.Join(folder, "plain", "roundyear"), filepath.Join(folder, "raced", "roundyear")
 	compile("0", plain)
+	if os.Getenv("DRIVE") == "wine" {
+		w, why := newWindows()
+		if w == nil {
+			fmt.Println(why)
+			return 0
+		}
+		defer w.end()
+		madeWindows = w
+		makeWindows.Do(func() {})
+		program, raced = w.script(), w.script()
+		return m.Run()
+	}
 	if program = plain; os.Getenv("DRIVE") == "plain" {
 		raced = plain
 		return m.Run()

@@ -234,13 +234,13 @@ func (in readFile) guard(p result) error {
 		return nil
 	}
 	info, err := os.Stat(p.place())
-	isSame := err == nil && in.info != nil && os.SameFile(info, in.info) || p.place() == in.path
+	isSame := err == nil && in.info != nil && os.SameFile(info, in.info) || sameName(p.place(), in.path)
 	switch {
 	case isSame && in.isWritten:
 		return &fault.Fault{File: p.title(), What: fmt.Sprintf("is the same file as %s, and both are outputs", in.name), Remedy: "Give each output its own name"}
 	case isSame:
 		return overInput(p.title(), in.name)
-	case slices.ContainsFunc(companions, func(ending string) bool { return p.place() == in.path+ending }):
+	case slices.ContainsFunc(companions, func(ending string) bool { return sameName(p.place(), in.path+ending) }):
 		return &fault.Fault{File: p.title(), What: fmt.Sprintf("belongs to the database %s, which this run uses", in.name), Remedy: "Write to another file"}
 	}
 	return nil
@@ -307,7 +307,7 @@ func isFolder(p result) bool {
 }
 
 func samePlace(a, b string) bool {
-	if a == b {
+	if sameName(a, b) {
 		return true
 	}
 	one, err := os.Stat(a)

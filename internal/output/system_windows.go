@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+	"time"
 	"unsafe"
 
 	"golang.org/x/sys/windows"
@@ -65,8 +66,21 @@ func takeDead(path string) (release func(), isDead bool) {
 	return func() {}, true
 }
 
-// rename gives a file or folder another name, also one of a file that others have open and let go, and of one that may not be written.
+// rename gives a file or folder another name, also one of a file that others have open and let go, and of one that may not be written. For
+// a moment something may be in its way: a run that ends, a program that looks for viruses.
 func rename(from, to string) error {
+	const moments, moment = 20, 50 * time.Millisecond
+	var err error
+	for range moments {
+		if err = renameNow(from, to); !errors.Is(err, fs.ErrPermission) && !errors.Is(err, windows.ERROR_SHARING_VIOLATION) || isOpenElsewhere(to) {
+			return err
+		}
+		time.Sleep(moment)
+	}
+	return err
+}
+
+func renameNow(from, to string) error {
 	if renamePOSIX(from, to) == nil {
 		return nil
 	}
@@ -154,6 +168,9 @@ func wrongName(path string) string {
 	}
 	return ""
 }
+
+// sameName tells whether two paths are of one file by their names, whatever the case of their letters.
+func sameName(a, b string) bool { return strings.EqualFold(a, b) }
 
 // removeAll removes a folder with all that is in it. Step by step where the system cannot do what the library asks of it.
 func removeAll(path string) error {

@@ -1,0 +1,26 @@
+// Holder opens a file as another program on Windows would, with what it lets others do meanwhile, says so, and lets go when its input ends:
+// holder FILE SHARE, where SHARE is none, read, write or all.
+package main
+
+import (
+	"fmt"
+	"io"
+	"os"
+
+	"golang.org/x/sys/windows"
+)
+
+func main() {
+	share := map[string]uint32{"none": 0, "read": windows.FILE_SHARE_READ, "write": windows.FILE_SHARE_READ | windows.FILE_SHARE_WRITE,
+		"all": windows.FILE_SHARE_READ | windows.FILE_SHARE_WRITE | windows.FILE_SHARE_DELETE}[os.Args[2]]
+	name, err := windows.UTF16PtrFromString(os.Args[1])
+	if err == nil {
+		_, err = windows.CreateFile(name, windows.GENERIC_READ, share, nil, windows.OPEN_EXISTING, 0, 0)
+	}
+	if err != nil {
+		fmt.Println(err)
+		os.Exit(1)
+	}
+	fmt.Println("held")
+	_, _ = io.Copy(io.Discard, os.Stdin)
+}
