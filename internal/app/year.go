@@ -2,8 +2,10 @@ package app
 
 import (
 	"fmt"
+	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"roundyear/daysoff/regions"
 
@@ -47,10 +49,36 @@ func (y *Year) UnknownKey() int {
 
 // Path returns a path of the plan, which is relative to the plan's folder; the address of a database stays as it is.
 func (y *Year) Path(path string) string {
-	if filepath.IsAbs(path) || y.Folder == "" || database.IsAddress(path) {
+	if database.IsAddress(path) {
+		return path
+	}
+	path = ofThisSystem(y.Folder, path)
+	if filepath.IsAbs(path) || y.Folder == "" {
 		return path
 	}
 	return filepath.Join(y.Folder, path)
+}
+
+// ofThisSystem makes a path with backslashes between its names one of a system on which these are letters, unless there is such a file: a plan
+// may have been written on Windows. A backslash before a character of a pattern stays what it is in patterns.
+func ofThisSystem(folder, path string) string {
+	if filepath.Separator == '\\' || !strings.Contains(path, `\`) {
+		return path
+	}
+	for _, rest := range strings.Split(path, `\`)[1:] {
+		if rest == "" || strings.ContainsAny(rest[:1], `*?[`) {
+			return path
+		}
+	}
+	where := path
+	if !filepath.IsAbs(path) {
+		where = filepath.Join(folder, path)
+	}
+	file, _, _ := strings.Cut(where, "#")
+	if _, err := os.Lstat(file); err == nil {
+		return path
+	}
+	return strings.ReplaceAll(path, `\`, "/")
 }
 
 // FactsOf returns the facts of the plan to which all of some inputs belong.

@@ -365,7 +365,7 @@ func isThere(path string) bool {
 // notePassword says once that an address had a password in it.
 func (a *App) notePassword() {
 	if a.hadPassword {
-		a.report().Note("the password in the address can be seen by other users while the program runs; %s", "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf cannot")
+		a.report().Note("the password in the address can be seen by other users while the program runs; PGPASSWORD, MYSQL_PWD, %s and %s cannot", database.PostgresPasswords, database.MySQLSettings)
 	}
 	a.hadPassword = false
 }

@@ -439,3 +439,21 @@ func TestCompletion(t *testing.T) {
 	assert.Contains(t, done(t, folder, "completion", "bash").out, "roundyear")
 	assert.Contains(t, done(t, folder, "--help").out, "completion")
 }
+
+// A plan that was written on Windows works elsewhere; a file with a backslash in its name stays that file.
+func TestPlansOfWindows(t *testing.T) {
+	folder := folderWith(t, map[string]string{"data/till-1.csv": "sold,n\n2026-01-05,1\n", "data/till-2.csv": "sold,n\n2026-01-06,2\n", "lists/off.csv": "date,name\n2026-01-07,Audit\n",
+		"roundyear.yaml": "roundyear: 1\nrange: {cover: [s.sold]}\ndays_off: [{file: 'lists\\off.csv'}]\nfacts:\n  s: {files: 'data\\till-*.csv', out: 'clean\\s.csv', dates: {sold: {}}}\n"})
+	done(t, folder, "plan", "check")
+	counted := done(t, folder, "totals", "s", "--sum", "n", "--as-of", "2026-02-01", "--loaded-through", "2026-01-31")
+	assert.Contains(t, counted.out, "2026-01,2026-01-01,2026-01-31,3,")
+	done(t, folder, "normalise", "s")
+	assert.FileExists(t, filepath.Join(folder, "clean", "s.csv"))
+	assert.Contains(t, done(t, folder, "totals", "s", "--sum", "n", "--as-of", "2026-02-01", "--loaded-through", "2026-01-31").out, "2026-01,2026-01-01,2026-01-31,3,")
+	assert.Contains(t, done(t, folder, "days-off", "--year", "2026", "--format", "csv").out, "2026-01-07")
+	require.NoError(t, os.WriteFile(filepath.Join(folder, `data\own.csv`), []byte("sold,n\n2026-01-05,9\n"), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "data", "own.csv"), []byte("sold,n\n2026-01-05,4\n"), 0o600))
+	change(t, folder, `data\till-*.csv`, `data\own.csv`)
+	change(t, folder, `, out: 'clean\s.csv'`, "")
+	assert.Contains(t, done(t, folder, "totals", "s", "--sum", "n", "--as-of", "2026-02-01", "--loaded-through", "2026-01-31").out, "2026-01,2026-01-01,2026-01-31,9,")
+}

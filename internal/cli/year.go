@@ -57,7 +57,7 @@ func (a *App) concealIn(plan *yearplan.Plan) error {
 				failed = fmt.Errorf("%s: %s: %w", plan.File, whose, err)
 			}
 			if had {
-				a.report().Note("%s: the password of %s can be read by whoever reads the plan; %s", plan.File, whose, "PGPASSWORD, MYSQL_PWD, ~/.pgpass and ~/.my.cnf are safer")
+				a.report().Note("%s: the password of %s can be read by whoever reads the plan; PGPASSWORD, MYSQL_PWD, %s and %s are safer", plan.File, whose, database.PostgresPasswords, database.MySQLSettings)
 			}
 			addresses[i] = shown
 		}

@@ -11,7 +11,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"path/filepath"
 	"strconv"
 	"strings"
 	"time"
@@ -138,25 +137,23 @@ func (silent) Print(...any) {}
 // clientSettings reads the section client of the user's settings.
 func clientSettings() map[string]string {
 	settings := map[string]string{}
-	home, err := os.UserHomeDir()
-	if err != nil {
-		return settings
-	}
-	file, err := os.Open(filepath.Join(home, ".my.cnf"))
-	if err != nil {
-		return settings
-	}
-	defer func() { _ = file.Close() }()
-	isClient := false
-	for lines := bufio.NewScanner(file); lines.Scan(); {
-		line := strings.TrimSpace(lines.Text())
-		if strings.HasPrefix(line, "[") {
-			isClient = line == "[client]"
+	for _, path := range clientFiles() {
+		file, err := os.Open(path)
+		if err != nil {
 			continue
 		}
-		if name, value, found := strings.Cut(line, "="); found && isClient {
-			settings[strings.TrimSpace(name)] = strings.Trim(strings.TrimSpace(value), `"'`)
+		isClient := false
+		for lines := bufio.NewScanner(file); lines.Scan(); {
+			line := strings.TrimSpace(lines.Text())
+			if strings.HasPrefix(line, "[") {
+				isClient = line == "[client]"
+				continue
+			}
+			if name, value, found := strings.Cut(line, "="); found && isClient {
+				settings[strings.TrimSpace(name)] = strings.Trim(strings.TrimSpace(value), `"'`)
+			}
 		}
+		_ = file.Close()
 	}
 	return settings
 }
@@ -398,7 +395,7 @@ func (m *mariaDB) cannot(err error) error {
 	}
 	switch of.Number {
 	case 1045, 1698:
-		return &fault.Fault{File: name, What: "the server refuses the user or the password: " + of.Message, Remedy: "Check the user, and the password in MYSQL_PWD or ~/.my.cnf", Kind: fault.Unusable}
+		return &fault.Fault{File: name, What: "the server refuses the user or the password: " + of.Message, Remedy: "Check the user, and the password in MYSQL_PWD or " + MySQLSettings, Kind: fault.Unusable}
 	case 1044, 1142, 1143:
 		return &fault.Fault{File: name, What: of.Message, Remedy: "Ask for the right to read: GRANT SELECT", Kind: fault.Unusable}
 	case 1049:

@@ -382,9 +382,9 @@ func (p *postgres) cannot(err error) error {
 	}
 	switch {
 	case of.Code == "28P01", of.Code == "28000":
-		remedy := "Set PGPASSWORD, or write it to ~/.pgpass"
+		remedy := "Set PGPASSWORD, or write it to " + PostgresPasswords
 		if p.config.Password != "" {
-			remedy = "Check the user and the password, in PGPASSWORD or ~/.pgpass"
+			remedy = "Check the user and the password, in PGPASSWORD or " + PostgresPasswords
 		}
 		return &fault.Fault{File: name, What: "the server refuses the user or the password: " + of.Message, Remedy: remedy, Kind: fault.Unusable}
 	case of.Code == "3D000":
