@@ -3,12 +3,13 @@
 # make test     runs all tests, with the race detector where work is done in parallel, and names those that are skipped
 # make race     runs the tests of the commands with the race detector in every run of the program (most of an hour)
 # make kills    kills 210 runs at random moments and checks what they leave behind
+# make windows  a part of the tests of the commands with the program for Windows, under Wine
 # make lint     gofmt, go vet and staticcheck
 # make fuzz     each fuzz test for FUZZTIME, and MUTATIONS mutated inputs for the commands
 # make bench    Go benchmarks, and whole runs as ratios to a bare program (needs time)
 # make docs     regenerates the reference pages and the output of the examples
 # make man      manual pages in build/man
-# make release  static programs for Linux, macOS and Windows in build/release, with checksums
+# make release  archives for Linux, macOS and Windows, .deb and .rpm in build/release, with checksums
 # make shots    the screenshots in docs/screenshots (needs xvfb xterm imagemagick fonts-dejavu-core)
 
 SHELL := /bin/bash
@@ -20,7 +21,7 @@ MUTATIONS ?= 100000
 MUTATION_SEED ?= $(shell date +%s)
 SOURCES := $(shell find . -name '*.go' -not -name '*_test.go') $(wildcard */*.tsv.gz) go.mod go.sum
 
-.PHONY: all demo test race kills inside lint fuzz bench docs man release shots clean
+.PHONY: all demo test race kills windows inside lint fuzz bench docs man release shots clean
 
 all: bin/roundyear
 
@@ -45,6 +46,18 @@ race:
 kills:
 	DRIVE=plain go test ./internal/cli -run Killed -v -timeout 60m -kills 210
 
+# WINDOWS are tests of the commands that drive the program for Windows under Wine as well.
+WINDOWS := NoCommandWritesOverAnInput PartitionsReplaceOnlyWhatPartitionsWrote PartitionsOfEarlierRunsStay RowsGoToPartitions \
+    PartitionsHaveSafeNames PartitionsAsParquet WriteProtectedOutputsAreReplacedOnlyWhenAsked RejectsOfAnEarlierRunDoNotStay \
+    RejectsCanBeMendedAndReadInAgain NothingIsWrittenWhereRejectsHaveNoPlace BuildWritesSeveralFormatsAtOnce ResultsAreCompressedByEnding \
+    NoOutputIsLost Databases SmallDatabase ADatabaseInUseIsNotReplaced AWorkbookOfSomebodyElseStays MembersOfArchives OutputsAreDescribed \
+    FilesThatCannotBePublishedTo AQueryCannotDoAnythingElse WhatIsNotLoaded CheckProvesATable TotalsAgainstOtherPeriods \
+    TotalsOfManyChunksAreThoseOfTheRows NormaliseOfManyChunksWritesEachRowOnce ZonesBusinessDaysAndAddedAttributes Lapse Census Allocate \
+    FillByShop LatestByGroups Explain Completion DaysOffOfRegions APlanOfDatesThatAreNotSettled PlanCheckLooksAtFiles VersionNamesTheCommit
+
+windows:
+	DRIVE=wine go test ./internal/cli -timeout 20m -run "^Test($$(echo $(WINDOWS) | tr ' ' '|'))$$"
+
 # inside tries many more calls inside databases, of SEED, than the tests do.
 SEED ?= 1
 inside:
@@ -54,6 +67,7 @@ lint:
 	@unformatted=$$(gofmt -l .); if [ -n "$$unformatted" ]; then echo "gofmt these: $$unformatted"; exit 1; fi
 	go vet ./...
 	go run $(STATICCHECK) ./...
+	for os in windows darwin; do GOOS=$$os CGO_ENABLED=0 go build ./internal/output ./internal/input ./internal/terminal || exit 1; done
 
 fuzz:
 	go test ./civil -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 1x
@@ -91,13 +105,9 @@ man:
 VERSION ?= $(shell git describe --tags --always --dirty)
 
 release:
-	rm -rf build/release && mkdir -p build/release
-	for os in linux darwin windows; do for arch in amd64 arm64; do \
-	  ending=; if [ $$os = windows ]; then ending=.exe; fi; \
-	  CGO_ENABLED=0 GOOS=$$os GOARCH=$$arch go build -buildvcs=auto -trimpath -ldflags '-s -w -X roundyear/internal/cli.version=$(VERSION)' \
-	    -o build/release/roundyear-$(VERSION)-$$os-$$arch$$ending ./cmd/roundyear || exit 1; \
-	done; done
-	cd build/release && sha256sum roundyear-* > SHA256SUMS && cat SHA256SUMS
+	rm -rf build/release
+	go build -C scripts/release -o ../../build/packer .
+	build/packer '$(VERSION)' "$$(git log -1 --format=%ct)" build/release
 
 shots: bin/roundyear
 	scripts/shots.sh docs/screenshots

@@ -16,10 +16,18 @@ if [ "${1:-}" != servers ]; then
   command -v node >/dev/null || missing+=(nodejs)
   java --version >/dev/null 2>&1 && command -v javac >/dev/null || missing+=(default-jdk-headless)
 fi
-[ ${#missing[@]} -gt 0 ] || exit 0
+# Under Wine the program for Windows is tried; a function that Debian's lacks is compiled for it.
+windows=()
+if [ "${1:-}" != servers ] && [ "$(uname -m)" = x86_64 ]; then
+  command -v wine >/dev/null && command -v wineserver >/dev/null || windows+=(wine wine64)
+  command -v x86_64-w64-mingw32-gcc >/dev/null || windows+=(gcc-mingw-w64-x86-64)
+fi
+[ $((${#missing[@]} + ${#windows[@]})) -gt 0 ] || exit 0
 if [ "$(id -u)" != 0 ] || ! command -v apt-get >/dev/null; then
-  echo "not installed: ${missing[*]}; tests that need them are skipped" >&2
+  echo "not installed: ${missing[*]} ${windows[*]}; tests that need them are skipped" >&2
   exit 1
 fi
 apt-get update -qq
-DEBIAN_FRONTEND=noninteractive apt-get install -y -qq "${missing[@]}"
+export DEBIAN_FRONTEND=noninteractive
+[ ${#missing[@]} -eq 0 ] || apt-get install -y -qq "${missing[@]}"
+[ ${#windows[@]} -eq 0 ] || apt-get install -y -qq --no-install-recommends "${windows[@]}"

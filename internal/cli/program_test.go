@@ -138,7 +138,7 @@ func drive(t testing.TB, program, folder, stdin string, args ...string) said {
 	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
 	defer cancel()
 	command := exec.CommandContext(ctx, program, args...)
-	command.Dir = folder
+	command.Dir, command.WaitDelay = folder, 10*time.Second
 	command.Stdin = strings.NewReader(stdin)
 	var out, err bytes.Buffer
 	command.Stdout, command.Stderr = &out, &err

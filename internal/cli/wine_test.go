@@ -71,7 +71,14 @@ func newWindows() (*windows, string) {
 	if w.keeper, err = keeper.StdinPipe(); err != nil {
 		panic(err)
 	}
+	out, err := keeper.StdoutPipe()
+	if err != nil {
+		panic(err)
+	}
 	if err := keeper.Start(); err != nil {
+		panic(err)
+	}
+	if _, err := bufio.NewReader(out).ReadString('\n'); err != nil { // what it starts is running then
 		panic(err)
 	}
 	return w, ""
@@ -100,7 +107,7 @@ func (w *windows) end() {
 // command is a call of the program in a folder.
 func (w *windows) command(folder string, args ...string) *exec.Cmd {
 	command := exec.Command("wine", append([]string{w.program}, args...)...)
-	command.Dir, command.Env = folder, w.environment
+	command.Dir, command.Env, command.WaitDelay = folder, w.environment, time.Minute
 	return command
 }
 

@@ -146,7 +146,7 @@ var exchange = func(a, b string) error { return errors.ErrUnsupported }
 
 // IsReaderGone tells whether nobody reads a pipe any more.
 func IsReaderGone(err error) bool {
-	return errors.Is(err, windows.ERROR_NO_DATA) || errors.Is(err, windows.ERROR_BROKEN_PIPE)
+	return errors.Is(err, windows.ERROR_NO_DATA) || errors.Is(err, windows.ERROR_PIPE_NOT_CONNECTED) || errors.Is(err, windows.ERROR_BROKEN_PIPE)
 }
 
 // noNames are the names of devices, which are those with any ending, too, in every folder.
