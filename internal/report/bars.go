@@ -8,15 +8,16 @@ import (
 
 // bar is a value that is drawn, and how.
 type bar struct {
-	value              float64
-	isShown            bool
-	isRunning, isEmpty bool
+	value            float64
+	isShown, isEmpty bool
+	// isPartial tells that the period is running, or that not all of its rows are there.
+	isPartial bool
 }
 
 const (
 	leastBar, mostBar = 8, 24
-	// Bars are lines: a whole cell and half of one, of periods that are over, of those that are running, and of negative values.
-	wholeBar, halfBar, runningBar, negativeBar = "━", "╸", "╍", "═"
+	// Bars are lines: a whole cell and half of one, of periods that are complete, of those that are not, and of negative values.
+	wholeBar, halfBar, partialBar, negativeBar = "━", "╸", "╍", "═"
 )
 
 // barValues returns what the bars of the rows are, of the only measure; nil where there are none.
@@ -35,7 +36,8 @@ func (r *Rows) barValues(places map[string]int) []bar {
 	bars := make([]bar, len(r.rows))
 	for i, row := range r.rows {
 		value, err := strconv.ParseFloat(strings.ReplaceAll(row[at], ",", ""), 64)
-		bars[i] = bar{value: value, isShown: err == nil && !isSet(row, "is_total"), isRunning: isSet(row, "is_running"), isEmpty: isSet(row, "is_filled")}
+		_, mayLack := places["is_loaded"]
+		bars[i] = bar{value: value, isShown: err == nil && !isSet(row, "is_total"), isEmpty: isSet(row, "is_filled"), isPartial: isSet(row, "is_running") || mayLack && !isSet(row, "is_loaded")}
 	}
 	return bars
 }
@@ -59,8 +61,8 @@ func drawn(bars []bar, width int) []string {
 			switch {
 			case one.value < 0:
 				texts[i] = strings.Repeat(negativeBar, max(1, halves/2))
-			case one.isRunning:
-				texts[i] = strings.Repeat(runningBar, halves/2)
+			case one.isPartial:
+				texts[i] = strings.Repeat(partialBar, halves/2)
 			default:
 				texts[i] = strings.Repeat(wholeBar, halves/2) + strings.Repeat(halfBar, halves%2)
 			}
@@ -72,13 +74,13 @@ func drawn(bars []bar, width int) []string {
 // barLegend says what the kinds of bars mean that are there.
 func barLegend(bars []bar) string {
 	var texts []string
-	hasRunning, hasNegative := false, false
+	hasPartial, hasNegative := false, false
 	for _, one := range bars {
 		hasNegative = hasNegative || one.isShown && one.value < 0
-		hasRunning = hasRunning || one.isShown && one.isRunning && one.value > 0
+		hasPartial = hasPartial || one.isShown && one.isPartial && one.value > 0
 	}
-	if hasRunning {
-		texts = append(texts, runningBar+" so far")
+	if hasPartial {
+		texts = append(texts, partialBar+" so far")
 	}
 	if hasNegative {
 		texts = append(texts, negativeBar+" negative")

@@ -75,6 +75,22 @@ func TestPeriodsForPeople(t *testing.T) {
 	assert.Contains(t, narrow, "Not shown, since the terminal is too")
 }
 
+// The bar of a period of which rows are missing is drawn like that of one that is running.
+func TestBarsOfWhatIsNotLoaded(t *testing.T) {
+	var out strings.Builder
+	table := NewRows(&out, false, []cell.Column{{Name: "period", Type: cell.Text}, {Name: "amount", Type: cell.Integer}, {Name: "is_filled", Type: cell.Boolean}, {Name: "is_running", Type: cell.Boolean}, {Name: "is_loaded", Type: cell.Boolean}}, 80)
+	table.Periods(Periods{Measures: []string{"amount"}})
+	for i, is := range [][2]bool{{false, true}, {false, false}, {true, true}} {
+		require.NoError(t, table.Write([]cell.Value{cell.OfText("2026-0" + string(rune('1'+i))), cell.OfInteger(10), cell.OfBool(false), cell.OfBool(is[0]), cell.OfBool(is[1])}))
+	}
+	require.NoError(t, table.Close())
+	lines := strings.Split(out.String(), "\n")
+	assert.Regexp(t, `━━━━$`, lines[2])
+	assert.Regexp(t, `\? +╍╍╍╍+$`, lines[3])
+	assert.Regexp(t, `… +╍╍╍╍+$`, lines[4])
+	assert.Contains(t, out.String(), "╍ so far")
+}
+
 // Signs stand behind the values of periods that stand side by side.
 func TestSignsSideBySide(t *testing.T) {
 	var out strings.Builder
