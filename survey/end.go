@@ -13,11 +13,7 @@ const (
 // there ever were without rows among the latest days with some. It is false where too few days have rows to tell.
 func (p *Profile) End(through civil.Day) (last civil.Day, expected int, ok bool) {
 	var s Summary
-	return EndOf(s.plausible(p.own), through)
-}
-
-// EndOf tells the same of days in order.
-func EndOf(days []civil.Day, through civil.Day) (last civil.Day, expected int, ok bool) {
+	days := s.plausible(p.own)
 	for len(days) > 0 && days[len(days)-1] > through {
 		days = days[:len(days)-1]
 	}

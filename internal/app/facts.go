@@ -11,6 +11,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/facts"
 	"roundyear/internal/reading"
@@ -296,7 +297,11 @@ type GroupEnd struct {
 func (f *Facts) GroupsEndEarly(t *Tallied, all *End) (ends []GroupEnd) {
 	expectedEnd := min(f.expectedEnd(), f.Operation.AsOf-1) // the as-of day is not over
 	f.Operation.Loaded = t.EndGroups(func(values []string, days []civil.Day) (civil.Day, bool) {
-		last, expected, ok := survey.EndOf(days, expectedEnd)
+		profile := survey.New()
+		for _, day := range days {
+			profile.Add(datetext.Moment{Day: day})
+		}
+		last, expected, ok := profile.End(expectedEnd)
 		isEarly := ok && last+civil.Day(expected) <= expectedEnd
 		if isEarly {
 			ends = append(ends, GroupEnd{values, last})

@@ -212,7 +212,7 @@ func (f *factsFlags) printGroupEnds() {
 	if more := len(f.groupEnds) - len(told); more > 0 {
 		told = append(told, fmt.Sprintf("and %s", report.Plural(more, "other")))
 	}
-	f.app.report().Attention("%s %s earlier than the rows before suggest: %s. What is missing after that counts as not loaded",
+	f.app.report().Attention("%s %s earlier than expected: %s. What is missing after that counts as not loaded",
 		report.Plural(len(f.groupEnds), "group"), verb(len(f.groupEnds), "ends", "end"), strings.Join(told, ", "))
 }
 

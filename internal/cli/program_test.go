@@ -49,7 +49,7 @@ func buildAndRun(m *testing.M) int {
 		defer w.end()
 		madeWindows = w
 		makeWindows.Do(func() {})
-		program, raced = w.script(), w.script()
+		program, raced = w.script, w.script
 		return m.Run()
 	}
 	if program = plain; os.Getenv("DRIVE") == "plain" {
@@ -139,16 +139,7 @@ func drive(t testing.TB, program, folder, stdin string, args ...string) said {
 	defer cancel()
 	command := exec.CommandContext(ctx, program, args...)
 	command.Dir, command.WaitDelay = folder, 10*time.Second
-	command.Stdin = strings.NewReader(stdin)
-	var out, err bytes.Buffer
-	command.Stdout, command.Stderr = &out, &err
-	runErr := command.Run()
-	var exit *exec.ExitError
-	if runErr != nil && !errors.As(runErr, &exit) {
-		require.NoError(t, runErr)
-	}
-	require.NotContains(t, err.String(), "goroutine ", "a stack trace is no message")
-	result := said{command.ProcessState.ExitCode(), out.String(), err.String()}
+	result := call(t, command, stdin)
 	if attention := regexp.MustCompile(`(?m)^(\x1b\[[0-9;]*m)?! `).MatchString(result.err); result.code == 0 {
 		require.False(t, attention, "a line with ! comes with an exit code of its own: %v\n%s", args, result.err)
 	} else if result.code == 1 && !slices.Contains(args, "--json") && !slices.Contains(args, "demo") {
@@ -158,6 +149,20 @@ func drive(t testing.TB, program, folder, stdin string, args ...string) said {
 		tryNext(t, folder, args, result)
 	}
 	return result
+}
+
+// call carries a call of the program out.
+func call(t testing.TB, command *exec.Cmd, stdin string) said {
+	t.Helper()
+	var out, err bytes.Buffer
+	command.Stdin, command.Stdout, command.Stderr = strings.NewReader(stdin), &out, &err
+	runErr := command.Run()
+	var exit *exec.ExitError
+	if runErr != nil && !errors.As(runErr, &exit) {
+		require.NoError(t, runErr)
+	}
+	require.NotContains(t, err.String(), "goroutine ", "a stack trace is no message")
+	return said{command.ProcessState.ExitCode(), out.String(), err.String()}
 }
 
 // done runs the program and requires exit code 0.

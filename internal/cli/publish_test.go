@@ -62,17 +62,23 @@ func onTargets(t *testing.T, files map[string]string, try func(t *testing.T, fol
 	})
 	t.Run("SQLite", func(t *testing.T) {
 		t.Parallel()
-		if _, err := exec.LookPath("sqlite3"); err != nil {
-			t.Skip("sqlite3 is not installed")
-		}
-		folder := folderWith(t, files)
-		try(t, folder, target{t, "sqlite", "model.db", `"`, func(q string) (string, error) {
-			command := exec.Command("sqlite3", "-bail", filepath.Join(folder, "model.db"))
-			command.Stdin = strings.NewReader(q + "\n;") // which may be long
-			out, err := command.CombinedOutput()
-			return string(out), err
-		}})
+		onSQLite(t, files, try)
 	})
+}
+
+// onSQLite tries something on a file of SQLite, in a folder of its own.
+func onSQLite(t *testing.T, files map[string]string, try func(t *testing.T, folder string, d target)) {
+	t.Helper()
+	if _, err := exec.LookPath("sqlite3"); err != nil {
+		t.Skip("sqlite3 is not installed")
+	}
+	folder := folderWith(t, files)
+	try(t, folder, target{t, "sqlite", "model.db", `"`, func(q string) (string, error) {
+		command := exec.Command("sqlite3", "-bail", filepath.Join(folder, "model.db"))
+		command.Stdin = strings.NewReader(q + "\n;") // which may be long
+		out, err := command.CombinedOutput()
+		return string(out), err
+	}})
 }
 
 // sql runs statements, and returns what they give, with bars between values.

@@ -205,13 +205,13 @@ func TestEachGroupEndsByItsOwnRows(t *testing.T) {
 2025-10,2025-10-01,2025-10-31,B,,20,42,,,22,false,true,true,false
 2025-10,2025-10-01,2025-10-31,C,0,20,0,,,22,false,true,true,true
 `, own.out, source)
-		assert.Contains(t, own.err, "! 1 group ends earlier than the rows before suggest: B on 2025-09-07. What is missing after that counts as not loaded\n")
+		assert.Contains(t, own.err, "! 1 group ends earlier than expected: B on 2025-09-07. What is missing after that counts as not loaded\n")
 	}
 	// Sums of groups are loaded as far as all of these are, and groups of two columns end by themselves.
 	total := attended(t, folder, append([]string{"totals", "s.csv", "--subtotals", "--recent", "1"}, each...)...)
 	assert.Contains(t, total.out, ",(all),27,true,false,true,false\n")
 	two := attended(t, folder, append([]string{"fill", "s.csv", "--by", "till"}, each...)...)
-	assert.Contains(t, two.err, "! 2 groups end earlier than the rows before suggest: 1 B on 2025-09-07, 2 B on 2025-09-07.")
+	assert.Contains(t, two.err, "! 2 groups end earlier than expected: 1 B on 2025-09-07, 2 B on 2025-09-07.")
 	kept := attended(t, folder, "fill", "s.csv", "--by", "shop", "--grain", "day", "--loaded-through", "each", "--as-of", "2025-10-28", "--no-plan")
 	assert.Regexp(t, `\n2025-10-27,B,,.*true,false,false\n`, kept.out)
 	// In a plan it holds where there are groups.

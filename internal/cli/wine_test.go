@@ -2,7 +2,6 @@ package cli_test
 
 import (
 	"bufio"
-	"bytes"
 	"errors"
 	"io"
 	"os"
@@ -18,8 +17,9 @@ import (
 
 // windows is the program for Windows under Wine.
 type windows struct {
-	folder, program, holder string
-	environment             []string
+	// script runs the program for Windows.
+	script, holder string
+	environment    []string
 	// keeper runs as long as the tests: it keeps what Wine has running, which would otherwise keep the output of the first program open.
 	keeper io.Closer
 }
@@ -48,8 +48,8 @@ func newWindows() (*windows, string) {
 		}
 	}
 	folder := filepath.Join(filepath.Dir(filepath.Dir(plain)), "wine")
-	w := &windows{folder: folder, program: filepath.Join(folder, "roundyear.exe"), holder: filepath.Join(folder, "holder.exe")}
-	prefix := filepath.Join(folder, "prefix")
+	w := &windows{script: filepath.Join(folder, "roundyear"), holder: filepath.Join(folder, "holder.exe")}
+	program, prefix := filepath.Join(folder, "roundyear.exe"), filepath.Join(folder, "prefix")
 	w.environment = append(os.Environ(), "WINEPREFIX="+prefix, "WINEARCH=win64", "WINEDEBUG=-all", "WINEDLLOVERRIDES=mscoree,mshtml=", "DISPLAY=")
 	must := func(command *exec.Cmd, environment ...string) {
 		command.Env = append(w.environment, environment...)
@@ -57,10 +57,11 @@ func newWindows() (*windows, string) {
 			panic(string(out) + err.Error())
 		}
 	}
-	if err := os.MkdirAll(prefix, 0o777); err != nil {
+	text := "#!/bin/sh\nexport WINEPREFIX='" + prefix + "' WINEARCH=win64 WINEDEBUG=-all\nexec wine '" + program + "' \"$@\"\n"
+	if err := errors.Join(os.MkdirAll(prefix, 0o777), os.WriteFile(w.script, []byte(text), 0o777)); err != nil {
 		panic(err)
 	}
-	must(exec.Command("go", "build", "-trimpath", "-o", w.program, "roundyear/cmd/roundyear"), "GOOS=windows", "GOARCH=amd64", "CGO_ENABLED=0")
+	must(exec.Command("go", "build", "-trimpath", "-o", program, "roundyear/cmd/roundyear"), "GOOS=windows", "GOARCH=amd64", "CGO_ENABLED=0")
 	must(exec.Command("go", "build", "-trimpath", "-o", w.holder, "./testdata/holder"), "GOOS=windows", "GOARCH=amd64", "CGO_ENABLED=0")
 	must(exec.Command("wineboot", "-i"))
 	must(exec.Command("wineserver", "-w"))
@@ -84,16 +85,6 @@ func newWindows() (*windows, string) {
 	return w, ""
 }
 
-// script is a program that runs the one for Windows.
-func (w *windows) script() string {
-	path := filepath.Join(w.folder, "roundyear")
-	text := "#!/bin/sh\nexport WINEPREFIX='" + filepath.Join(w.folder, "prefix") + "' WINEARCH=win64 WINEDEBUG=-all\nexec wine '" + w.program + "' \"$@\"\n"
-	if err := os.WriteFile(path, []byte(text), 0o777); err != nil {
-		panic(err)
-	}
-	return path
-}
-
 // end ends what Wine has running.
 func (w *windows) end() {
 	if w != nil {
@@ -106,8 +97,8 @@ func (w *windows) end() {
 
 // command is a call of the program in a folder.
 func (w *windows) command(folder string, args ...string) *exec.Cmd {
-	command := exec.Command("wine", append([]string{w.program}, args...)...)
-	command.Dir, command.Env, command.WaitDelay = folder, w.environment, time.Minute
+	command := exec.Command(w.script, args...)
+	command.Dir, command.WaitDelay = folder, time.Minute
 	return command
 }
 
@@ -118,16 +109,7 @@ func (w *windows) run(t testing.TB, folder string, args ...string) said {
 
 func (w *windows) runWith(t testing.TB, folder, stdin string, args ...string) said {
 	t.Helper()
-	command := w.command(folder, args...)
-	var out, err bytes.Buffer
-	command.Stdin, command.Stdout, command.Stderr = strings.NewReader(stdin), &out, &err
-	runErr := command.Run()
-	var exit *exec.ExitError
-	if runErr != nil && !errors.As(runErr, &exit) {
-		require.NoError(t, runErr)
-	}
-	require.NotContains(t, err.String(), "goroutine ", "a stack trace is no message")
-	return said{command.ProcessState.ExitCode(), out.String(), err.String()}
+	return call(t, w.command(folder, args...), stdin)
 }
 
 func (w *windows) done(t testing.TB, folder string, args ...string) said {
@@ -160,12 +142,4 @@ func (w *windows) hold(t testing.TB, folder, file, share string) (release func()
 	}
 	t.Cleanup(release)
 	return release
-}
-
-// until waits until something holds.
-func until(t testing.TB, what string, holds func() bool) {
-	t.Helper()
-	for end := time.Now().Add(30 * time.Second); !holds(); time.Sleep(5 * time.Millisecond) {
-		require.True(t, time.Now().Before(end), what)
-	}
 }

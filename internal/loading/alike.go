@@ -49,8 +49,11 @@ func (p *publishing) compareAlike(ctx context.Context, s *step, old *there) (*di
 	}
 	maps.DeleteFunc(left, func(_ uint64, count int32) bool { return count == 0 })
 	if len(left) > 0 {
+		if going := old.print.count + added.count - s.print.count; 2*(added.count+going) > s.print.count {
+			return nil, nil
+		}
 		gone, kept, err := p.findLeft(ctx, s, old, left, &removed)
-		if err != nil || gone == nil || 2*(added.count+removed.count) > s.print.count {
+		if err != nil || gone == nil {
 			return nil, err
 		}
 		if err := p.d.DeleteAlike(s.Table, *gone, func(statement []byte) error {
@@ -65,16 +68,7 @@ func (p *publishing) compareAlike(ctx context.Context, s *step, old *there) (*di
 	if diff.count() == 0 || !s.print.isSumOf(&old.print, &added, &removed) {
 		return nil, nil
 	}
-	inserts := p.d.NewInserts(s.Table, s.Name, func(statement []byte) error {
-		diff.statements = append(diff.statements, string(statement))
-		return nil
-	})
-	for _, block := range blocks {
-		if err := inserts.Write(block); err != nil {
-			return nil, err
-		}
-	}
-	return diff, inserts.Flush()
+	return diff, diff.insert(blocks)
 }
 
 // findLeft reads the rows of a table again and returns those of which some are left, each once, and as many of each as stay: statements

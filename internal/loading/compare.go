@@ -175,16 +175,21 @@ func compare(ctx context.Context, d *dialect.Dialect, t dialect.Filled, old *the
 		return nil, err
 	}
 	diff.remove(old, t.Table)
-	inserts := d.NewInserts(t.Table, t.Name, func(statement []byte) error {
+	return diff, diff.insert(added)
+}
+
+// insert adds what inserts rows that are missing.
+func (diff *difference) insert(blocks []rows.Block) error {
+	inserts := diff.d.NewInserts(diff.table, diff.table.Name, func(statement []byte) error {
 		diff.statements = append(diff.statements, string(statement))
 		return nil
 	})
-	for _, block := range added {
+	for _, block := range blocks {
 		if err := inserts.Write(block); err != nil {
-			return nil, err
+			return err
 		}
 	}
-	return diff, inserts.Flush()
+	return inserts.Flush()
 }
 
 // compareRow adds what changes a row that is there into the one that is wanted.

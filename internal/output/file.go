@@ -66,13 +66,17 @@ func (r *Run) Create(path string) (*File, error) {
 		return r.straight(f)
 	case err != nil && !errors.Is(err, fs.ErrNotExist):
 		return nil, cannotWrite(path, err)
-	case err == nil && isOpenElsewhere(path):
-		return nil, openElsewhere(path)
 	case err == nil && !r.Force && !writable(path, info):
 		return nil, &fault.Fault{File: path, What: "is write-protected", Remedy: "Make it writable, write to another file, or replace it with --force"}
 	}
 	if f.target, err = behindLinks(path); err != nil {
 		return nil, cannotWrite(path, err)
+	}
+	if isOpenElsewhere(f.target) {
+		if err := r.Check(path); err != nil { // which may be because the run reads it
+			return nil, err
+		}
+		return nil, openElsewhere(path)
 	}
 	if f.made, err = makeFolders(filepath.Dir(f.target)); err != nil {
 		return nil, cannotWrite(path, err)

@@ -210,7 +210,7 @@ func (p *pages) readPage(header *format.PageHeader) (*page, error) {
 			break
 		}
 		if first.DefinitionLevelEncoding != format.RLE {
-			return nil, fmt.Errorf("which values are there is encoded with %s, which is not read", first.DefinitionLevelEncoding)
+			return nil, fmt.Errorf("its levels are encoded with %s, which is not read", first.DefinitionLevelEncoding)
 		}
 		if len(plain) < 4 || uint64(binary.LittleEndian.Uint32(plain)) > uint64(len(plain)-4) {
 			return nil, errCut
@@ -302,7 +302,7 @@ func countOf(values encoding.Values, wanted int) int {
 	data, offsets := values.Data()
 	switch values.Kind() {
 	case encoding.Boolean:
-		if (wanted+7)/8 == len(data) {
+		if wanted <= 8*len(data) {
 			return wanted
 		}
 		return 8 * len(data)
