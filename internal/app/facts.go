@@ -303,7 +303,7 @@ func (f *Facts) GroupsEndEarly(t *Tallied, all *End) (ends []GroupEnd) {
 		}
 		last, expected, ok := profile.End(expectedEnd)
 		isEarly := ok && last+civil.Day(expected) <= expectedEnd
-		if isEarly {
+		if isEarly && (all == nil || last < all.Last) { // where all facts end is told by itself
 			ends = append(ends, GroupEnd{values, last})
 		}
 		return last, isEarly

@@ -5,6 +5,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -214,6 +215,10 @@ func TestEachGroupEndsByItsOwnRows(t *testing.T) {
 	assert.Contains(t, two.err, "! 2 groups end earlier than expected: 1 B on 2025-09-07, 2 B on 2025-09-07.")
 	kept := attended(t, folder, "fill", "s.csv", "--by", "shop", "--grain", "day", "--loaded-through", "each", "--as-of", "2025-10-28", "--no-plan")
 	assert.Regexp(t, `\n2025-10-27,B,,.*true,false,false\n`, kept.out)
+	// Where all facts end is told once, and not for each group that ends there.
+	late := attended(t, folder, append([]string{"totals", "s.csv"}, slices.Replace(slices.Clone(each), 5, 6, "2025-12-28")...)...)
+	assert.Contains(t, late.err, "! 1 group ends earlier than expected: B on 2025-09-07.")
+	assert.Contains(t, late.err, "! The data ends on 2025-10-27, and 2025-10 runs to 2025-10-31")
 	// In a plan it holds where there are groups.
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte("roundyear: 1\nfacts:\n  s: {files: s.csv, dates: {d: {}}, loaded_through: each}\n"), 0o600))
 	done(t, folder, "plan", "check")
