@@ -3,7 +3,7 @@
 # make test     runs all tests, with the race detector where work is done in parallel, and names those that are skipped
 # make race     runs the tests of the commands with the race detector in every run of the program (most of an hour)
 # make kills    kills 210 runs at random moments and checks what they leave behind
-# make windows  a part of the tests of the commands with the program for Windows, under Wine
+# make windows  a part of the tests of the commands and the examples of the docs with the program for Windows, under Wine
 # make lint     gofmt, go vet and staticcheck
 # make fuzz     each fuzz test for FUZZTIME, and MUTATIONS mutated inputs for the commands
 # make bench    Go benchmarks, and whole runs as ratios to a bare program (needs time)
@@ -56,7 +56,7 @@ WINDOWS := NoCommandWritesOverAnInput PartitionsReplaceOnlyWhatPartitionsWrote P
     FillByShop LatestByGroups Explain Completion DaysOffOfRegions APlanOfDatesThatAreNotSettled PlanCheckLooksAtFiles VersionNamesTheCommit
 
 windows:
-	DRIVE=wine go test ./internal/cli -timeout 20m -run "^Test($$(echo $(WINDOWS) | tr ' ' '|'))$$"
+	@DRIVE=wine go test ./docs ./internal/cli -timeout 20m -run "^Test($$(echo Examples.* $(WINDOWS) | tr ' ' '|'))$$"
 
 # inside tries many more calls inside databases, of SEED, than the tests do.
 SEED ?= 1
@@ -67,7 +67,8 @@ lint:
 	@unformatted=$$(gofmt -l .); if [ -n "$$unformatted" ]; then echo "gofmt these: $$unformatted"; exit 1; fi
 	go vet ./...
 	go run $(STATICCHECK) ./...
-	for os in windows darwin; do GOOS=$$os CGO_ENABLED=0 go build ./internal/output ./internal/input ./internal/terminal || exit 1; done
+	GOOS=darwin CGO_ENABLED=0 go vet ./...
+	GOOS=darwin GOARCH=arm64 CGO_ENABLED=0 go build -o /dev/null ./cmd/roundyear
 
 fuzz:
 	go test ./civil -run '^$$' -fuzz FuzzParse -fuzztime $(FUZZTIME) -fuzzminimizetime 1x

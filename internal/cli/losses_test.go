@@ -83,6 +83,7 @@ func TestNoOutputIsLost(t *testing.T) {
 	for _, outs := range [][]string{{"x.db", "x.db#t"}, {"x.db#t", "x.db"}, {"./y.csv", "y.csv"}, {"x.db#t", "./x.db#t"}} {
 		refused := run(t, folder, append(totals, "-o", outs[0], "-o", outs[1])...)
 		assert.Equal(t, 2, refused.code, outs)
+		assert.Contains(t, refused.err, "Give each output its own name", outs)
 		assert.ElementsMatch(t, []string{"in.csv", "orders.csv"}, names(t, folder), outs)
 	}
 	for _, call := range []string{"normalise in.csv -o k1.csv -o k2.csv", "plan new in.csv -o k1.yaml -o k2.yaml", "normalise in.csv -o k1.csv --rejects a.csv --rejects b.csv", "totals in.csv --count --grain month --as-of 2026-03-01 --as-of 2026-04-01"} {

@@ -105,6 +105,9 @@ func (f *outputFlags) open(a *App, columns []cell.Column, short bool) (_ *sinks,
 			}
 			continue
 		}
+		if err := a.files.Check(out); err != nil { // before a database that a table has just been begun in is looked at
+			return nil, err
+		}
 		format, err := f.formatOf(a, out, short)
 		if err != nil {
 			return nil, err

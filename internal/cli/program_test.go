@@ -37,19 +37,16 @@ func buildAndRun(m *testing.M) int {
 	}
 	defer os.RemoveAll(folder)
 	defer lasting.End()
-	defer func() { madeWindows.end() }()
+	defer func() { madeWindows.End() }()
 	plain, raced = filepath.Join(folder, "plain", "roundyear"), filepath.Join(folder, "raced", "roundyear")
 	compile("0", plain)
 	if os.Getenv("DRIVE") == "wine" {
-		w, why := newWindows()
-		if w == nil {
-			fmt.Println(why)
+		makeWindows.Do(newWindows)
+		if whyNone != nil {
+			fmt.Println(whyNone)
 			return 0
 		}
-		defer w.end()
-		madeWindows = w
-		makeWindows.Do(func() {})
-		program, raced = w.script, w.script
+		program, raced = madeWindows.Script, madeWindows.Script
 		return m.Run()
 	}
 	if program = plain; os.Getenv("DRIVE") == "plain" {

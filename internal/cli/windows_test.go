@@ -58,7 +58,7 @@ func TestOutputsOnWindows(t *testing.T) {
 	}
 	assert.ElementsMatch(t, []string{"o.csv", "o.csv.gz", "o.csv.zst", "o.tsv", "o.jsonl", "o.parquet", "o.xlsx", "o.db", "o.rejects.csv", "o.rejects.csv.gz", "o.rejects.csv.zst"}, names(t, filepath.Join(folder, "neu und alt")))
 	// Several at once, a drive, the form of long paths, and standard input and output.
-	drive := "Z:" + strings.ReplaceAll(folder, "/", `\`)
+	drive := w.Path(folder)
 	w.done(t, folder, "totals", `neu und alt\o.csv`, "--date", "sold_date", "--count", "--no-plan", "--as-of", "2026-03-01", "--loaded-through", "2026-02-28", "-o", drive+`\a.csv`, "-o", `\\?\`+drive+`\b.parquet`, "-o", drive+`\c.db#t`)
 	for _, name := range []string{"a.csv", "b.parquet", "c.db"} {
 		assert.FileExists(t, filepath.Join(folder, name))
@@ -89,7 +89,7 @@ func TestFilesThatAreOpenOnWindows(t *testing.T) {
 	w.done(t, folder, "normalise", "s.csv", "-o", "out.xlsx", "--no-plan", "--force")
 	before := textOf(t, folder, "out.xlsx")
 	for _, share := range []string{"read", "write"} {
-		release := w.hold(t, folder, "out.xlsx", share)
+		release := w.Hold(t, folder, "out.xlsx", share)
 		for _, out := range [][]string{{"-o", "out.xlsx"}, {"-o", "other.csv", "-o", "OUT.xlsx"}} {
 			refused := w.run(t, folder, append([]string{"totals", "s.csv", "--count", "--no-plan", "--as-of", "2026-02-01"}, out...)...)
 			assert.Equal(t, 3, refused.code, "%s: %s", share, refused.err)
@@ -101,7 +101,7 @@ func TestFilesThatAreOpenOnWindows(t *testing.T) {
 		release()
 	}
 	// One that lets others do all is replaced under its reader.
-	release := w.hold(t, folder, "out.xlsx", "all")
+	release := w.Hold(t, folder, "out.xlsx", "all")
 	replaced := w.run(t, folder, "totals", "s.csv", "--count", "--no-plan", "--as-of", "2026-02-01", "-o", "out.xlsx")
 	release()
 	if replaced.code == 0 {
@@ -110,7 +110,7 @@ func TestFilesThatAreOpenOnWindows(t *testing.T) {
 		assert.Equal(t, 3, replaced.code)
 		assert.Equal(t, before, textOf(t, folder, "out.xlsx"))
 	}
-	release = w.hold(t, folder, "s.csv", "none")
+	release = w.Hold(t, folder, "s.csv", "none")
 	locked := w.run(t, folder, "totals", "s.csv", "--count", "--no-plan")
 	assert.Equal(t, 3, locked.code, locked.err)
 	assert.Contains(t, locked.err, "s.csv: ")
@@ -128,7 +128,7 @@ func TestInputsStayOnWindows(t *testing.T) {
 	w := onWine(t)
 	files := map[string]string{"till one.csv": "sold,n\n2026-01-05,1\n", "lake/till.csv": "sold,n\n2026-01-05,1\n"}
 	folder := folderWith(t, files)
-	drive := "Z:" + strings.ReplaceAll(folder, "/", `\`)
+	drive := w.Path(folder)
 	for _, out := range []string{`TILL ONE.csv`, `lake\..\till one.csv`, drive + `\till one.csv`, `\\?\` + drive + `\till one.csv`, "./Till One.CSV"} {
 		refused := w.run(t, folder, "normalise", "till one.csv", "-o", out, "--no-plan")
 		assert.Equal(t, 2, refused.code, "%s: %s", out, refused.err)
@@ -215,7 +215,7 @@ func TestCommandsToPasteOnWindows(t *testing.T) {
 	assert.Contains(t, surveyed.err, `next: roundyear normalise "my till.csv" --date "sold at"`)
 	counted := w.done(t, folder, "totals", "my*.csv", "--let", `x = n & '%PATH%^'`, "--by", "x", "--count", "--no-plan", "--as-of", "2026-03-01", "--loaded-through", "2026-02-28")
 	assert.Contains(t, counted.out, "2026-01,2026-01-01,2026-01-31,1%PATH%^,1,")
-	drive := "Z:" + strings.ReplaceAll(folder, "/", `\`)
+	drive := w.Path(folder)
 	covered := w.done(t, folder, "build", "--cover", drive+`\my till.csv:sold at`, "-o", "dates.csv", "--no-plan")
 	assert.Contains(t, covered.err, "365 rows, one per day")
 	assert.Contains(t, w.run(t, folder, "build", "--cover", `C:\none.csv`, "-o", "d.csv", "--no-plan").err, `C:\none.csv: there is no such file`)

@@ -185,6 +185,32 @@ func TestTwoOutputsAreTwoFiles(t *testing.T) {
 	assert.ErrorContains(t, err, "is inside the folder of another output")
 }
 
+// As on Windows and macOS, where letters may differ in case, and on macOS in how their accents are written.
+func TestNamesThatDifferInCaseAreOneFileWhereTheyAre(t *testing.T) {
+	output.FoldNames(t)
+	folder := t.TempDir()
+	run := newRun(t)
+	create(t, run, filepath.Join(folder, "Z\u00fcrich.csv"), "x")
+	for _, name := range []string{"z\u00fcrich.CSV", "Zu\u0308rich.csv"} {
+		_, err := run.Create(filepath.Join(folder, name))
+		assert.ErrorContains(t, err, "and both are outputs", name)
+	}
+	require.NoError(t, run.WritesInto("Model.db#days", filepath.Join(folder, "Model.db")))
+	for name, want := range map[string]string{"model.DB": "and both are outputs", "MODEL.DB-wal": "belongs to the database Model.db#days"} {
+		_, err := run.Create(filepath.Join(folder, name))
+		assert.ErrorContains(t, err, want)
+	}
+	_, err := run.CreateFolder(filepath.Join(folder, "Lake"), "test")
+	require.NoError(t, err)
+	_, err = run.Create(filepath.Join(folder, "lake", "b.csv"))
+	assert.ErrorContains(t, err, "is inside the folder of another output")
+	run.Abort()
+	put(t, filepath.Join(folder, ".Out.csv.0000abcd.part"), "dead")
+	run = newRun(t)
+	create(t, run, filepath.Join(folder, "out.CSV"), "next")
+	assert.NoFileExists(t, filepath.Join(folder, ".Out.csv.0000abcd.part"))
+}
+
 func TestAnInputThatChangesIsTold(t *testing.T) {
 	folder := t.TempDir()
 	in, out := filepath.Join(folder, "in.csv"), filepath.Join(folder, "out.csv")

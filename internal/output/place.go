@@ -9,6 +9,9 @@ import (
 	"path/filepath"
 	"regexp"
 	"slices"
+	"strings"
+
+	"golang.org/x/text/unicode/norm"
 )
 
 // temporaryName makes up a name beside a target.
@@ -71,6 +74,40 @@ func isAt(file *os.File, path string) bool {
 	return err == nil && os.SameFile(own, there)
 }
 
+// sameName tells whether two paths are of one file by their letters.
+func sameName(a, b string) bool {
+	return a == b || foldsNames && strings.EqualFold(norm.NFC.String(a), norm.NFC.String(b))
+}
+
+// sameEntry tells whether two paths are of one entry of a folder, which can be called in several ways itself.
+func sameEntry(a, b string) bool {
+	return sameName(a, b) || sameName(filepath.Base(a), filepath.Base(b)) && sameFile(filepath.Dir(a), filepath.Dir(b))
+}
+
+// samePlace tells whether two paths are of one file, or will be once there is one.
+func samePlace(a, b string) bool { return sameEntry(a, b) || sameFile(a, b) }
+
+func sameFile(a, b string) bool {
+	one, err := os.Stat(a)
+	if err != nil {
+		return false
+	}
+	other, err := os.Stat(b)
+	return err == nil && os.SameFile(one, other)
+}
+
+// within tells whether a path lies below a folder, which may not be there yet.
+func within(path, folder string) bool {
+	for above := filepath.Dir(path); ; above = filepath.Dir(above) {
+		if samePlace(above, folder) {
+			return true
+		}
+		if above == filepath.Dir(above) {
+			return false
+		}
+	}
+}
+
 // leftName is a name that a run gives what it is writing: .NAME.XXXXXXXX.part,
 // or .NAME.XXXXXXXX.old for a folder on its way out.
 var leftName = regexp.MustCompile(`^\.(.+)\.[0-9a-f]{8}\.(part|old)$`)
@@ -83,7 +120,7 @@ func leftOf(target, ending string) []string {
 	}
 	var paths []string
 	for _, entry := range entries {
-		if parts := leftName.FindStringSubmatch(entry.Name()); parts != nil && parts[1] == filepath.Base(target) && parts[2] == ending {
+		if parts := leftName.FindStringSubmatch(entry.Name()); parts != nil && sameName(parts[1], filepath.Base(target)) && parts[2] == ending {
 			paths = append(paths, filepath.Join(filepath.Dir(target), entry.Name()))
 		}
 	}

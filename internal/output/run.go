@@ -234,13 +234,13 @@ func (in readFile) guard(p result) error {
 		return nil
 	}
 	info, err := os.Stat(p.place())
-	isSame := err == nil && in.info != nil && os.SameFile(info, in.info) || sameName(p.place(), in.path)
+	isSame := err == nil && in.info != nil && os.SameFile(info, in.info) || sameEntry(p.place(), in.path)
 	switch {
 	case isSame && in.isWritten:
 		return &fault.Fault{File: p.title(), What: fmt.Sprintf("is the same file as %s, and both are outputs", in.name), Remedy: "Give each output its own name"}
 	case isSame:
 		return overInput(p.title(), in.name)
-	case slices.ContainsFunc(companions, func(ending string) bool { return sameName(p.place(), in.path+ending) }):
+	case slices.ContainsFunc(companions, func(ending string) bool { return sameEntry(p.place(), in.path+ending) }):
 		return &fault.Fault{File: p.title(), What: fmt.Sprintf("belongs to the database %s, which this run uses", in.name), Remedy: "Write to another file"}
 	}
 	return nil
@@ -304,24 +304,6 @@ func (r *Run) conflict(p result) error {
 func isFolder(p result) bool {
 	_, ok := p.(*Folder)
 	return ok
-}
-
-func samePlace(a, b string) bool {
-	if sameName(a, b) {
-		return true
-	}
-	one, err := os.Stat(a)
-	if err != nil {
-		return false
-	}
-	other, err := os.Stat(b)
-	return err == nil && os.SameFile(one, other)
-}
-
-// within tells whether a path lies below a folder.
-func within(path, folder string) bool {
-	relative, err := filepath.Rel(folder, path)
-	return err == nil && relative != "." && filepath.IsLocal(relative)
 }
 
 // forget takes a result out of the run.

@@ -7,5 +7,5 @@ var exchange = func(a, b string) error {
 	return unix.Renameat2(unix.AT_FDCWD, a, unix.AT_FDCWD, b, unix.RENAME_EXCHANGE)
 }
 
-// sameName tells whether two paths are of one file by their names.
-func sameName(a, b string) bool { return a == b }
+// foldsNames tells that names which differ in case are one file's.
+var foldsNames = false

@@ -169,8 +169,8 @@ func wrongName(path string) string {
 	return ""
 }
 
-// sameName tells whether two paths are of one file by their names, whatever the case of their letters.
-func sameName(a, b string) bool { return strings.EqualFold(a, b) }
+// foldsNames tells that names which differ in case are one file's.
+var foldsNames = true
 
 // removeAll removes a folder with all that is in it. Step by step where the system cannot do what the library asks of it.
 func removeAll(path string) error {
