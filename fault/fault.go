@@ -4,6 +4,7 @@ package fault
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 )
 
@@ -101,6 +102,11 @@ func shortened(text string) string {
 		}
 	}
 	return text
+}
+
+// Quoted puts a name into quotes for a message. What stands between the names of a path on Windows is not doubled, so that it can be copied.
+func Quoted(name string) string {
+	return strings.ReplaceAll(strconv.Quote(name), `\\`, `\`)
 }
 
 // Panicked returns the fault of a panic in the program, in a file and from a line of it on

@@ -48,3 +48,9 @@ func TestPanicked(t *testing.T) {
 	assert.EqualError(t, fault.Panicked("boom", "a.csv", 7), "a.csv: internal fault in line 7 or after it: boom. This is a mistake in the program; please report it, with the file if you can")
 	assert.ErrorIs(t, fault.Panicked("boom", "", 0), fault.Internal)
 }
+
+func TestQuotedNamesCanBeCopied(t *testing.T) {
+	for name, want := range map[string]string{`C:\data\my till.csv`: `"C:\data\my till.csv"`, "a\x1bb": `"a\x1bb"`, `say "x"`: `"say \"x\""`, "Zürich.csv": `"Zürich.csv"`} {
+		assert.Equal(t, want, fault.Quoted(name))
+	}
+}

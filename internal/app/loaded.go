@@ -9,6 +9,7 @@ import (
 
 	"roundyear/civil"
 	"roundyear/facts"
+	"roundyear/fault"
 	"roundyear/nearest"
 	"roundyear/rows"
 	"roundyear/yearplan"
@@ -101,9 +102,9 @@ func (t *Tallied) CheckLoaded(loaded *facts.Loaded) error {
 			continue
 		}
 		if near := nearest.Name(name, values); near != "" {
-			return fmt.Errorf("%q is %w. Did you mean %q?", name, errNoSource, near)
+			return fmt.Errorf("%s is %w. Did you mean %s?", fault.Quoted(name), errNoSource, fault.Quoted(near))
 		}
-		return fmt.Errorf("%q is %w", name, errNoSource)
+		return fmt.Errorf("%s is %w", fault.Quoted(name), errNoSource)
 	}
 	return nil
 }

@@ -281,7 +281,7 @@ func (l *allocateCommand) openLike(ctx context.Context, r *app.Allocate) (func()
 	at := colonOf(l.like)
 	columns := strings.Split(l.like[at+1:], ",")
 	if at < 1 || len(columns) != 2 {
-		return nil, usageError{fmt.Errorf("--like must be FILE:DATE,MEASURE, such as clean/sales.csv:sold_at_date,amount, not %q", l.like)}
+		return nil, usageError{fmt.Errorf("--like must be FILE:DATE,MEASURE, such as clean/sales.csv:sold_at_date,amount, not %s", fault.Quoted(l.like))}
 	}
 	if l.likeDays < 0 || l.likeDays > 36600 {
 		return nil, usageError{fmt.Errorf("--like-days must be a number from 0 to 36600, not %d", l.likeDays)}

@@ -323,7 +323,7 @@ func arguments(least, most int, what string) cobra.PositionalArgs {
 			return usageError{fmt.Errorf("%s is missing", what)}
 		}
 		if most >= 0 && len(args) > most {
-			return usageError{fmt.Errorf("unexpected argument: %q", args[most])}
+			return usageError{fmt.Errorf("unexpected argument: %s", fault.Quoted(args[most]))}
 		}
 		return nil
 	}

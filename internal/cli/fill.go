@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"roundyear/facts"
+	"roundyear/fault"
 	"roundyear/internal/app"
 	"roundyear/internal/delimited"
 	"roundyear/internal/reading"
@@ -136,7 +137,7 @@ func (f *fillCommand) readLives(ctx context.Context, p *plan) (map[string]facts.
 	at := colonOf(f.lives)
 	columns := strings.Split(f.lives[at+1:], ",")
 	if at < 1 || len(columns) != 3 {
-		return nil, usageError{fmt.Errorf("--lives must be FILE:GROUP,OPENED,CLOSED with the names of three columns, not %q", f.lives)}
+		return nil, usageError{fmt.Errorf("--lives must be FILE:GROUP,OPENED,CLOSED with the names of three columns, not %s", fault.Quoted(f.lives))}
 	}
 	source, done, err := f.app.open(ctx, []string{f.lives[:at]}, 2, delimited.Form{})
 	if err != nil {

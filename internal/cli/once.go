@@ -5,6 +5,8 @@ import (
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
+
+	"roundyear/fault"
 )
 
 // once makes the flags of a command that have one value refuse a second one, which would otherwise replace the first without a word.
@@ -36,7 +38,7 @@ type single struct {
 type errTwice struct{ name, first, second string }
 
 func (e errTwice) Error() string {
-	return fmt.Sprintf("--%s is given twice, as %q and %q, and takes one value", e.name, e.first, e.second)
+	return fmt.Sprintf("--%s is given twice, as %s and %s, and takes one value", e.name, fault.Quoted(e.first), fault.Quoted(e.second))
 }
 
 func (s *single) Set(text string) error {

@@ -49,7 +49,7 @@ func (b *budgetFlags) read(ctx context.Context, f *totalsCommand, p *plan) error
 	}
 	at := colonOf(b.source)
 	if at < 1 || at == len(b.source)-1 {
-		return usageError{fmt.Errorf("--budget must be FILE:COLUMN, such as clean/budget.csv:budget, not %q", b.source)}
+		return usageError{fmt.Errorf("--budget must be FILE:COLUMN, such as clean/budget.csv:budget, not %s", fault.Quoted(b.source))}
 	}
 	o := &p.Operation
 	measure := slices.IndexFunc(o.Measures, func(m facts.Measure) bool { return m.Kind == facts.Sum })

@@ -1,6 +1,7 @@
 package cli_test
 
 import (
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -10,6 +11,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"roundyear/internal/servers"
 )
 
 // A server's folder is one as any other, and one file is known as such whichever way it is called: by drive, server, the form of long paths, a
@@ -152,4 +155,40 @@ func TestPastedCommandsRunOnWindows(t *testing.T) {
 		assert.Contains(t, said, "2 rows read, 2 written", line[1])
 		assert.Contains(t, textOf(t, folder, "clean.csv"), "2026-01-05,1,2026-01-05,20260105", line[1])
 	}
+}
+
+// Databases are read, worked in and published to, and their passwords come from where the system keeps them.
+func TestServersOnWindows(t *testing.T) {
+	w := onWine(t)
+	folder := folderWith(t, map[string]string{"s.csv": "day,n\n2026-01-05,1\n2026-02-06,2\n"})
+	try := func(address, passwords, kept string) {
+		refused := w.run(t, folder, "totals", "s.csv", "--count", "--no-plan", "--as-of", "2026-02-10", "-o", address+"#months")
+		assert.Equal(t, 3, refused.code, refused.err)
+		require.NoError(t, os.MkdirAll(filepath.Dir(passwords), 0o777))
+		require.NoError(t, os.WriteFile(passwords, []byte(kept), 0o666))
+		defer func() { _ = os.Remove(passwords) }()
+		published := w.done(t, folder, "publish", "--from", "2026-01-01", "--to", "2026-12-31", "--no-plan", "-o", address)
+		assert.Regexp(t, `dates +365 +created`, published.out+published.err)
+		w.done(t, folder, "normalise", "s.csv", "--no-plan", "-o", address+"#sales")
+		call := []string{"--date", "day_date", "--sum", "n", "--no-plan", "--as-of", "2026-03-01", "--loaded-through", "2026-02-28"}
+		want := "2026-02,2026-02-01,2026-02-28,2,false,false,true"
+		for _, place := range []string{"inside", "local"} {
+			counted := w.done(t, folder, append([]string{"totals", address + "#sales", "--run", place}, call...)...)
+			assert.Contains(t, counted.out, want, place)
+			assert.NotContains(t, counted.out+counted.err, "hunter2")
+		}
+	}
+	t.Run("PostgreSQL", func(t *testing.T) {
+		s := servers.StartPostgreSQL(t)
+		s.SQL(t, "CREATE ROLE ann LOGIN PASSWORD 'hunter2'; GRANT ALL ON SCHEMA public TO ann")
+		try(fmt.Sprintf("postgres://ann@127.0.0.1:%d/test", s.Port), filepath.Join(w.Home(t), "AppData", "Roaming", "postgresql", "pgpass.conf"), fmt.Sprintf("127.0.0.1:%d:*:ann:hunter2\r\n", s.Port))
+	})
+	t.Run("MariaDB", func(t *testing.T) {
+		s := servers.StartMariaDB(t)
+		s.SQL(t, "CREATE USER ann@'%' IDENTIFIED BY 'hunter2'; CREATE USER ann@localhost IDENTIFIED BY 'hunter2'; GRANT ALL ON test.* TO ann@'%'; GRANT ALL ON test.* TO ann@localhost")
+		at := fmt.Sprintf("mysql://ann@127.0.0.1:%d/test", s.Port)
+		try(at, filepath.Join(w.Home(t), ".my.cnf"), "[client]\r\npassword=hunter2\r\n")
+		s.SQL(t, "DROP DATABASE test; CREATE DATABASE test")
+		try(at, filepath.Join(w.Home(t), "..", "..", "windows", "my.ini"), "[client]\r\npassword = \"hunter2\"\r\n")
+	})
 }

@@ -124,13 +124,13 @@ func (c *Content) choose(member string, names []string) (string, error) {
 		return names[0], nil
 	case member == "":
 		shown := names[:min(len(names), maxNamed)]
-		return "", &fault.Fault{File: c.Name, What: fmt.Sprintf("is a zip archive of %d files: %s", len(names), strings.Join(shown, ", ")), Remedy: fmt.Sprintf("Name one of them: %q", c.Name+"#"+names[0])}
+		return "", &fault.Fault{File: c.Name, What: fmt.Sprintf("is a zip archive of %d files: %s", len(names), strings.Join(shown, ", ")), Remedy: "Name one of them: " + fault.Quoted(c.Name+"#"+names[0])}
 	case slices.Contains(names, member):
 		return member, nil
 	}
 	problem := &fault.Fault{File: c.Name, What: fmt.Sprintf("has no member %q", member), Kind: fault.Missing, Remedy: "Its members: " + strings.Join(names[:min(len(names), maxNamed)], ", ")}
 	if near := nearest.Name(member, names); near != "" {
-		problem.Remedy = fmt.Sprintf("Did you mean %q?", c.Name+"#"+near)
+		problem.Remedy = fmt.Sprintf("Did you mean %s?", fault.Quoted(c.Name+"#"+near))
 	}
 	return "", problem
 }

@@ -7,7 +7,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"io"
 	"io/fs"
 	"os"
@@ -58,7 +57,7 @@ func OfFile(ctx context.Context, path string) (*Content, error) {
 		return nil, cannotOpen(path, err)
 	}
 	if info.IsDir() {
-		return nil, &fault.Fault{File: path, What: "is a folder", Remedy: fmt.Sprintf("Name its files: %q", filepath.Join(path, "*.csv")), Kind: fault.Unusable}
+		return nil, &fault.Fault{File: path, What: "is a folder", Remedy: "Name its files: " + fault.Quoted(filepath.Join(path, "*.csv")), Kind: fault.Unusable}
 	}
 	if !info.Mode().IsRegular() {
 		return OfStream(ctx, path, opened)

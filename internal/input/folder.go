@@ -108,7 +108,7 @@ func filesIn(folder string) ([]string, error) {
 		return nil, cannotOpen(folder, err)
 	}
 	if len(paths) == 0 {
-		return nil, &fault.Fault{File: folder, What: "is a folder without files", Remedy: fmt.Sprintf("Name a file, or a pattern: %q", filepath.Join(folder, "*.csv")), Kind: fault.Missing}
+		return nil, &fault.Fault{File: folder, What: "is a folder without files", Remedy: "Name a file, or a pattern: " + fault.Quoted(filepath.Join(folder, "*.csv")), Kind: fault.Missing}
 	}
 	return paths, nil
 }

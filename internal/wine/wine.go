@@ -16,7 +16,7 @@
 //   - Short names are made of a hash of the name (LONG~ZAT), not counted (LONGNA~1).
 //   - Rights are those of the file system below, without lists of them for each user; a file is read-only if nobody may write it.
 //   - Names are compared without regard to case by Wine and not by the file system, so that two files may be there whose names differ in it.
-//   - There is no console here: what is printed goes to files and pipes.
+//   - A console on a terminal counts the letters of a colour sequence as columns, and breaks lines too early. Without colours all is as it is to be.
 //   - PowerShell is not there; the cmd that is reads lines as that of Windows does, also from a pipe.
 package wine
 
@@ -116,6 +116,15 @@ func (w *Windows) Command(folder string, args ...string) *exec.Cmd {
 
 // Path is a path of the file system below as one of Windows.
 func (w *Windows) Path(path string) string { return "Z:" + strings.ReplaceAll(path, "/", `\`) }
+
+// Home is the folder of the user, as a path of the file system below.
+func (w *Windows) Home(t testing.TB) string {
+	t.Helper()
+	found, err := filepath.Glob(filepath.Join(w.prefix, "drive_c", "users", "*", "AppData"))
+	require.NoError(t, err)
+	require.Len(t, found, 1)
+	return filepath.Dir(found[0])
+}
 
 // Share makes a folder one of a server, \\server\share.
 func (w *Windows) Share(t testing.TB, folder, server, share string) {

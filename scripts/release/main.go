@@ -138,11 +138,11 @@ func (r *release) collect(program, folder string) error {
 	return nil
 }
 
-// licences are those of all modules that are part of the program, one behind the other.
+// licences are those of all modules that are part of the program, one behind the other, with those of parts that a module has from elsewhere.
 func licences() ([]byte, error) {
-	folders := map[string]string{}
+	modules, packages := map[string]string{}, map[string]map[string]bool{}
 	for _, target := range targets {
-		command := exec.Command("go", "list", "-deps", "-json=Module", "./cmd/roundyear")
+		command := exec.Command("go", "list", "-deps", "-json=Dir,Module", "./cmd/roundyear")
 		command.Env = append(os.Environ(), "CGO_ENABLED=0", "GOOS="+target[0], "GOARCH="+target[1])
 		out, err := command.Output()
 		if err != nil {
@@ -150,6 +150,7 @@ func licences() ([]byte, error) {
 		}
 		for decoder := json.NewDecoder(bytes.NewReader(out)); ; {
 			var one struct {
+				Dir    string
 				Module *struct {
 					Path, Version, Dir string
 					Main               bool
@@ -161,19 +162,34 @@ func licences() ([]byte, error) {
 				return nil, err
 			}
 			if m := one.Module; m != nil && !m.Main {
-				folders[m.Path+" "+m.Version] = m.Dir
+				name := m.Path + " " + m.Version
+				if modules[name] = m.Dir; packages[name] == nil {
+					packages[name] = map[string]bool{}
+				}
+				for folder := one.Dir; folder != m.Dir; folder = filepath.Dir(folder) {
+					packages[name][folder] = true
+				}
 			}
 		}
 	}
 	var all bytes.Buffer
-	all.WriteString("Round Year is made with these modules, and with the Go programming language. Their licences follow.\n")
-	for _, module := range slices.Sorted(maps.Keys(folders)) {
-		found, err := licencesIn(folders[module])
+	all.WriteString("Round Year is made with these modules, unchanged, and with the Go programming language. Their licences follow. The source of each\ncomes with `go mod download NAME@VERSION`.\n")
+	for _, module := range slices.Sorted(maps.Keys(modules)) {
+		found, err := licencesIn(modules[module])
 		if err != nil {
 			return nil, err
 		}
 		if len(found) == 0 {
 			return nil, fmt.Errorf("%s has no licence", module)
+		}
+		for _, folder := range slices.Sorted(maps.Keys(packages[module])) {
+			more, err := licencesIn(folder)
+			if err != nil {
+				return nil, err
+			}
+			found = append(found, slices.DeleteFunc(more, func(text []byte) bool {
+				return slices.ContainsFunc(found, func(known []byte) bool { return bytes.Equal(known, text) })
+			})...)
 		}
 		fmt.Fprintf(&all, "\n%s\n%s\n", strings.Repeat("=", 80), module)
 		for _, text := range found {

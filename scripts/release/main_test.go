@@ -5,11 +5,13 @@ import (
 	"archive/zip"
 	"bytes"
 	"compress/gzip"
+	"debug/buildinfo"
 	"errors"
 	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -142,5 +144,41 @@ func TestThePackageOfDebian(t *testing.T) {
 	left, _ := filepath.Glob(filepath.Join(root, "usr/*/*"))
 	if len(left) > 0 {
 		t.Errorf("left: %v", left)
+	}
+}
+
+// Every module that the built program names itself has its licence in the archives, that of parts from elsewhere included.
+func TestLicencesOfAllThatIsInTheProgram(t *testing.T) {
+	t.Chdir("../..")
+	program := filepath.Join(t.TempDir(), "roundyear")
+	build := exec.Command("go", "build", "-o", program, "./cmd/roundyear")
+	build.Env = append(os.Environ(), "CGO_ENABLED=0")
+	if out, err := build.CombinedOutput(); err != nil {
+		t.Fatal(string(out))
+	}
+	info, err := buildinfo.ReadFile(program)
+	if err != nil {
+		t.Fatal(err)
+	}
+	all, err := licences()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(info.Deps) < 20 {
+		t.Errorf("%d modules", len(info.Deps))
+	}
+	sections := strings.Split(string(all), "\n"+strings.Repeat("=", 80)+"\n")
+	for _, module := range info.Deps {
+		name := module.Path + " " + module.Version + "\n"
+		if !slices.ContainsFunc(sections, func(section string) bool {
+			return strings.HasPrefix(section, name) && (strings.Contains(section, "Permission is hereby granted") || strings.Contains(section, "Redistribution and use") || strings.Contains(section, "Apache License") || strings.Contains(section, "Mozilla Public License"))
+		}) {
+			t.Errorf("no licence of %s", name)
+		}
+	}
+	for _, want := range []string{"Go\n\nCopyright 2009 The Go Authors.", "Caleb Spare"} { // whose hash is part of a module
+		if !strings.Contains(string(all), want) {
+			t.Errorf("no %q", want)
+		}
 	}
 }
