@@ -30,16 +30,23 @@ func (t *DateTable) IsDaily() bool { return t.Grain.Unit == calendar.Day }
 
 // AddSpecial adds the rows for facts without a day where those can find them by the key: the plan's, and
 // the one for unknown days if it is asked for.
-func (t *DateTable) AddSpecial(y *Year, unknown bool) {
+func (t *DateTable) AddSpecial(y *Year, unknown *bool) {
 	if key, found := t.Catalogue.KeyOf(t.Grain); found && t.Has(key.Name) {
 		t.Special = y.SpecialRows(unknown)
 	}
 }
 
-// SpecialRows returns the rows of tables for facts without a day or time.
-func (y *Year) SpecialRows(unknown bool) []dimension.SpecialRow {
+// SpecialRows returns the rows of tables for facts without a day or time. Unknown tells whether there is one for those without a date; nil if
+// the plan says so.
+func (y *Year) SpecialRows(unknown *bool) []dimension.SpecialRow {
 	rows := slices.Clone(y.Plan.Special)
-	if unknown && !slices.ContainsFunc(rows, func(s dimension.SpecialRow) bool { return s.Name == dimension.Unknown.Name }) {
+	if unknown == nil {
+		return rows
+	}
+	if !*unknown {
+		return slices.DeleteFunc(rows, func(s dimension.SpecialRow) bool { return s.Name == dimension.Unknown.Name })
+	}
+	if !slices.ContainsFunc(rows, func(s dimension.SpecialRow) bool { return s.Name == dimension.Unknown.Name }) {
 		rows = append([]dimension.SpecialRow{dimension.Unknown}, rows...)
 	}
 	return rows

@@ -42,7 +42,8 @@ func (r Reading) With(described *publish.Described) (_ Reading, err error) {
 			return r, err
 		}
 	}
-	if reflect.DeepEqual(r.Form.Layout, delimited.Layout{}) {
+	isLaidOut := r.Given["delimiter"] || r.Given["quote"] || r.Given["comment"] || r.Given["widths"] || r.Given["ragged"]
+	if !isLaidOut && reflect.DeepEqual(r.Form.Layout, delimited.Layout{}) {
 		if r.Form.Layout, err = delimited.NewLayout(described.Delimiter, described.Quote, described.Comment, nil, nil); err != nil {
 			return r, err
 		}
@@ -50,12 +51,12 @@ func (r Reading) With(described *publish.Described) (_ Reading, err error) {
 			r.Form.Layout = delimited.Layout{}
 		}
 	}
-	if described.HasHeader != nil && r.Form.Header == delimited.HeaderUnlessData {
+	if described.HasHeader != nil && r.Form.Header == delimited.HeaderUnlessData && !r.Given["header"] && !r.Given["no-header"] {
 		if r.Form.Header = delimited.HeaderIsThere; !*described.HasHeader {
 			r.Form.Header = delimited.NoHeader
 		}
 	}
-	if len(r.Form.BlankAs) == 0 {
+	if !r.Given["blank-as"] && len(r.Form.BlankAs) == 0 {
 		r.Form.BlankAs = described.BlankAs
 	}
 	r.Asked.Described = described.Patterns

@@ -178,7 +178,7 @@ func (y *Year) MadeClock(ctx context.Context, name, comment string, clock *dimen
 		made.Columns = append(made.Columns, c)
 	}
 	var first [][]cell.Value
-	for _, special := range y.SpecialRows(false) {
+	for _, special := range y.SpecialRows(nil) {
 		first = append(first, special.Values(attributes))
 	}
 	all := allAtOnce(rows.OfCells(cells), first, clock.Rows(), clock.Times)

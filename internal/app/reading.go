@@ -3,7 +3,6 @@ package app
 import (
 	"fmt"
 	"maps"
-	"reflect"
 	"time"
 
 	"roundyear/civil"
@@ -22,6 +21,50 @@ type Reading struct {
 	// Clocks are those of single date columns by their names, which win over that of all.
 	Clocks map[string]datetext.Clock
 	Form   delimited.Form
+	// Given are the settings that the call says, and Layout and Zones what it or the plan says of the form of text and of zones, as it
+	// is written there.
+	Given  Given
+	Layout LayoutTexts
+	Zones  Zones
+}
+
+// LayoutTexts are the settings of how text is laid out.
+type LayoutTexts struct {
+	Delimiter, Quote, Comment string
+	Widths, Ragged            []string
+}
+
+// by takes what the plan says where a call says nothing. Widths and a delimiter exclude each other, so that one which is given displaces the
+// other.
+func (l LayoutTexts) by(given Given, planned *yearplan.Facts) LayoutTexts {
+	merged := LayoutTexts{
+		Delimiter: given.Text("delimiter", l.Delimiter, planned.Delimiter), Quote: given.Text("quote", l.Quote, planned.Quote),
+		Comment: given.Text("comment", l.Comment, planned.Comment),
+		Widths:  given.Texts("widths", l.Widths, planned.Widths), Ragged: given.Texts("ragged", l.Ragged, planned.Ragged),
+	}
+	switch {
+	case given["widths"] && len(l.Widths) > 0:
+		merged.Delimiter, merged.Quote = l.Delimiter, l.Quote
+	case l.Delimiter != "" || l.Quote != "":
+		merged.Widths = l.Widths
+	}
+	return merged
+}
+
+// Read reads them.
+func (l LayoutTexts) Read() (delimited.Layout, error) {
+	return delimited.NewLayout(l.Delimiter, l.Quote, l.Comment, l.Widths, l.Ragged)
+}
+
+// Zones are the zones of times and those that they are converted to.
+type Zones struct{ From, To string }
+
+// Read reads them; nothing is converted without one.
+func (z Zones) Read() (*datetext.Conversion, error) {
+	if z == (Zones{}) {
+		return nil, nil
+	}
+	return datetext.NewConversion(z.From, z.To)
 }
 
 // By returns the reading with what the plan says of facts and a date column of theirs, where it says
@@ -40,7 +83,7 @@ func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
 		}
 	}
 	r.Asked.Patterns = patterns
-	if len(r.Asked.Parts) == 0 {
+	if !r.Given["parts"] {
 		for _, dates := range facts.Dates {
 			if len(dates.Parts) == 0 {
 				continue
@@ -52,30 +95,34 @@ func (r Reading) By(facts *yearplan.Facts, column string) (Reading, error) {
 			r.Asked.Parts = append(r.Asked.Parts, parts)
 		}
 	}
-	if len(r.Asked.Placeholders) == 0 {
+	if !r.Given["placeholder"] {
 		var err error
 		if r.Asked.Placeholders, err = ReadPlaceholders(facts.Placeholders); err != nil {
 			return r, err
 		}
 	}
-	if r.Asked.OrderPer == "" {
-		r.Asked.OrderPer = facts.OrderPer
-	}
+	r.Asked.OrderPer = r.Given.Text("order-per", r.Asked.OrderPer, facts.OrderPer)
 	planned := formOf(facts)
-	if r.Form.Header == delimited.HeaderUnlessData {
+	if !r.Given["header"] && !r.Given["no-header"] {
 		r.Form.Header = planned.Header
 	}
-	r.Form.Skip = max(r.Form.Skip, planned.Skip)
-	if len(r.Form.BlankAs) == 0 {
-		r.Form.BlankAs = planned.BlankAs
+	if !r.Given["skip"] {
+		r.Form.Skip = planned.Skip
 	}
-	if r.Form.Swapped == nil {
-		r.Form.Swapped = planned.Swapped
+	r.Form.BlankAs = r.Given.Texts("blank-as", r.Form.BlankAs, planned.BlankAs)
+	swapped := maps.Clone(planned.Swapped)
+	for column, isSwapped := range r.Form.Swapped {
+		if swapped == nil {
+			swapped = map[string]bool{}
+		}
+		swapped[column] = isSwapped
 	}
-	if reflect.DeepEqual(r.Form.Layout, delimited.Layout{}) {
-		r.Form.Layout = planned.Layout
+	r.Form.Swapped, r.Layout = swapped, r.Layout.by(r.Given, facts)
+	var err error
+	if r.Form.Layout, err = r.Layout.Read(); err != nil {
+		return r, err
 	}
-	if r.Form.Encoding == nil {
+	if !r.Given["encoding"] {
 		r.Form.Encoding = planned.Encoding
 	}
 	dates := facts.DatesOf(column)
@@ -108,25 +155,22 @@ func (r Reading) byColumns(facts *yearplan.Facts) (Reading, error) {
 
 // byDates takes what the plan says of a date column.
 func (r Reading) byDates(dates *yearplan.Dates) (_ Reading, err error) {
-	if r.Asked.Order == datetext.Unsettled && dates.Order != "" {
+	if !r.Given["order"] && dates.Order != "" {
 		r.Asked.Order, _ = datetext.ParseOrder(dates.Order)
 	}
-	if r.Asked.Language == nil && dates.Language != "" {
+	if !r.Given["language"] && dates.Language != "" {
 		if r.Asked.Language, err = datetext.LanguageOf(dates.Language); err != nil {
 			return r, err
 		}
 	}
-	if r.Clock.DayStarts == nil && dates.DayStarts != "" {
+	if !r.Given["day-starts"] && dates.DayStarts != "" {
 		if r.Clock.DayStarts, err = ParseDayStarts(dates.DayStarts); err != nil {
 			return r, err
 		}
 	}
-	if r.Clock.Conversion == nil && (dates.Zone != "" || dates.ToZone != "") {
-		if r.Clock.Conversion, err = datetext.NewConversion(dates.Zone, dates.ToZone); err != nil {
-			return r, err
-		}
-	}
-	return r, nil
+	zones := Zones{From: r.Given.Text("zone", r.Zones.From, dates.Zone), To: r.Given.Text("to-zone", r.Zones.To, dates.ToZone)}
+	r.Clock.Conversion, err = zones.Read()
+	return r, err
 }
 
 // ReadPlaceholders reads days that stand for no date; usual stands for those that systems commonly write.

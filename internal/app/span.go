@@ -30,7 +30,9 @@ type Span struct {
 	Exact, WholeYears bool
 	// PadYears is how many years more there are at both ends.
 	PadYears int
-	Open     Opener
+	// Given are the settings that the call says.
+	Given Given
+	Open  Opener
 }
 
 // Spanned is the range of a date table, and what there is to say of it.
@@ -57,10 +59,13 @@ var errNoSpan = &SpanError{"the range is missing: add --from and --to, or --cove
 // SpanError.
 func (s *Span) Find(ctx context.Context) (found Spanned, err error) {
 	planned, padYears := s.Year.Plan.Range, s.PadYears
+	if s.From == nil && !s.Given["pad-years"] {
+		padYears = planned.PadYears
+	}
 	var bounds yearplan.Range
 	switch {
 	case s.From != nil:
-		found.From, found.To, found.Exact = *s.From, *s.To, !s.WholeYears
+		found.From, found.To, found.Exact = *s.From, *s.To, s.isExact(true)
 		if s.NamesCovers {
 			if found.Facts, err = DaysOf(ctx, s.Open, s.Covers); err != nil {
 				return found, err
@@ -70,13 +75,13 @@ func (s *Span) Find(ctx context.Context) (found Spanned, err error) {
 		if found.From, found.To, found.Left, err = rangeOf(ctx, s.Open, s.Covers); err != nil {
 			return found, err
 		}
-		found.Exact, padYears = s.Exact || planned.Exact && !s.WholeYears, max(padYears, planned.PadYears)
+		found.Exact = s.isExact(planned.Exact)
 		if !s.NamesCovers {
 			bounds = planned
 		}
 	case planned.From != nil:
 		found.From, found.To = *planned.From, *planned.To
-		found.Exact, padYears = s.Exact || !planned.Whole && !s.WholeYears, max(padYears, planned.PadYears)
+		found.Exact = s.isExact(!planned.Whole)
 	default:
 		return found, errNoSpan
 	}
@@ -108,6 +113,17 @@ func (s *Span) Find(ctx context.Context) (found Spanned, err error) {
 		return found, &SpanError{fmt.Sprintf("the range from %s to %s is %d years long, but at most %d are possible: is one of them a placeholder date?", found.From, found.To, years, maxYears)}
 	}
 	return found, s.Year.CheckKnown(found.From, found.To)
+}
+
+// isExact tells whether the range is not widened to whole years, by the call or else as it is planned.
+func (s *Span) isExact(planned bool) bool {
+	switch {
+	case s.Given["exact"]:
+		return s.Exact
+	case s.Given["whole-years"]:
+		return !s.WholeYears
+	}
+	return planned
 }
 
 // isBeyondBuilt returns the error for a range that no date table can have.

@@ -163,8 +163,16 @@ func (b *buildCommand) describe(y *app.Year, asOf civil.Day) (*app.DateTable, er
 	if t.Attributes, err = selected(t.Catalogue, "--columns", names); err != nil {
 		return nil, err
 	}
-	t.AddSpecial(y, b.unknownRow)
+	t.AddSpecial(y, b.wantsUnknown())
 	return t, nil
+}
+
+// wantsUnknown tells whether there is a row for facts without a date; nil if the call does not say so.
+func (b *buildCommand) wantsUnknown() *bool {
+	if !given(b.command)["unknown-row"] {
+		return nil
+	}
+	return &b.unknownRow
 }
 
 // outs takes the outputs of the plan where none is named. A range of the call's

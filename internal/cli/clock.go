@@ -38,7 +38,7 @@ func (b *buildCommand) buildClock(y *app.Year) error {
 	if sinks.forPeople() {
 		headline()
 	}
-	for _, special := range y.SpecialRows(b.unknownRow) {
+	for _, special := range y.SpecialRows(b.wantsUnknown()) {
 		if err := sinks.write(special.Values(attributes)); err != nil {
 			return err
 		}

@@ -2,10 +2,12 @@ package cli
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"roundyear/internal/app"
 	"roundyear/numbertext"
 	"roundyear/rows"
 	"roundyear/yearplan"
@@ -17,23 +19,24 @@ func addDecimals(command *cobra.Command, decimals *[]string, minus *string) {
 }
 
 // readMinus returns the mark of negative numbers that the plan says of facts, or --minus of the call.
-func readMinus(planned *yearplan.Facts, flag string) (string, error) {
+func readMinus(given app.Given, planned *yearplan.Facts, flag string) (string, error) {
 	switch {
 	case strings.EqualFold(flag, numbertext.Credit), strings.EqualFold(flag, numbertext.Debit):
 		return strings.ToUpper(flag), nil
 	case flag != "":
 		return "", usageError{fmt.Errorf("--minus must be CR or DR, not %q", flag)}
-	case planned != nil:
+	case planned != nil && !given["minus"]:
 		return planned.Minus, nil
 	}
 	return "", nil
 }
 
 // readDecimals returns the decimal marks that the plan says of facts and --decimal of the call, by the names of columns;
-// without a name for all others.
+// without a name for all others, and in place of those of the plan.
 func readDecimals(source *rows.Source, planned *yearplan.Facts, flags []string) (map[string]numbertext.Mark, error) {
 	marks := map[string]numbertext.Mark{}
-	if planned != nil {
+	isForAll := func(text string) bool { return !strings.Contains(text, "=") }
+	if planned != nil && !slices.ContainsFunc(flags, isForAll) {
 		for name, mark := range planned.Decimals {
 			if place, err := source.Find(name); err == nil {
 				marks[source.Names()[place]], _ = numbertext.ParseMark(mark)

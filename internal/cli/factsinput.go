@@ -48,7 +48,7 @@ func (f *factsInput) open(ctx context.Context, y *app.Year, inputs []string, dat
 	if o.reading, err = f.reading.readBy(y.FactsOf(o.inputs), date(o.named)); err != nil {
 		return nil, nil, err
 	}
-	if o.named.IsNormalised && len(o.reading.Form.BlankAs) == 0 && o.named.Facts != nil {
+	if o.named.IsNormalised && !o.reading.Given["blank-as"] && o.named.Facts != nil {
 		o.reading.Form.BlankAs = o.named.Facts.BlankAs // rows stay as they are when they are normalised
 	}
 	var marks []string
@@ -81,6 +81,6 @@ func (f *factsInput) open(ctx context.Context, y *app.Year, inputs []string, dat
 	if o.decimals, err = readDecimals(o.source, o.planned, f.decimals); err != nil {
 		return nil, nil, err
 	}
-	o.minus, err = readMinus(o.planned, f.minus)
+	o.minus, err = readMinus(given(f.shape.command), o.planned, f.minus)
 	return o, end, err
 }

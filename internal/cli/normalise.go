@@ -183,8 +183,9 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		return err
 	}
 	if facts := y.FactsOf(inputs); facts != nil {
-		n.kept, n.distinct, n.sortBy = orElse(n.kept, facts.Keep), orElse(n.distinct, facts.Distinct), orElse(n.sortBy, facts.Sort)
-		n.numbers = orElse(n.numbers, facts.Numbers)
+		given := given(n.command)
+		n.kept, n.distinct, n.sortBy = given.Texts("keep", n.kept, facts.Keep), given.Texts("distinct", n.distinct, facts.Distinct), given.Texts("sort", n.sortBy, facts.Sort)
+		n.numbers = given.Texts("number", n.numbers, facts.Numbers)
 	}
 	if len(n.sortBy) > 0 && n.partitionBy != "" {
 		return usageError{errors.New("rows are not sorted in partitions: --sort and --partition-by cannot be combined")}
@@ -203,7 +204,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err != nil {
 		return err
 	}
-	minus, err := readMinus(y.FactsOf(inputs), n.minus)
+	minus, err := readMinus(given(n.command), y.FactsOf(inputs), n.minus)
 	if err != nil {
 		return err
 	}
@@ -229,14 +230,6 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 		n.app.tellDescribed([]string{n.out})
 	}
 	return nil
-}
-
-// orElse returns what a call says, or else what the plan says.
-func orElse(told, planned []string) []string {
-	if len(told) > 0 {
-		return told
-	}
-	return planned
 }
 
 // byPlan takes the date columns, and how they are read, from the plan's facts

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"bytes"
-	"cmp"
 	"context"
 	"fmt"
 	"path/filepath"
@@ -106,6 +105,7 @@ view, and with --indexes and --foreign-keys an index and a foreign key.`,
 // addPlanned takes what the plan says where the call says nothing.
 func (p *publishCommand) addPlanned(y *app.Year) error {
 	planned := y.Plan.Publish
+	given := given(p.dates.command)
 	if p.name != "" {
 		y.Plan.Model.Name = p.name
 	}
@@ -120,9 +120,8 @@ func (p *publishCommand) addPlanned(y *app.Year) error {
 	if len(p.outs) == 0 {
 		p.outs = []string{shown(y.Path("model.db"))}
 	}
-	p.dialect, p.grains = cmp.Or(p.dialect, planned.Dialect), orElse(p.grains, planned.Grains)
-	p.joins = orElse(p.joins, planned.Join)
-	p.indexes, p.foreignKeys = p.indexes || planned.Indexes, p.foreignKeys || planned.ForeignKeys
+	p.dialect, p.grains, p.joins = given.Text("dialect", p.dialect, planned.Dialect), given.Texts("grain", p.grains, planned.Grains), given.Texts("join", p.joins, planned.Join)
+	p.indexes, p.foreignKeys = given.Truth("indexes", p.indexes, planned.Indexes), given.Truth("foreign-keys", p.foreignKeys, planned.ForeignKeys)
 	for _, part := range p.without {
 		if part != withoutFacts && part != withoutClock && part != withoutTrading {
 			return usageError{fmt.Errorf("--without must be facts, clock or trading, not %q", part)}
@@ -246,7 +245,7 @@ func (p *publishCommand) coarse(y *app.Year, days *app.DateTable, name string) (
 	if !t.Coarsen() {
 		return nil, usageError{fmt.Errorf("--grain %s: none of the columns is the same for a whole %s", name, grainWords(grain))}
 	}
-	t.AddSpecial(y, p.dates.unknownRow)
+	t.AddSpecial(y, p.dates.wantsUnknown())
 	t.Columns, err = y.Plan.Model.Naming.Columns(t.Attributes)
 	return t, err
 }

@@ -108,7 +108,7 @@ func (p *publishCommand) open(ctx context.Context, y *app.Year, arg string) (*ap
 	if err != nil {
 		return nil, nil, err
 	}
-	if planned != nil && len(reading.Form.BlankAs) == 0 {
+	if planned != nil && !reading.Given["blank-as"] {
 		reading.Form.BlankAs = planned.BlankAs
 	}
 	if reading, _, err = p.app.described(named.Inputs, reading); err != nil {
@@ -121,7 +121,7 @@ func (p *publishCommand) open(ctx context.Context, y *app.Year, arg string) (*ap
 	}
 	facts := &app.PublishedFacts{Source: source, Texts: p.texts}
 	if planned != nil {
-		facts.Texts = slices.Concat(p.texts, planned.Texts)
+		facts.Texts = given(p.dates.command).Texts("text", p.texts, planned.Texts)
 		if facts.Marks, err = readDecimals(source, planned, nil); err != nil {
 			end()
 			return nil, nil, err

@@ -37,6 +37,8 @@ type readingFlags struct {
 	delimiter, quote, comment string
 	widths, ragged            []string
 	swapped                   []string
+
+	command *cobra.Command
 }
 
 // encodingUsage is the help of --encoding.
@@ -50,6 +52,7 @@ func (f *readingFlags) add(command *cobra.Command) {
 // addWithoutLanguage adds all but the language, which on commands that write
 // names is that of the names.
 func (f *readingFlags) addWithoutLanguage(command *cobra.Command) {
+	f.command = command
 	flags := command.Flags()
 	flags.StringArrayVar(&f.patterns, "pattern", nil, "format of a date column, `COLUMN=PATTERN` in Unicode LDML: 'sold_at=dd/MM/yyyy HH:mm' (repeatable)")
 	flags.StringVar(&f.order, "order", "", "which part comes `FIRST` where the data does not show it: day, month or year")
@@ -81,6 +84,7 @@ func (f *readingFlags) read() (r app.Reading, err error) {
 	if r.Clock, err = f.clock(); err != nil {
 		return r, err
 	}
+	r.Given, r.Layout, r.Zones = given(f.command), f.layout(), app.Zones{From: f.zone, To: f.toZone}
 	r.Asked, err = f.asked()
 	return r, err
 }
@@ -97,7 +101,7 @@ func (f *readingFlags) readBy(facts *yearplan.Facts, column string) (app.Reading
 // form is what the flags say of the files.
 func (f *readingFlags) form() (form delimited.Form, err error) {
 	form.Skip, form.BlankAs = f.skip, f.blankAs
-	if form.Layout, err = delimited.NewLayout(f.delimiter, f.quote, f.comment, f.widths, f.ragged); err != nil {
+	if form.Layout, err = f.layout().Read(); err != nil {
 		return form, usageError{err}
 	}
 	for _, text := range f.swapped {
@@ -122,6 +126,10 @@ func (f *readingFlags) form() (form delimited.Form, err error) {
 		form.Header = delimited.HeaderIsThere
 	}
 	return form, nil
+}
+
+func (f *readingFlags) layout() app.LayoutTexts {
+	return app.LayoutTexts{Delimiter: f.delimiter, Quote: f.quote, Comment: f.comment, Widths: f.widths, Ragged: f.ragged}
 }
 
 // patternColumns are the columns that --pattern names: who says how a column is
@@ -193,12 +201,9 @@ const lastPivot = 9900
 // clock returns what the flags say about zones and the day of business.
 func (f *readingFlags) clock() (datetext.Clock, error) {
 	var clock datetext.Clock
-	if f.zone != "" || f.toZone != "" {
-		conversion, err := datetext.NewConversion(f.zone, f.toZone)
-		if err != nil {
-			return clock, usageError{err}
-		}
-		clock.Conversion = conversion
+	var err error
+	if clock.Conversion, err = (app.Zones{From: f.zone, To: f.toZone}).Read(); err != nil {
+		return clock, usageError{err}
 	}
 	if f.dayStarts != "" {
 		starts, err := app.ParseDayStarts(f.dayStarts)

@@ -17,13 +17,14 @@ import (
 // shapeFlags say what the columns of facts are made to look like.
 type shapeFlags struct {
 	app           *App
+	command       *cobra.Command
 	renames, lets []string
 	// texts are columns that stay text where columns have types.
 	texts []string
 }
 
 func (f *shapeFlags) add(a *App, command *cobra.Command) {
-	f.app = a
+	f.app, f.command = a, command
 	command.Flags().StringArrayVar(&f.renames, "rename", nil, "call a column by another name, `OLD=NEW` (repeatable)")
 	command.Flags().StringSliceVar(&f.texts, "text", nil, "keep `COLUMNS` as text in outputs whose columns have types, though all of their values are numbers")
 	command.Flags().StringArrayVar(&f.lets, "let", nil, "compute a column, `NAME=FORMULA`: 'revenue = units * price' (repeatable)")
@@ -44,7 +45,7 @@ func (f *shapeFlags) apply(ctx context.Context, source *rows.Source, planned *ye
 	if planned != nil {
 		shape.Renames, shape.Lets = planned.Renames, planned.Lets
 	}
-	shape.Renames, shape.Lets = slices.Concat(shape.Renames, f.renames), slices.Concat(shape.Lets, f.lets)
+	shape.Renames, shape.Lets = app.Keyed(f.renames, shape.Renames), app.Keyed(f.lets, shape.Lets)
 	if len(shape.Renames)+len(shape.Lets) == 0 {
 		return source, f.findFigures(ctx, source, planned, decimals)
 	}
@@ -55,7 +56,7 @@ func (f *shapeFlags) apply(ctx context.Context, source *rows.Source, planned *ye
 	if shape.Decimals, err = readDecimals(source, planned, decimals); err != nil {
 		return nil, err
 	}
-	if shape.Minus, err = readMinus(planned, minus); err != nil {
+	if shape.Minus, err = readMinus(given(f.command), planned, minus); err != nil {
 		return nil, err
 	}
 	if source, err = shape.Compute(ctx, source); err != nil {
@@ -75,8 +76,9 @@ func (f *shapeFlags) findFigures(ctx context.Context, source *rows.Source, plann
 	}
 	texts := f.texts
 	if planned != nil {
-		texts = slices.Concat(texts, planned.Texts)
+		texts = given(f.command).Texts("text", texts, planned.Texts)
 	}
+	texts = slices.Clone(texts)
 	for i, name := range texts {
 		place, err := source.Find(name)
 		if err != nil {

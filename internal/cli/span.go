@@ -20,9 +20,11 @@ type spanFlags struct {
 	covers     []string
 	exact      bool
 	padYears   int
+	command    *cobra.Command
 }
 
 func (f *spanFlags) add(command *cobra.Command) {
+	f.command = command
 	f.span.add(command, "the range")
 	flags := command.Flags()
 	flags.BoolVar(&f.wholeYears, "whole-years", false, "widen the range to whole calendar and fiscal years")
@@ -46,7 +48,7 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *app.Year, reading app.R
 	if f.padYears < 0 || f.padYears > 9999 {
 		return usageError{fmt.Errorf("--pad-years must be a number from 0, not %d", f.padYears)}
 	}
-	request := app.Span{Year: y, From: first, To: last, NamesCovers: len(f.covers) > 0, Exact: f.exact, WholeYears: f.wholeYears, PadYears: f.padYears, Open: a.open}
+	request := app.Span{Year: y, From: first, To: last, NamesCovers: len(f.covers) > 0, Exact: f.exact, WholeYears: f.wholeYears, PadYears: f.padYears, Given: given(f.command), Open: a.open}
 	if first == nil || len(f.covers) > 0 {
 		if request.Covers, err = coversOf(y, f.covers, reading); err != nil {
 			return err
