@@ -52,7 +52,14 @@ var form = shape{doc: "How the year of a business runs, and where its facts and 
 		{"indexes", shape{doc: "Whether the date columns of facts get an index.", scalar: oneOf("true", "false")}},
 		{"foreign_keys", shape{doc: "Whether the date columns of facts get a foreign key.", scalar: oneOf("true", "false")}},
 	}}},
+	{"results", shape{doc: "Requests by name, which roundyear run carries out.", entries: &resultForm, nothing: true}},
 }}
+
+// resultForm is a request. Its settings are those of the flags of its command, which the plan does not know.
+var resultForm = shape{fields: []field{
+	{"command", shape{doc: "Command, such as totals.", scalar: anyText}},
+	{"inputs", shape{doc: "What it reads: files and patterns, addresses, or facts of the plan by their names.", list: &shape{scalar: anyText}, single: true}},
+}, others: &shape{doc: "Setting: a flag of the command, with _ in place of -.", list: &shape{scalar: anyValue}, single: true}}
 
 var labelFields = []struct {
 	key  string

@@ -36,6 +36,10 @@ func (s shape) addKeys(path []string, keys *[]Key, seen map[string]bool) {
 		*keys = append(*keys, Key{own, field.value(), field.doc})
 		field.addKeys(own, keys, seen)
 	}
+	if s.others != nil {
+		own := append(path[:len(path):len(path)], "SETTING")
+		*keys = append(*keys, Key{own, s.others.value(), s.others.doc})
+	}
 }
 
 // value says in words what a value can be.

@@ -34,6 +34,8 @@ type Plan struct {
 	Model Model
 	// Publish is where the model is published.
 	Publish Publish
+	// Results are requests by their names, in the order of the plan.
+	Results []Result
 }
 
 // Range is which days the dimension has.

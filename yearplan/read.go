@@ -159,6 +159,7 @@ func (r *reader) read(root *yaml.Node) {
 	r.readRange(below(root, "range"))
 	r.readModel(below(root, "model"))
 	r.readPublish(below(root, "publish"))
+	r.readResults(below(root, "results"))
 }
 
 // Set returns the calendars of the plan, side by side.

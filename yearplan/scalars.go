@@ -15,6 +15,7 @@ import (
 
 // The kinds of single values.
 var (
+	anyValue    = &scalar{what: "a text, a number, or true or false", accepts: func(string) bool { return true }, schema: map[string]any{"type": []string{"string", "number", "boolean"}}}
 	anyText     = &scalar{what: "a text", accepts: func(text string) bool { return text != "" }, schema: map[string]any{"type": "string", "minLength": 1}}
 	weekdayName = &scalar{what: "a weekday such as monday or mon", values: weekdayNames(), accepts: func(text string) bool { return weekdayOf(text) != 0 }}
 	monthName   = &scalar{what: "a month such as april, apr or 4", values: monthNames(), accepts: func(text string) bool { return monthOf(text) != 0 },

@@ -46,7 +46,11 @@ func (s shape) plainSchema() map[string]any {
 	for _, field := range s.fields {
 		properties[field.key] = field.schema()
 	}
-	return map[string]any{"type": "object", "properties": properties, "additionalProperties": false}
+	schema := map[string]any{"type": "object", "properties": properties, "additionalProperties": false}
+	if s.others != nil {
+		schema["additionalProperties"] = s.others.schema()
+	}
+	return schema
 }
 
 func (s *scalar) jsonSchema() map[string]any {

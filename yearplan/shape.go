@@ -17,8 +17,9 @@ import (
 type shape struct {
 	// doc says what the value means, for the schema.
 	doc string
-	// fields are the keys of a mapping with known keys.
+	// fields are the keys of a mapping with known keys, and others what stands under further ones; nil if there are none.
 	fields []field
+	others *shape
 	// entries is what stands under each key of a mapping with names of the
 	// user's own, and list what the items of a list are. A list of which
 	// single is true may be left out where there is one item.
@@ -163,6 +164,10 @@ func (c *checker) checkMapping(value *yaml.Node, s *shape, path string) {
 			continue
 		}
 		index := slices.IndexFunc(s.fields, func(f field) bool { return f.key == key.Value })
+		if index < 0 && s.others != nil {
+			c.check(below, s.others, join(path, key.Value))
+			continue
+		}
 		if index < 0 {
 			remedy := "Valid keys: " + strings.Join(s.keys(), ", ")
 			if near := nearest.Name(key.Value, s.keys()); near != "" {

@@ -123,7 +123,7 @@ func TestFaults(t *testing.T) {
 		"two documents":    {"roundyear: 1\n---\nroundyear: 1\n", "p, line 1, column 1: a plan must be one YAML document, but this file has several. Remove the --- lines"},
 		"empty":            {"", "p, line 1, column 1: the plan is empty. It must start with roundyear: 1"},
 		"comments alone":   {"# nothing\n", "p, line 1, column 1: the plan is empty. It must start with roundyear: 1"},
-		"a list":           {"- roundyear\n", "p, line 1, column 1: the plan must be a mapping, not a list. Valid keys: roundyear, range, language, weeks, weekend, calendars, labels, special_rows, clock, facts, model, publish, days_off, opening_hours, sites"},
+		"a list":           {"- roundyear\n", "p, line 1, column 1: the plan must be a mapping, not a list. Valid keys: roundyear, range, language, weeks, weekend, calendars, labels, special_rows, clock, facts, model, publish, results, days_off, opening_hours, sites"},
 		"no version":       {"weekend: [friday]\n", "p, line 1, column 1: the plan does not state its format version. Start it with roundyear: 1"},
 		"other version":    {"roundyear: 2\n", `p, line 1, column 12: roundyear must be 1, not "2"`},
 		"duplicate key":    {"roundyear: 1\nweekend: [friday]\nweekend: [sunday]\n", "p, line 3, column 1: duplicate key weekend in the plan, first in line 2. Remove one of them"},

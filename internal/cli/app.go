@@ -60,6 +60,9 @@ type App struct {
 	// The widths of the terminals in cells; 0 if they are not known.
 	stdoutWidth, stderrWidth int
 
+	// isElsewhere tells that run has gone to the folder of the plan.
+	isElsewhere bool
+
 	quiet    bool
 	colour   string
 	planPath string
@@ -234,10 +237,23 @@ func (a *App) finish(ctx context.Context, command *cobra.Command, err error) int
 	}
 	a.report().Fault(err)
 	if isUsage(err) {
-		fmt.Fprintf(a.stderr, "See %s --help\n", command.CommandPath())
+		path := command.CommandPath()
+		var inner resultError
+		if errors.As(err, &inner) {
+			path = inner.path
+		}
+		fmt.Fprintf(a.stderr, "See %s --help\n", path)
 	}
 	return exitCall
 }
+
+// resultError is the error of a command that run carries out.
+type resultError struct {
+	error
+	path string
+}
+
+func (e resultError) Unwrap() error { return e.error }
 
 // usageError is a call that does not fit the command's form.
 type usageError struct{ error }
@@ -288,7 +304,8 @@ interrupted.`,
 	root.SetFlagErrorFunc(flagFault)
 	a.setHelp(root)
 	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.daysOffCommand(), a.buildCommand(), a.columnsCommand(),
-		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.censusCommand(), a.lapseCommand(), a.allocateCommand(), a.totalsCommand(), a.latestCommand(), a.publishCommand())
+		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.censusCommand(), a.lapseCommand(), a.allocateCommand(), a.totalsCommand(), a.latestCommand(), a.publishCommand(), a.runCommand())
+	a.addRequests(root)
 	once(root)
 	a.completeAll(root)
 	root.InitDefaultCompletionCmd()
@@ -311,7 +328,7 @@ func (a *App) coloured(terminal bool) bool {
 
 func (a *App) report() *report.Report {
 	return report.New(a.stderr, report.Options{
-		Colour: a.coloured(a.stderrTerminal), Quiet: a.quiet, Width: a.stderrWidth,
+		Colour: a.coloured(a.stderrTerminal), Quiet: a.quiet, Width: a.stderrWidth, IsElsewhere: a.isElsewhere,
 		OnAttention: func() { a.attention = true },
 	})
 }

@@ -23,7 +23,7 @@ var flagSections = []struct {
 	{"Reading the input", append([]string{"language", "parts"}, readingFlagNames...)},
 	{"Calendars", calendarFlagNames[2:]},
 	{"Output", []string{"out", "format", "json", "force", "guard-formulas"}},
-	{"Every command", []string{"color", "help", "no-plan", "plan", "quiet", "version"}},
+	{"Every command", []string{"color", "help", "no-plan", "plan", "quiet", showsRequest, "version"}},
 }
 
 // FlagSections returns the flags of a command in the order of its help.

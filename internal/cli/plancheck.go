@@ -72,6 +72,11 @@ func (a *App) checkPlan(ctx context.Context, asJSON, noFiles bool, asOfText stri
 		return &fault.Fault{File: planName, What: "there is no plan in this folder or above it", Remedy: "To write one, run roundyear plan new FILE…"}
 	}
 	y, err := a.year(nil)
+	if err == nil {
+		if found := resultFaults(y.Plan); len(found) > 0 {
+			err = found
+		}
+	}
 	var planFaults fault.List
 	if errors.As(err, &planFaults) && asJSON {
 		var list []jsonPlanFault

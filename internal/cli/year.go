@@ -66,6 +66,12 @@ func (a *App) concealIn(plan *yearplan.Plan) error {
 		conceal("facts "+plan.Facts[i].Name, plan.Facts[i].Files)
 	}
 	conceal("publish.out", plan.Publish.Out)
+	for _, result := range plan.Results {
+		conceal("results."+result.Name, result.Inputs)
+		for _, setting := range result.Settings {
+			conceal("results."+result.Name, setting.Values)
+		}
+	}
 	return failed
 }
 

@@ -26,6 +26,8 @@ type Options struct {
 	Quiet bool
 	// Width is the width in cells at which lines are wrapped; 0 is no limit.
 	Width int
+	// IsElsewhere tells that paths are not from the folder that commands are called in, so that none is proposed.
+	IsElsewhere bool
 	// OnAttention, if there is one, is called for each attention line.
 	OnAttention func()
 }
@@ -85,7 +87,7 @@ func (r *Report) Note(format string, args ...any) {
 
 // Next says the command to run next, whose words are quoted for a shell.
 func (r *Report) Next(words ...string) {
-	if !r.Quiet {
+	if !r.Quiet && !r.IsElsewhere {
 		fmt.Fprintln(r.out, r.painted(faint, "next: ")+terminal.Command(words...))
 	}
 }

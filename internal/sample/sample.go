@@ -109,6 +109,9 @@ model:
     columns: [core, position, earlier, weeks, workdays, nl, fiscal, retail, names_nl]
     out: [dates.csv]
   joins: [sales.sold_at, orders.ordered, orders.delivered, budget.budget]
+
+results:                            # roundyear run quarters
+  quarters: {command: totals, inputs: sales, sum: amount, grain: fiscal.quarter, against: year-ago, as_of: 2026-03-15}
 `
 
 type shop struct {
