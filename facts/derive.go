@@ -155,8 +155,10 @@ func (w *walk) run(period calendar.Period) {
 		}
 	}
 	for number := first; number <= period.Number; number++ {
-		for i := range s.sums {
-			s.sums[i] = s.sums[i].Add(w.result.sumAt(w.series, i, number))
+		for i, measure := range w.result.operation.Measures {
+			if measure.Kind.addsUp() {
+				s.sums[i] = s.sums[i].Add(w.result.sumAt(w.series, i, number))
+			}
 		}
 	}
 	s.isKnown, s.longer, s.reached = true, longer.Number, period.Number

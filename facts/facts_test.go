@@ -269,6 +269,14 @@ func TestAMonthOfBlankAmountsIsBlankAndNotZero(t *testing.T) {
 	assert.Equal(t, []string{"2026-01|a||1", "2026-02|a|5|1"}, lines(t, tally(t, operation, "2026-01-05 a ", "2026-02-05 a 5")))
 }
 
+// A mean of no values is none; running sums beside it are of the measures that add up.
+func TestRunningSumsBesideAMeanOfBlanks(t *testing.T) {
+	operation := monthly(t, facts.Measure{Kind: facts.Mean, Name: "mean", Gap: facts.Blank}, facts.Measure{Kind: facts.Count, Name: "count", Gap: facts.Zero})
+	year := calendar.Year
+	operation.Running = &year
+	assert.Equal(t, []string{"2026-01|a||1|1", "2026-02|a|5.00|1|2"}, lines(t, tally(t, operation, "2026-01-05 a ", "2026-02-05 a 5")))
+}
+
 func TestRowsWithoutADateAreCounted(t *testing.T) {
 	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero}, facts.Measure{Kind: facts.Mean, Name: "price", Gap: facts.Blank})
 	tally := tally(t, operation, "2026-01-05 a 2", " a 340.50", " b 1")

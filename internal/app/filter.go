@@ -196,25 +196,40 @@ func (f *filter) unmatched(ctx context.Context, source *rows.Source) ([]string, 
 	if len(values) == 0 {
 		return nil, nil
 	}
-	work := func() func(*rows.Batch) (map[int]map[string]bool, error) {
-		return func(batch *rows.Batch) (map[int]map[string]bool, error) {
+	// A row that another condition leaves out may not have been read.
+	type seen struct {
+		values map[int]map[string]bool
+		filter *filter
+	}
+	work := func() func(*rows.Batch) (seen, error) {
+		own := f.clone()
+		return func(batch *rows.Batch) (seen, error) {
 			found := map[int]map[string]bool{}
 			for column := range values {
 				found[column] = map[string]bool{}
 			}
 			var row rows.Row
 			for batch.Next(&row) {
+				for i, condition := range f.conditions {
+					if found[f.columns[i]] == nil || condition.Operator != where.Equal {
+						continue
+					}
+					if _, which, err := condition.Match(own.dayOf(i, &row, row.Field(f.columns[i]))); err == nil && which >= 0 {
+						own.seen[i][which] = true
+					}
+				}
 				for column, known := range found {
 					if value := row.Field(column); !known[string(value)] && len(known) < maxSuggested {
 						known[string(value)] = true
 					}
 				}
 			}
-			return found, batch.Err()
+			return seen{found, own}, batch.Err()
 		}
 	}
-	err := rows.Process(ctx, source, work, func(found map[int]map[string]bool) error {
-		for column, known := range found {
+	err := rows.Process(ctx, source, work, func(found seen) error {
+		f.join(found.filter)
+		for column, known := range found.values {
 			for value := range known {
 				if len(values[column]) < maxSuggested {
 					values[column][value] = true

@@ -4,6 +4,7 @@ import (
 	"flag"
 	"fmt"
 	"maps"
+	"math"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -42,6 +43,9 @@ func insideTable(d target, random *rand.Rand) string {
 			orNull(fmt.Sprintf("%d.%02d", random.IntN(400)-90, random.IntN(100)), 9), orNull(fmt.Sprintf("%d.%d", random.IntN(9e8), random.IntN(999)), 5), []string{"'x'", "'y'", "NULL"}[random.IntN(3)],
 			orNull("'"+opened.Format(time.DateOnly)+"'", 30), orNull("'"+closed.Format(time.DateTime)+"'", 3)))
 	}
+	for i := range 30 { // some values that conditions name
+		values[i*7] = fmt.Sprintf("('2025-03-0%d', '2025-03-05 12:00:00', 'Cork', 4, %s, 7, 'x', '2025-01-05', '2025-03-05 10:00:00')", 1+i%9, []string{"12.25", "13"}[i%2])
+	}
 	return fmt.Sprintf("CREATE TABLE facts (day date, at %s, shop %s, pieces int, amount %s, wide %s, kind %s, opened date, closed %s); INSERT INTO facts VALUES %s;", moment, text, money, wide, text, moment, strings.Join(values, ",\n"))
 }
 
@@ -53,78 +57,186 @@ calendars:
 days_off: [{region: IE}]
 `
 
-// insideCall is a call of totals, fill or latest, with whatever flags.
-func insideCall(random *rand.Rand, d target) []string {
-	one := func(texts ...string) string { return texts[random.IntN(len(texts))] }
-	if random.IntN(6) == 0 {
-		call := []string{"census", "FACTS", "--opened", "opened", "--closed", "closed", "--as-of", one("2026-03-15", "2025-06-30"), "--grain", one("month", "day", "retail.week", "fiscal.quarter")}
-		for _, flag := range [][]string{{"--by", "shop"}, {"--where", "kind=x"}, {"--where", "pieces > 2"}, {"--median-age"}, {"--cohort"}, {"--closing-day", "counts"}, {"--from", "2025-02-03"}} {
-			if random.IntN(3) == 0 {
-				call = append(call, flag...)
+// insideKinds are what calls can have, by what it is about. Each occurs in leastOfEach calls that are carried out.
+var insideKinds = map[string][]string{
+	"where text":   {"shop=Cork", "shop=cork,O'Brien", "shop!=Cork", "shop is blank", "kind is not blank", "kind=x"},
+	"where number": {"pieces > 3", "pieces <= 2", "amount >= 10.5", "amount=12.25,13", "pieces != 2", "amount < -5", "pieces is blank", "wide > 1000"},
+	"where day":    {"day >= 2025-02-01", "at < 2026-01-01", "day=2025-03-05,2025-03-06", "at != 2025-03-05", "opened > 2025-01-01", "closed <= 2025-12-31"},
+	"measure": {"sum amount", "sum pieces", "sum wide", "mean amount", "mean pieces", "min amount", "max pieces", "distinct shop", "distinct pieces", "distinct opened",
+		"distinct wide", "median amount", "median wide", "percentile pieces=90", "count", "closing amount", "opening amount", "mean-over-days amount"},
+	"compare": {"against previous", "against year-ago", "against previous,year-ago", "against two-years-ago", "against same-weekday-year-ago", "to-date", "complete-only", "subtotals", "share period",
+		"share group", "per-workday", "per-day", "rolling 3", "running year", "recent 5", "future drop", "future apart", "top 2", "rank"},
+	"gap":    {"zero", "blank", "carry", "carry:2", "linear", "7"},
+	"span":   {"all", "since-first", "own", "2024-06-01/2026-06-30"},
+	"date":   {"day", "at"},
+	"by":     {"shop", "kind", "shop,kind", "pieces", "opened"},
+	"grain":  {"month", "week", "iso.week", "quarter", "year", "day", "fiscal.month", "fiscal.quarter", "fiscal.year", "retail.month", "retail.week", "retail.quarter"},
+	"census": {"grain month", "grain day", "grain retail.week", "grain fiscal.quarter", "by shop", "where kind=x", "where pieces > 2", "median-age", "cohort", "closing-day counts", "from 2025-02-03"},
+	"lapse":  {"in days", "in workdays", "in months", "in weeks", "by shop", "by shop,kind", "where kind=x", "where closed < 2025-05-01", "end closed"},
+	"latest": {"date day", "date at", "by shop"},
+}
+
+const leastOfEach = 10
+
+// onlyLocal are the kinds that a database cannot do as people see it, so that they are refused inside.
+var onlyLocal = map[string][]string{
+	// Numbers are binary there, and not compared as they are shown.
+	"sqlite": {"where number amount >= 10.5", "where number amount=12.25,13", "where number amount < -5", "where number wide > 1000", "measure distinct wide"},
+}
+
+// insideCalls makes calls of what has been carried out least.
+type insideCalls struct {
+	random *rand.Rand
+	// done is how often each kind was carried out, and own are those of the call that is being made.
+	done map[string]int
+	own  []string
+	// onlyLocal are the kinds that are left out.
+	onlyLocal []string
+}
+
+// one chooses something of a kind: mostly what was carried out least.
+func (c *insideCalls) one(about string, texts ...string) string {
+	if len(texts) == 0 {
+		texts = insideKinds[about]
+	}
+	texts = slices.DeleteFunc(slices.Clone(texts), func(text string) bool { return slices.Contains(c.onlyLocal, about+" "+text) })
+	chosen := texts[c.random.IntN(len(texts))]
+	if c.random.IntN(4) > 0 {
+		for _, i := range c.random.Perm(len(texts)) {
+			if c.done[about+" "+texts[i]] < c.done[about+" "+chosen] {
+				chosen = texts[i]
 			}
 		}
-		return call
 	}
-	if random.IntN(6) == 0 {
-		call := []string{"lapse", "FACTS", "--start", "opened", "--as-of", "2026-03-15", "--in", one("days", "workdays", "months", "weeks"), "--distribution", "--bands", "10,30,200"}
-		for _, flag := range [][]string{{"--by", "shop"}, {"--end", "closed"}, {"--end", "closed"}, {"--where", "kind=x"}, {"--where", "closed < 2025-05-01"}, {"--by", "shop,kind"}} {
-			if random.IntN(2) == 0 && (flag[0] != "--end" || !slices.Contains(call, "--end")) {
-				call = append(call, flag...)
-			}
-		}
-		return call
+	c.own = append(c.own, about+" "+chosen)
+	return chosen
+}
+
+// flag are the words of a flag with its value, such as "rolling 3".
+func flagOf(text string) []string {
+	name, value, found := strings.Cut(text, " ")
+	if !found {
+		return []string{"--" + name}
 	}
-	if random.IntN(12) == 0 {
-		return []string{"latest", "FACTS", "--date", one("day", "at"), "--sum", "amount", "--count", "--by", "shop"}
+	return []string{"--" + name, value}
+}
+
+// flags chooses several flags of a kind, each of another name.
+func (c *insideCalls) flags(about string, most int, isLeft func(string) bool) (call []string) {
+	names := map[string]bool{}
+	for range c.random.IntN(most + 1) {
+		left := slices.DeleteFunc(slices.Clone(insideKinds[about]), func(text string) bool { return names[flagOf(text)[0]] || isLeft != nil && !isLeft(text) })
+		words := flagOf(c.one(about, left...))
+		names[words[0]] = true
+		call = append(call, words...)
 	}
-	call := []string{one("totals", "totals", "fill"), "FACTS", "--date", one("day", "at"), "--as-of", one("2026-03-15", "2025-06-30", "2027-02-01"), "--sum", one("amount", "pieces", "amount,pieces")}
-	maybe := func(words ...string) {
-		if random.IntN(3) == 0 {
-			call = append(call, words...)
-		}
-	}
-	maybe("--count")
-	maybe("--mean", one("amount", "pieces"))
-	maybe("--min", "amount")
-	maybe("--max", "pieces")
-	if random.IntN(5) == 0 {
-		call = append(call, "--distinct", one("shop", "kind,shop", "pieces", "amount", "opened", "wide"))
-	}
-	if random.IntN(5) == 0 {
-		call = append(call, "--median", one("pieces", "amount", "wide"))
-		maybe("--percentile", one("pieces=90", "amount=12.5"))
-	}
-	maybe("--by", one("shop", "kind", "shop,kind", "pieces"))
-	maybe("--where", one("shop=Cork", "shop=cork,O'Brien", "shop!=Cork", "shop is blank", "kind is not blank", "kind=z"))
-	maybe("--where", one("pieces > 3", "amount >= 10.5", "amount=12.25,13", "pieces != 2", "amount < -5", "pieces is blank", "wide > 1000"))
-	maybe("--where", one("day >= 2025-02-01", "at < 2026-01-01", "day=2025-03-05,2025-03-06", "at != 2025-03-05"))
-	maybe("--from", "2024-05-10")
-	grain := one("month", "week", "iso.week", "quarter", "year", "day", "fiscal.month", "fiscal.quarter", "fiscal.year", "retail.month", "retail.week", "retail.quarter")
-	call = append(call, "--grain", grain)
-	if call[0] == "fill" {
-		maybe("--span", one("since-first", "own"))
-		maybe("--gap", "amount=carry")
-		return call
-	}
-	isDay := grain == "day"
-	if !isDay {
-		maybe("--against", one("previous", "year-ago", "previous,year-ago", "same-weekday-year-ago"))
-		maybe("--to-date")
-	}
-	maybe("--complete-only")
-	maybe("--subtotals")
-	maybe("--share", "period")
-	maybe("--per-workday")
-	maybe("--rolling", "3")
-	maybe("--closing", "amount")
-	maybe("--recent", "5")
-	maybe("--future", one("drop", "apart"))
 	return call
+}
+
+// rarest tells which kinds were carried out least, and how often.
+func (c *insideCalls) rarest() (kinds []string, least int) {
+	least = math.MaxInt
+	for about, texts := range insideKinds {
+		for _, text := range texts {
+			if slices.Contains(c.onlyLocal, about+" "+text) {
+				continue
+			}
+			switch done := c.done[about+" "+text]; {
+			case done < least:
+				kinds, least = []string{about + " " + text}, done
+			case done == least:
+				kinds = append(kinds, about+" "+text)
+			}
+		}
+	}
+	return kinds, least
+}
+
+// next is a call of totals, fill, census, lapse or latest, with whatever flags go together.
+func (c *insideCalls) next() []string {
+	c.own = nil
+	random := c.random
+	least := func(about string) int {
+		least := math.MaxInt
+		for _, text := range insideKinds[about] {
+			least = min(least, c.done[about+" "+text])
+		}
+		return least
+	}
+	command := random.IntN(14)
+	switch rarest := []string{"census", "lapse", "latest"}[random.IntN(3)]; {
+	case random.IntN(4) == 0 && least(rarest) < leastOfEach:
+		command = map[string]int{"census": 0, "lapse": 2, "latest": 4}[rarest]
+	case least("census") >= leastOfEach && least("lapse") >= leastOfEach && least("latest") >= leastOfEach:
+		command = max(command, 5)
+	}
+	switch command {
+	case 0, 1:
+		return append([]string{"census", "FACTS", "--opened", "opened", "--closed", "closed", "--as-of", "2026-03-15"}, c.flags("census", 4, nil)...)
+	case 2, 3:
+		return append([]string{"lapse", "FACTS", "--start", "opened", "--as-of", "2026-03-15", "--distribution", "--bands", "10,30,200"}, c.flags("lapse", 4, nil)...)
+	case 4:
+		return append([]string{"latest", "FACTS", "--sum", "amount", "--count"}, append(c.flags("latest", 1, func(text string) bool { return text == "by shop" }), flagOf(c.one("latest", "date day", "date at"))...)...)
+	}
+	call := []string{"totals", "FACTS", "--date", c.one("date"), "--as-of", []string{"2026-03-15", "2025-06-30", "2027-02-01"}[random.IntN(3)]}
+	isFill, grain := random.IntN(4) == 0, c.one("grain")
+	call = append(call, "--grain", grain)
+	by := ""
+	if random.IntN(2) == 0 {
+		by = c.one("by")
+		call = append(call, "--by", by)
+	}
+	isFree := func(text string) bool { // a column is not both a group and a measure
+		words := flagOf(text)
+		return len(words) == 1 || !slices.Contains(strings.Split(by, ","), strings.TrimSuffix(words[1], "=90"))
+	}
+	if isFill {
+		call[0] = "fill"
+		call = append(call, "--sum", "amount", "--span", c.one("span"), "--gap", "amount="+c.one("gap"))
+		isFree = func(text string) bool {
+			return slices.Contains([]string{"max pieces", "distinct shop", "count"}, text) && !strings.Contains(by, text[len(text)-1:])
+		}
+	} else {
+		call = append(call, flagOf(c.one("measure", slices.DeleteFunc(slices.Clone(insideKinds["measure"]), func(text string) bool { return !isFree(text) || text != "count" && !strings.HasPrefix(text, "sum") })...))...)
+	}
+	if !isFill {
+		used := slices.Clone(call)
+		call = append(call, c.flags("measure", 3, func(text string) bool { return isFree(text) && !slices.Contains(used, flagOf(text)[0]) })...)
+	}
+	abouts := []string{"where text", "where number", "where day"}
+	for _, i := range random.Perm(3)[:random.IntN(3)] {
+		call = append(call, "--where", c.one(abouts[i]))
+	}
+	if random.IntN(6) == 0 && !slices.Contains(call, "2024-06-01/2026-06-30") {
+		call = append(call, "--from", "2024-05-10")
+	}
+	if isFill {
+		return call
+	}
+	isToDate := random.IntN(6) == 0 && grain != "day"
+	if isToDate {
+		call = append(call, flagOf(c.one("compare", "to-date"))...)
+	}
+	return append(call, c.flags("compare", 3, func(text string) bool {
+		switch name, _, _ := strings.Cut(text, " "); name {
+		case "to-date":
+			return false
+		case "against":
+			return grain != "day"
+		case "rolling", "complete-only":
+			return !isToDate
+		case "running":
+			return !isToDate && !strings.HasSuffix(grain, "year")
+		case "subtotals", "top", "rank":
+			return by != ""
+		}
+		return true
+	})...)
 }
 
 // How many calls are tried on each database, and the seed that they and the facts are made of.
 var (
-	insideCalls = flag.Int("inside", 60, "calls to carry out inside each database")
+	insideLeast = flag.Int("inside", 60, "calls to carry out inside each database")
 	insideSeed  = flag.Uint64("inside-seed", 15, "seed of the calls and the facts")
 )
 
@@ -136,13 +248,20 @@ func TestInsideIsAsLocal(t *testing.T) {
 	onTargets(t, map[string]string{"roundyear.yaml": insidePlan}, func(t *testing.T, folder string, d target) {
 		random := rand.New(rand.NewPCG(*insideSeed, uint64(len(d.name))))
 		d.sql(insideTable(d, random))
-		for tried, carriedOut := 1, 0; carriedOut < *insideCalls; tried++ {
-			require.LessOrEqual(t, tried, *insideCalls*2+10, "most of it is carried out inside")
+		calls := &insideCalls{random: random, done: map[string]int{}, onlyLocal: onlyLocal[d.name]}
+		tried, carriedOut, refused := 0, 0, []string{}
+		for {
+			rarest, least := calls.rarest()
+			if carriedOut >= *insideLeast && least >= leastOfEach {
+				break
+			}
+			tried++
+			require.LessOrEqual(t, tried, min(carriedOut*2+50, *insideLeast*8), "most of it is carried out inside; only %d times %v; refused: %v", least, rarest, refused)
 			run := run
 			if carriedOut < callsWithDetector {
 				run = runRaced
 			}
-			call := insideCall(random, d)
+			call := calls.next()
 			call[1] = d.out + "#facts"
 			local := run(t, folder, append(call, "--run", "local")...)
 			inside := run(t, folder, append(call, "--run", "inside")...)
@@ -150,11 +269,19 @@ func TestInsideIsAsLocal(t *testing.T) {
 				assert.Equal(t, 2, inside.code)
 				continue
 			}
-			carriedOut++
 			require.Equal(t, local.code, inside.code, "%v\n%s\n%s", call, local.err, inside.err)
 			require.Equal(t, local.out, inside.out, "%v", call)
 			require.Equal(t, local.err, inside.err, "%v", call)
+			if inside.code > 1 { // where both refuse, nothing was shown
+				refused = append(refused, inside.err)
+				continue
+			}
+			carriedOut++
+			for _, kind := range calls.own {
+				calls.done[kind]++
+			}
 		}
+		t.Logf("%d calls of %d carried out on %s: %v", carriedOut, tried, d.name, calls.done)
 	})
 }
 

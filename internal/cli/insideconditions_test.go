@@ -53,3 +53,17 @@ func TestConditionsInsideFindWhatTheDatabaseFinds(t *testing.T) {
 		}
 	})
 }
+
+// That no row has a value is only said where none has: not where other conditions leave out the rows that have it, which are then not read.
+func TestAValueOfARowThatIsLeftOutIsThere(t *testing.T) {
+	onTargets(t, nil, func(t *testing.T, folder string, d target) {
+		d.sql("CREATE TABLE facts (sold date, kind varchar(9), amount decimal(9,2)); INSERT INTO facts VALUES ('2026-01-05', 'x', 13), ('2026-01-06', 'y', 12.25)")
+		for _, other := range []string{"kind=y", "sold!=2026-01-05", "sold > 2026-01-05", "amount < 13"} {
+			call := []string{"totals", d.out + "#facts", "--date", "sold", "--count", "--no-plan", "--as-of", "2026-02-01", "--run", "local", "--where", other, "--where"}
+			refused := run(t, folder, append(call, "amount=13")...)
+			assert.Equal(t, 2, refused.code)
+			assert.Contains(t, refused.err, "no rows are left", other)
+			assert.Contains(t, run(t, folder, append(call, "amount=14")...).err, `no row has amount = "14"`, other)
+		}
+	})
+}

@@ -106,7 +106,7 @@ func (s *Statement) read(row *Row, values [][]byte) error {
 // valueOf reads a value that some facts have.
 func (m *measure) valueOf(value []byte, count int) (part facts.Part, err error) {
 	switch {
-	case value == nil:
+	case value == nil, len(value) == 0 && m.kind != facts.Distinct: // where a number is compared as text, none is an empty one
 		return part, nil
 	case m.kind == facts.Distinct:
 		part.Text, err = shown(m.column, value)
