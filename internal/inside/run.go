@@ -111,7 +111,9 @@ func (m *measure) valueOf(value []byte, count int) (part facts.Part, err error) 
 	case m.kind == facts.Distinct:
 		part.Text, err = shown(m.column, value)
 	default:
-		part.Number, err = m.number(value)
+		if part.Number, err = m.number(value); err == nil && m.scale > 0 {
+			part.Number = shortened(part.Number, m.scale, 0)
+		}
 	}
 	part.Values = count
 	return part, err
@@ -126,11 +128,23 @@ func (m *measure) number(value []byte) (decimal.Decimal, error) {
 	return decimal.OfUnits(units, m.scale), err
 }
 
+// shortened is a number with fewer decimals, of which those that go are zeros.
+func shortened(number decimal.Decimal, scale, needed int) decimal.Decimal {
+	units, ok := number.Units(scale)
+	if !ok {
+		return number
+	}
+	for ; scale > needed && units%10 == 0; scale-- {
+		units /= 10
+	}
+	return decimal.OfUnits(units, scale)
+}
+
 // valueCount is how many values there are behind the keys.
 func (s *Statement) valueCount() int {
 	most := 0
 	for _, m := range s.measures {
-		most = max(most, m.count, m.value)
+		most = max(most, m.count, m.value, m.digits)
 	}
 	return most + 1
 }
@@ -187,6 +201,13 @@ func (m *measure) part(values [][]byte) (part facts.Part, err error) {
 	if part.Values, err = strconv.Atoi(string(values[m.count])); err != nil || part.Values == 0 {
 		return part, err
 	}
-	part.Number, err = m.number(values[m.value])
-	return part, err
+	if part.Number, err = m.number(values[m.value]); err != nil || m.digits < 0 {
+		return part, err
+	}
+	needed, err := strconv.Atoi(string(values[m.digits]))
+	if err != nil {
+		return part, err
+	}
+	part.Number = shortened(part.Number, m.scale, needed)
+	return part, nil
 }

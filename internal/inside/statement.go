@@ -82,6 +82,8 @@ type measure struct {
 	column rows.Column
 	// scale is how many decimals whole units of the value have; -1 for a value that is written with a point.
 	scale int
+	// digits is where it stands among the values how many decimals the facts of whole units really have; -1 for none.
+	digits int
 }
 
 // Build makes the statement. It may ask the table what its columns hold. The error is a Refusal for what cannot be carried out.
@@ -193,7 +195,7 @@ func (r *Request) dayOfText(ctx context.Context, name, shown string) (string, er
 
 // measure adds the expressions of a measure, unless they are there already.
 func (r *Request) measure(ctx context.Context, a *dialect.Aggregation, m facts.Measure, place int) (measure, error) {
-	one := measure{count: -1, value: -1, each: -1, scale: -1, kind: m.Kind}
+	one := measure{count: -1, value: -1, each: -1, scale: -1, digits: -1, kind: m.Kind}
 	if !m.Kind.CanAggregate() {
 		return one, refuse("%s needs the order of the rows", m.Kind)
 	}
@@ -230,12 +232,15 @@ func (r *Request) measure(ctx context.Context, a *dialect.Aggregation, m facts.M
 	}
 	one.count = position(a, "count("+name+")", fmt.Sprintf("values_%d", place+1))
 	one.value = position(a, expression, fmt.Sprintf("%s_%d", function, place+1))
+	if one.scale > 0 {
+		one.digits = position(a, digits(value, one.scale), fmt.Sprintf("digits_%d", place+1))
+	}
 	return one, nil
 }
 
 // each adds the values of a measure that needs each of them to the keys, unless they are there already.
 func (r *Request) each(ctx context.Context, a *dialect.Aggregation, m facts.Measure, place int) (one measure, err error) {
-	one = measure{count: -1, value: -1, scale: -1, kind: m.Kind, column: r.Columns[place]}
+	one = measure{count: -1, value: -1, scale: -1, digits: -1, kind: m.Kind, column: r.Columns[place]}
 	var value string
 	switch column, isDistinct := one.column, m.Kind == facts.Distinct; {
 	case !r.ByValue:
@@ -268,6 +273,17 @@ func (r *Request) units(ctx context.Context, name, shown string) (expression str
 		return "", 0, err
 	}
 	return fmt.Sprintf("CAST(round(%s * %s) AS INTEGER)", name, "1"+strings.Repeat("0", scale)), scale, nil
+}
+
+// digits is how many decimals numbers need that are written as whole units of so many: sums have as many as the numbers that they are of.
+func digits(units string, scale int) string {
+	var text strings.Builder
+	fmt.Fprintf(&text, "max(CASE WHEN %s IS NULL THEN 0", units)
+	for needed := range scale {
+		fmt.Fprintf(&text, " WHEN %s %% 1%s = 0 THEN %d", units, strings.Repeat("0", scale-needed), needed)
+	}
+	fmt.Fprintf(&text, " ELSE %d END)", scale)
+	return text.String()
 }
 
 // position returns where an expression stands among the values, and adds it if it does not yet.
