@@ -15,7 +15,7 @@ func at(t *testing.T, text string) Moment {
 	t.Helper()
 	parsed, err := time.Parse("2006-01-02 15:04", text)
 	require.NoError(t, err)
-	return MomentOf(parsed)
+	return Moment(float64(parsed.UnixMilli()) / 86_400_000)
 }
 
 // Equinoxes and solstices of 1996 to 2005 in ephemeris time, from the whole of

@@ -12,9 +12,6 @@ import (
 // Moment is universal time in days from 1970-01-01, 0 hours.
 type Moment float64
 
-// MomentOf returns the moment of a time.
-func MomentOf(t time.Time) Moment { return Moment(float64(t.UnixMilli()) / 86_400_000) }
-
 // Time returns the moment as a time in UTC, to the second.
 func (m Moment) Time() time.Time {
 	return time.Unix(int64(math.Round(float64(m)*86400)), 0).UTC()

@@ -11,6 +11,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 )
 
 func fiscalOf(t testing.TB, starts civil.Month, namedBy calendar.NamedBy) *calendar.Months {
@@ -77,14 +78,14 @@ func takenOver(t testing.TB) calendar.Calendar {
 	before, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "group", Starts: civil.January, Weeks: calendar.ISOWeeks})
 	require.NoError(t, err)
 	short, err := calendar.NewDeclared(calendar.DeclaredYears{Name: "group", Weeks: calendar.ISOWeeks, Years: []calendar.DeclaredYear{
-		{Year: 2019, Starts: []civil.Day{civil.MustParse("2019-01-01"), civil.MustParse("2019-02-01"), civil.MustParse("2019-03-01")}, Ends: civil.MustParse("2019-03-31")},
+		{Year: 2019, Starts: []civil.Day{civiltest.Day("2019-01-01"), civiltest.Day("2019-02-01"), civiltest.Day("2019-03-01")}, Ends: civiltest.Day("2019-03-31")},
 	}})
 	require.NoError(t, err)
 	after, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "group", Starts: civil.April, Weeks: calendar.ISOWeeks})
 	require.NoError(t, err)
 	retail, err := calendar.NewFiscalWeeks(calendar.FiscalWeeks{Name: "group", EndsOn: civil.Saturday, NearestMonth: civil.January, NearestDay: 31, Split: repeated(4, 5, 4)})
 	require.NoError(t, err)
-	sequence, err := calendar.NewSequence("group", before, calendar.Since{civil.MustParse("2019-01-01"), short}, calendar.Since{civil.MustParse("2019-04-01"), after}, calendar.Since{civil.MustParse("2040-04-01"), retail})
+	sequence, err := calendar.NewSequence("group", before, calendar.Since{civiltest.Day("2019-01-01"), short}, calendar.Since{civiltest.Day("2019-04-01"), after}, calendar.Since{civiltest.Day("2040-04-01"), retail})
 	require.NoError(t, err)
 	return sequence
 }
@@ -101,7 +102,7 @@ func thirds(t testing.TB) calendar.Calendar {
 }
 
 func TestPeriodsTouchAndNumbersRun(t *testing.T) {
-	from, to := civil.MustParse("1899-06-01"), civil.MustParse("2201-06-01")
+	from, to := civiltest.Day("1899-06-01"), civiltest.Day("2201-06-01")
 	for i, cal := range everyKind(t) {
 		for _, unit := range cal.Units() {
 			name := fmt.Sprintf("calendar %d (%s), %s", i, cal.Name(), unit)
@@ -152,7 +153,7 @@ func TestRandomDaysLieInTheirPeriods(t *testing.T) {
 func TestISOWeeksAgreeWithTheStandardLibrary(t *testing.T) {
 	iso := calendar.ISO()
 	witness := time.Date(1900, 1, 1, 0, 0, 0, 0, time.UTC)
-	for d := civil.MustParse("1900-01-01"); d <= civil.MustParse("2200-12-31"); d++ {
+	for d := civiltest.Day("1900-01-01"); d <= civiltest.Day("2200-12-31"); d++ {
 		week := iso.Locate(calendar.Week, d)
 		year, number := witness.ISOWeek()
 		if label := fmt.Sprintf("%04d-W%02d", year, number); iso.Label(week) != label {
@@ -182,8 +183,8 @@ func TestWeekRules(t *testing.T) {
 	} {
 		weeks, err := calendar.NewWeeks(c.rule)
 		require.NoError(t, err)
-		assert.Equal(t, c.label, weeks.Label(weeks.Locate(calendar.Week, civil.MustParse(c.day))), "%v %s", c.rule, c.day)
-		assert.Equal(t, c.ofMonth, c.rule.RowsTo(calendar.Gregorian().Locate(calendar.Month, civil.MustParse(c.day)).First, civil.MustParse(c.day)), "%v %s", c.rule, c.day)
+		assert.Equal(t, c.label, weeks.Label(weeks.Locate(calendar.Week, civiltest.Day(c.day))), "%v %s", c.rule, c.day)
+		assert.Equal(t, c.ofMonth, c.rule.RowsTo(calendar.Gregorian().Locate(calendar.Month, civiltest.Day(c.day)).First, civiltest.Day(c.day)), "%v %s", c.rule, c.day)
 	}
 	_, err := calendar.NewWeeks(calendar.WeekRule{civil.Monday, 8})
 	assert.EqualError(t, err, "the minimum days of week 1 must be from 1 to 7, not 8")
@@ -217,7 +218,7 @@ func TestFiscalYears(t *testing.T) {
 		{civil.April, calendar.ByEnd, "2026-03-31", calendar.Week, "FY2026 W53", "2026-03-30", "2026-03-31"},
 	} {
 		cal := fiscalOf(t, c.starts, c.namedBy)
-		period := cal.Locate(c.unit, civil.MustParse(c.day))
+		period := cal.Locate(c.unit, civiltest.Day(c.day))
 		assert.Equal(t, c.label, cal.Label(period), "%s", c.day)
 		assert.Equal(t, c.first, period.First.String(), "%s", c.day)
 		assert.Equal(t, c.last, period.Last.String(), "%s", c.day)
@@ -234,8 +235,8 @@ func TestLabels(t *testing.T) {
 	} {
 		cal, err := calendar.NewFiscalMonths(calendar.FiscalMonths{Name: "fiscal", Starts: civil.April, Labels: calendar.Labels{calendar.Year: template}, Weeks: calendar.ISOWeeks})
 		require.NoError(t, err)
-		assert.Equal(t, want, cal.Label(cal.Locate(calendar.Year, civil.MustParse("2025-06-01"))))
-		assert.Equal(t, want+" P03", cal.Label(cal.Locate(calendar.Month, civil.MustParse("2025-06-01"))))
+		assert.Equal(t, want, cal.Label(cal.Locate(calendar.Year, civiltest.Day("2025-06-01"))))
+		assert.Equal(t, want+" P03", cal.Label(cal.Locate(calendar.Month, civiltest.Day("2025-06-01"))))
 	}
 	for template, fault := range map[string]string{
 		"FY{yyyy}":     `label "FY{yyyy}": unknown field {yyyy}; the fields are year, yy, start, start_yy, end, end_yy, year_label, period`,
@@ -249,7 +250,7 @@ func TestLabels(t *testing.T) {
 		assert.EqualError(t, err, fault)
 	}
 	gregorian := calendar.Gregorian()
-	someDay := civil.MustParse("2026-03-09")
+	someDay := civiltest.Day("2026-03-09")
 	for unit, want := range map[calendar.Unit]string{calendar.Day: "2026-03-09", calendar.Month: "2026-03", calendar.Quarter: "2026 Q1", calendar.Half: "2026 H1", calendar.Year: "2026"} {
 		assert.Equal(t, want, gregorian.Label(gregorian.Locate(unit, someDay)))
 	}
@@ -291,11 +292,11 @@ func TestFaultyFiscalCalendars(t *testing.T) {
 	}
 	plain := fiscalOf(t, civil.January, calendar.ByStart)
 	april := fiscalOf(t, civil.April, calendar.ByStart)
-	_, err = calendar.NewSequence("fiscal", plain, calendar.Since{civil.MustParse("2019-04-01"), april})
+	_, err = calendar.NewSequence("fiscal", plain, calendar.Since{civiltest.Day("2019-04-01"), april})
 	assert.EqualError(t, err, "the year that ends on 2019-03-31 is numbered 2019 and the one from 2019-04-01 on 2019: name the years after the change differently, or declare the short year")
 	_, err = calendar.NewDeclared(calendar.DeclaredYears{Name: "x", Weeks: calendar.ISOWeeks, Years: []calendar.DeclaredYear{
-		{Year: 2024, Starts: []civil.Day{civil.MustParse("2024-01-01")}, Ends: civil.MustParse("2024-06-30")},
-		{Year: 2025, Starts: []civil.Day{civil.MustParse("2024-07-02")}, Ends: civil.MustParse("2024-12-31")},
+		{Year: 2024, Starts: []civil.Day{civiltest.Day("2024-01-01")}, Ends: civiltest.Day("2024-06-30")},
+		{Year: 2025, Starts: []civil.Day{civiltest.Day("2024-07-02")}, Ends: civiltest.Day("2024-12-31")},
 	}})
 	assert.EqualError(t, err, "the year 2025 starts on 2024-07-02, but the one before it ends on 2024-06-30: years must be contiguous")
 }
@@ -312,7 +313,7 @@ func TestGrains(t *testing.T) {
 	grain, err := set.Grain(" Fiscal.Month ")
 	require.NoError(t, err)
 	assert.Equal(t, "fiscal.month", grain.String())
-	period := grain.Locate(civil.MustParse("2026-05-09"))
+	period := grain.Locate(civiltest.Day("2026-05-09"))
 	assert.Equal(t, "FY2027 P02", grain.Label(period))
 	assert.Equal(t, period, grain.At(period.Number))
 	assert.Equal(t, 31, period.Days())
@@ -325,7 +326,7 @@ func TestGrains(t *testing.T) {
 func TestWholeYears(t *testing.T) {
 	set, err := calendar.NewSet(calendar.ISOWeeks, fiscalOf(t, civil.February, calendar.ByStart))
 	require.NoError(t, err)
-	from, to := set.WholeYears(civil.MustParse("2024-01-15"), civil.MustParse("2026-03-05"))
+	from, to := set.WholeYears(civiltest.Day("2024-01-15"), civiltest.Day("2026-03-05"))
 	// January 2024 lies in the fiscal year from February 2023.
 	assert.Equal(t, "2023-02-01", from.String())
 	assert.Equal(t, "2027-01-31", to.String())
@@ -338,12 +339,12 @@ func TestPaddedYears(t *testing.T) {
 	set, err := calendar.NewSet(calendar.ISOWeeks, weeks)
 	require.NoError(t, err)
 	// The year from 2025-02-02 follows the one from 2024-02-04; 2024-02-02 is in the one before that, of 53 weeks.
-	from, to := set.PaddedYears(civil.MustParse("2025-02-02"), civil.MustParse("2025-12-31"), 1)
+	from, to := set.PaddedYears(civiltest.Day("2025-02-02"), civiltest.Day("2025-12-31"), 1)
 	assert.Equal(t, "2024-01-01", from.String(), "not 2023-01-29")
 	assert.Equal(t, "2027-01-30", to.String())
 	for _, span := range [][2]string{{"2025-02-02", "2025-12-31"}, {"2024-01-15", "2026-03-05"}} {
-		from, to = set.PaddedYears(civil.MustParse(span[0]), civil.MustParse(span[1]), 0)
-		first, last := set.WholeYears(civil.MustParse(span[0]), civil.MustParse(span[1]))
+		from, to = set.PaddedYears(civiltest.Day(span[0]), civiltest.Day(span[1]), 0)
+		first, last := set.WholeYears(civiltest.Day(span[0]), civiltest.Day(span[1]))
 		assert.Equal(t, [2]civil.Day{first, last}, [2]civil.Day{from, to})
 	}
 }

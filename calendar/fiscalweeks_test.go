@@ -9,6 +9,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 )
 
 func retail(t testing.TB) *calendar.WeekYears {
@@ -48,7 +49,7 @@ func TestRetailYearsAsPublished(t *testing.T) {
 		assert.Equal(t, bounds, [2]string{period.First.String(), period.Last.String()}, "%d", year)
 	}
 	assert.Equal(t, []int{2006, 2012, 2017, 2023}, longYears(c, 2001, 2027))
-	january := c.Locate(calendar.Month, civil.MustParse("2024-02-03"))
+	january := c.Locate(calendar.Month, civiltest.Day("2024-02-03"))
 	assert.Equal(t, "FY2023 P12", c.Label(january))
 	assert.Equal(t, []string{"2023-12-31", "2024-02-03"}, []string{january.First.String(), january.Last.String()}, "the leap week is in the last period")
 	assert.Equal(t, "FY2023 W53", c.Label(c.Locate(calendar.Week, january.Last)))
@@ -64,8 +65,8 @@ func TestLastSaturdayOfSeptember(t *testing.T) {
 	assert.Equal(t, []int{2017, 2023}, longYears(c, 2013, 2027))
 	assert.Equal(t, "2017-09-30", c.At(calendar.Year, 2017).Last.String())
 	assert.Equal(t, "2023-09-30", c.At(calendar.Year, 2023).Last.String())
-	assert.Equal(t, 42, c.Locate(calendar.Month, civil.MustParse("2022-09-25")).Days(), "the leap week goes to the first period")
-	assert.Equal(t, "FY2023 Q1", c.Label(c.Locate(calendar.Quarter, civil.MustParse("2022-12-31"))))
+	assert.Equal(t, 42, c.Locate(calendar.Month, civiltest.Day("2022-09-25")).Days(), "the leap week goes to the first period")
+	assert.Equal(t, "FY2023 Q1", c.Label(c.Locate(calendar.Quarter, civiltest.Day("2022-12-31"))))
 	assert.Equal(t, civil.October, c.MonthName(1))
 }
 
@@ -85,7 +86,7 @@ func TestNamesOfYearsThatEndNearNewYear(t *testing.T) {
 func TestSplits(t *testing.T) {
 	weeksOf := func(c calendar.Calendar, unit calendar.Unit, on string) []int {
 		var weeks []int
-		year := c.Locate(calendar.Year, civil.MustParse(on))
+		year := c.Locate(calendar.Year, civiltest.Day(on))
 		for first := year.First; first <= year.Last; {
 			period := c.Locate(unit, first)
 			weeks = append(weeks, period.Days()/7)
@@ -134,16 +135,16 @@ func TestYearAgoInBothViews(t *testing.T) {
 			}
 			return ago.String()
 		}
-		assert.Equal(t, v.byNumber, text(calendar.YearAgo(c, civil.MustParse(v.day))), "%s by number", v.day)
-		assert.Equal(t, v.restated, text(calendar.YearAgoRestated(c, civil.MustParse(v.day))), "%s restated", v.day)
+		assert.Equal(t, v.byNumber, text(calendar.YearAgo(c, civiltest.Day(v.day))), "%s by number", v.day)
+		assert.Equal(t, v.restated, text(calendar.YearAgoRestated(c, civiltest.Day(v.day))), "%s restated", v.day)
 	}
-	ago, ok := calendar.YearAgo(fiscalOf(t, civil.February, calendar.ByStart), civil.MustParse("2024-02-29"))
+	ago, ok := calendar.YearAgo(fiscalOf(t, civil.February, calendar.ByStart), civiltest.Day("2024-02-29"))
 	assert.True(t, ok)
 	assert.Equal(t, "2023-02-28", ago.String())
-	ago, ok = calendar.YearAgo(takenOver(t), civil.MustParse("2019-05-06"))
+	ago, ok = calendar.YearAgo(takenOver(t), civiltest.Day("2019-05-06"))
 	assert.True(t, ok, "2 months into the year from April there was a period 2 in the short year")
 	assert.Equal(t, "2019-02-06", ago.String())
-	_, ok = calendar.YearAgo(takenOver(t), civil.MustParse("2019-09-06"))
+	_, ok = calendar.YearAgo(takenOver(t), civiltest.Day("2019-09-06"))
 	assert.False(t, ok, "the short year had no sixth period")
 }
 
@@ -168,8 +169,8 @@ func TestToDateIsAtTheSamePlace(t *testing.T) {
 		{takenOver(t), calendar.Year, "2026-03-15", "2025-03-01", "2025-03-15"},
 		{takenOver(t), calendar.Year, "2019-05-15", "2019-02-01", "2019-02-14"},
 	} {
-		period := v.cal.Locate(v.unit, civil.MustParse(v.in))
-		assert.Equal(t, v.cutoff, calendar.ToDate(v.cal, v.unit, civil.MustParse(v.asOf), period).String(), "%s %s of %s as of %s", v.cal.Name(), v.unit, v.in, v.asOf)
+		period := v.cal.Locate(v.unit, civiltest.Day(v.in))
+		assert.Equal(t, v.cutoff, calendar.ToDate(v.cal, v.unit, civiltest.Day(v.asOf), period).String(), "%s %s of %s as of %s", v.cal.Name(), v.unit, v.in, v.asOf)
 	}
 }
 
@@ -182,10 +183,10 @@ func TestAYearFromTheSixthOfApril(t *testing.T) {
 		{"2027-01-05", "2026/27 M09", "2026-12-06", "2027-01-05"},
 		{"2027-03-01", "2026/27 M11", "2027-02-06", "2027-03-05"},
 	} {
-		month := c.Locate(calendar.Month, civil.MustParse(v.day))
+		month := c.Locate(calendar.Month, civiltest.Day(v.day))
 		assert.Equal(t, []string{v.month, v.first, v.last}, []string{c.Label(month), month.First.String(), month.Last.String()}, v.day)
 	}
-	assert.Equal(t, "M12", c.Code(c.Locate(calendar.Month, civil.MustParse("2026-04-05"))))
+	assert.Equal(t, "M12", c.Code(c.Locate(calendar.Month, civiltest.Day("2026-04-05"))))
 	assert.False(t, c.NamesMonths())
 }
 
@@ -199,26 +200,26 @@ func TestAChangeOfRule(t *testing.T) {
 		// The 4-5-4 year began on 2040-01-29; it is cut, and counts from 1.
 		{"2040-04-01", "FY2041", "FY2041 Q1", "FY2041 P01", "2040-04-01"},
 	} {
-		on := civil.MustParse(v.day)
+		on := civiltest.Day(v.day)
 		month := c.Locate(calendar.Month, on)
 		assert.Equal(t, []string{v.year, v.quarter, v.month, v.first},
 			[]string{c.Label(c.Locate(calendar.Year, on)), c.Label(c.Locate(calendar.Quarter, on)), c.Label(month), month.First.String()}, v.day)
 	}
-	assert.Equal(t, "2019-03-31", c.Locate(calendar.Year, civil.MustParse("2019-02-01")).Last.String())
-	assert.Contains(t, c.Explain(calendar.Month, civil.MustParse("2040-04-01")), "the periods of the short year are numbered from 1, so it is number 1")
-	assert.Contains(t, c.Explain(calendar.Year, civil.MustParse("2040-04-01")), "the rule is valid from 2040-04-01, so it starts on that day")
-	assert.Contains(t, c.Explain(calendar.Year, civil.MustParse("2039-05-01")), "so this one runs from 2039-04-01 to 2040-03-31")
+	assert.Equal(t, "2019-03-31", c.Locate(calendar.Year, civiltest.Day("2019-02-01")).Last.String())
+	assert.Contains(t, c.Explain(calendar.Month, civiltest.Day("2040-04-01")), "the periods of the short year are numbered from 1, so it is number 1")
+	assert.Contains(t, c.Explain(calendar.Year, civiltest.Day("2040-04-01")), "the rule is valid from 2040-04-01, so it starts on that day")
+	assert.Contains(t, c.Explain(calendar.Year, civiltest.Day("2039-05-01")), "so this one runs from 2039-04-01 to 2040-03-31")
 }
 
 func TestDeclaredYearsHaveBounds(t *testing.T) {
 	declared, err := calendar.NewDeclared(calendar.DeclaredYears{Name: "group", Weeks: calendar.ISOWeeks, Years: []calendar.DeclaredYear{
-		{Year: 2024, Starts: []civil.Day{civil.MustParse("2024-01-01"), civil.MustParse("2024-03-15"), civil.MustParse("2024-06-10")}, Ends: civil.MustParse("2024-09-30"), Groups: calendar.Groups{calendar.Quarter: {1, 1, 2}}},
-		{Year: 2025, Starts: []civil.Day{civil.MustParse("2024-10-01"), civil.MustParse("2025-01-01"), civil.MustParse("2025-04-01"), civil.MustParse("2025-07-01")}, Ends: civil.MustParse("2025-09-30"), Groups: calendar.Groups{calendar.Quarter: {1, 2, 3, 4}}},
+		{Year: 2024, Starts: []civil.Day{civiltest.Day("2024-01-01"), civiltest.Day("2024-03-15"), civiltest.Day("2024-06-10")}, Ends: civiltest.Day("2024-09-30"), Groups: calendar.Groups{calendar.Quarter: {1, 1, 2}}},
+		{Year: 2025, Starts: []civil.Day{civiltest.Day("2024-10-01"), civiltest.Day("2025-01-01"), civiltest.Day("2025-04-01"), civiltest.Day("2025-07-01")}, Ends: civiltest.Day("2025-09-30"), Groups: calendar.Groups{calendar.Quarter: {1, 2, 3, 4}}},
 	}})
 	require.NoError(t, err)
 	for _, unit := range declared.Units() {
-		period := declared.Locate(unit, civil.MustParse("2024-01-01"))
-		for period.Last < civil.MustParse("2025-09-30") {
+		period := declared.Locate(unit, civiltest.Day("2024-01-01"))
+		for period.Last < civiltest.Day("2025-09-30") {
 			require.Equal(t, period, declared.At(unit, period.Number), "%s", unit)
 			next := declared.Locate(unit, period.Last+1)
 			require.Equal(t, period.Number+1, next.Number, "%s", unit)
@@ -228,10 +229,10 @@ func TestDeclaredYearsHaveBounds(t *testing.T) {
 	}
 	set, err := calendar.NewSet(calendar.ISOWeeks, declared)
 	require.NoError(t, err)
-	unknown, first, last := set.Unknown(civil.MustParse("2024-01-01"), civil.MustParse("2025-10-01"))
+	unknown, first, last := set.Unknown(civiltest.Day("2024-01-01"), civiltest.Day("2025-10-01"))
 	require.NotNil(t, unknown)
 	assert.Equal(t, "group 2024-01-01 2025-09-30", fmt.Sprintf("%s %s %s", unknown.Name(), first, last))
-	unknown, _, _ = set.Unknown(civil.MustParse("2024-01-01"), civil.MustParse("2025-09-30"))
+	unknown, _, _ = set.Unknown(civiltest.Day("2024-01-01"), civiltest.Day("2025-09-30"))
 	assert.Nil(t, unknown)
 }
 
@@ -250,6 +251,6 @@ func TestExplanationsAgreeWithPeriods(t *testing.T) {
 		{retail(t), calendar.Week, "2023-02-05", "the year starts on 2023-01-29; the week from 2023-02-05 to 2023-02-11 is its 2nd"},
 		{calendar.ISO(), calendar.Week, "2027-01-03", "weeks start on Monday; week 1 is the first with at least 4 days of the new year and starts on 2025-12-29; the week from 2026-12-28 to 2027-01-03 is the 53rd of the year"},
 	} {
-		assert.Equal(t, v.why, v.cal.Explain(v.unit, civil.MustParse(v.day)))
+		assert.Equal(t, v.why, v.cal.Explain(v.unit, civiltest.Day(v.day)))
 	}
 }

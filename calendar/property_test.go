@@ -9,6 +9,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 )
 
 // Dates and weekdays repeat after 400 years, and so do all calendars without a
@@ -92,7 +93,7 @@ func TestNamedByMostOfTheDays(t *testing.T) {
 // neighbouring days to neighbouring ones.
 func TestYearAgoLeadsToTheYearBefore(t *testing.T) {
 	for _, cal := range []calendar.Calendar{calendar.Gregorian(), fiscalOf(t, civil.July, calendar.ByEnd), retail(t)} {
-		for on := civil.MustParse("2018-01-01"); on < civil.MustParse("2030-01-01"); on++ {
+		for on := civiltest.Day("2018-01-01"); on < civiltest.Day("2030-01-01"); on++ {
 			ago, ok := calendar.YearAgo(cal, on)
 			if !ok {
 				require.Equal(t, 53, cal.Locate(calendar.Week, on).InYear, "%s %s", cal.Name(), on)
@@ -116,7 +117,7 @@ func TestToDateStaysInThePeriod(t *testing.T) {
 		cal := calendars[random.IntN(len(calendars))]
 		units := cal.Units()
 		unit := units[random.IntN(len(units))]
-		asOf := civil.MustParse("2000-01-01") + civil.Day(random.IntN(15000))
+		asOf := civiltest.Day("2000-01-01") + civil.Day(random.IntN(15000))
 		period := cal.Locate(unit, asOf+civil.Day(random.IntN(4000)-2000))
 		last := calendar.ToDate(cal, unit, asOf, period)
 		require.True(t, last >= period.First && last <= period.Last, "%s %s as of %s: %s", cal.Name(), unit, asOf, last)

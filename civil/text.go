@@ -62,15 +62,6 @@ func WhyNoDay(year int, month Month, dayOfMonth int) string {
 	return ""
 }
 
-// MustParse is Parse for texts that are known to be dates.
-func MustParse(text string) Day {
-	day, err := Parse(text)
-	if err != nil {
-		panic(err)
-	}
-	return day
-}
-
 // ParseWeekday reads the English name of a weekday, wide or of three letters, in any case.
 func ParseWeekday(text string) (Weekday, bool) {
 	for weekday := Monday; weekday <= Sunday; weekday++ {

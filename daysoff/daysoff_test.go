@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/daysoff"
 )
 
@@ -36,7 +37,7 @@ func TestWhen(t *testing.T) {
 		{daysoff.NearDate{Weekday: civil.Wednesday, Before: true, Month: civil.November, Day: 22}, 2024, []string{"2024-11-20"}},
 		{daysoff.FromEaster{Days: -2}, 2026, []string{"2026-04-03"}},
 		{daysoff.FromEaster{Days: 1, Orthodox: true}, 2026, []string{"2026-04-13"}},
-		{daysoff.OnDates{civil.MustParse("2026-05-02"), civil.MustParse("2025-01-01"), civil.MustParse("2026-01-02")}, 2026, []string{"2026-01-02", "2026-05-02"}},
+		{daysoff.OnDates{civiltest.Day("2026-05-02"), civiltest.Day("2025-01-01"), civiltest.Day("2026-01-02")}, 2026, []string{"2026-01-02", "2026-05-02"}},
 		{daysoff.Either{daysoff.OnDate{Month: 2, Day: 29}, daysoff.OnDate{Month: 3, Day: 1}}, 2025, []string{"2025-03-01"}},
 		{daysoff.All{daysoff.OnDate{Month: 3, Day: 1}, daysoff.OnDate{Month: 2, Day: 1}, daysoff.OnDate{Month: 3, Day: 1}}, 2025, []string{"2025-02-01", "2025-03-01"}},
 	} {
@@ -64,20 +65,20 @@ func TestObservance(t *testing.T) {
 		{"2026-05-02", "2026-05-04"}, {"2026-05-03", "2026-05-05"},
 		{"2026-06-03", "2026-06-05"},
 	} {
-		found := s.Falling(civil.MustParse(c.own))
+		found := s.Falling(civiltest.Day(c.own))
 		require.Len(t, found, 1, c.own)
 		assert.Equal(t, c.taken, found[0].TakenOn.String())
-		assert.False(t, s.IsWorkday(civil.MustParse(c.taken)))
-		taken := s.Taken(civil.MustParse(c.taken))
+		assert.False(t, s.IsWorkday(civiltest.Day(c.taken)))
+		taken := s.Taken(civiltest.Day(c.taken))
 		require.Len(t, taken, 1)
 		assert.Equal(t, c.own, taken[0].Own.String())
 	}
-	assert.True(t, s.IsWorkday(civil.MustParse("2021-12-30")))
-	assert.False(t, s.IsWorkday(civil.MustParse("2026-06-03")), "both days are off")
-	assert.True(t, s.IsWorkday(civil.MustParse("2026-12-24")), "half a day is worked")
-	assert.True(t, s.IsWorkday(civil.MustParse("2026-07-01")), "a marked day is no day off")
+	assert.True(t, s.IsWorkday(civiltest.Day("2021-12-30")))
+	assert.False(t, s.IsWorkday(civiltest.Day("2026-06-03")), "both days are off")
+	assert.True(t, s.IsWorkday(civiltest.Day("2026-12-24")), "half a day is worked")
+	assert.True(t, s.IsWorkday(civiltest.Day("2026-07-01")), "a marked day is no day off")
 	names := func(from, to string) (names []string) {
-		for _, one := range s.Between(civil.MustParse(from), civil.MustParse(to)) {
+		for _, one := range s.Between(civiltest.Day(from), civiltest.Day(to)) {
 			names = append(names, one.Rule.Name)
 		}
 		return names
@@ -108,11 +109,11 @@ func TestTheEndsOfTime(t *testing.T) {
 
 func TestTheNearestWorkday(t *testing.T) {
 	s := daysoff.NewSet([]*daysoff.Rule{
-		{Name: "Fixed", Kind: daysoff.Statutory, When: daysoff.OnDates{civil.MustParse("2026-07-03")}},
-		{Name: "Near", Kind: daysoff.Statutory, When: daysoff.OnDates{civil.MustParse("2026-07-04"), civil.MustParse("2026-07-12"), civil.MustParse("2026-07-18"), civil.MustParse("2026-07-22")}, Nearest: true},
+		{Name: "Fixed", Kind: daysoff.Statutory, When: daysoff.OnDates{civiltest.Day("2026-07-03")}},
+		{Name: "Near", Kind: daysoff.Statutory, When: daysoff.OnDates{civiltest.Day("2026-07-04"), civiltest.Day("2026-07-12"), civiltest.Day("2026-07-18"), civiltest.Day("2026-07-22")}, Nearest: true},
 	}, plainWeekend)
 	var taken []string
-	for _, one := range s.Between(civil.MustParse("2026-07-04"), civil.MustParse("2026-07-31")) {
+	for _, one := range s.Between(civiltest.Day("2026-07-04"), civiltest.Day("2026-07-31")) {
 		taken = append(taken, one.TakenOn.String())
 	}
 	// The Friday before the 4th is off already, so Monday is as near as Thursday.
@@ -120,7 +121,7 @@ func TestTheNearestWorkday(t *testing.T) {
 }
 
 func TestYearsOfARule(t *testing.T) {
-	since, until := civil.MustParse("2000-01-01"), civil.MustParse("2020-12-31")
+	since, until := civiltest.Day("2000-01-01"), civiltest.Day("2020-12-31")
 	rule := &daysoff.Rule{Name: "X", Kind: daysoff.Statutory, When: daysoff.OnDate{Month: 5, Day: 5}, Since: &since, Until: &until, Every: 5, Except: []int{2010}}
 	var years []int
 	for year := 1990; year < 2030; year++ {
@@ -148,7 +149,7 @@ func TestWorkdaysCountedByTwoWays(t *testing.T) {
 		s := daysoff.NewSet(rules, weekend)
 		random := rand.New(rand.NewPCG(1, 2))
 		for range 60 {
-			from := civil.MustParse("1990-01-01") + civil.Day(random.IntN(20000))
+			from := civiltest.Day("1990-01-01") + civil.Day(random.IntN(20000))
 			to := from + civil.Day(random.IntN(900))
 			count := 0
 			for d := from; d <= to; d++ {
@@ -158,32 +159,32 @@ func TestWorkdaysCountedByTwoWays(t *testing.T) {
 			}
 			require.Equal(t, count, s.Count(from, to), "%v from %s to %s", weekend, from, to)
 		}
-		next, ok := s.Next(civil.MustParse("2026-12-24"))
+		next, ok := s.Next(civiltest.Day("2026-12-24"))
 		require.True(t, ok)
 		previous, ok := s.Previous(next)
 		require.True(t, ok)
-		assert.LessOrEqual(t, previous, civil.MustParse("2026-12-24"))
+		assert.LessOrEqual(t, previous, civiltest.Day("2026-12-24"))
 		assert.Equal(t, 1, s.Count(previous+1, next))
 	}
 	resting := daysoff.NewSet(nil, []civil.Weekday{1, 2, 3, 4, 5, 6, 7})
-	_, ok := resting.Next(civil.MustParse("2026-01-01"))
+	_, ok := resting.Next(civiltest.Day("2026-01-01"))
 	assert.False(t, ok)
-	assert.Zero(t, resting.Count(civil.MustParse("2026-01-01"), civil.MustParse("2026-12-31")))
+	assert.Zero(t, resting.Count(civiltest.Day("2026-01-01"), civiltest.Day("2026-12-31")))
 }
 
 func TestLongWeekendsAndTheNextHoliday(t *testing.T) {
 	s := daysoff.NewSet([]*daysoff.Rule{{Name: "Easter Monday", Kind: daysoff.Statutory, When: daysoff.FromEaster{Days: 1}}, {Name: "Midweek", Kind: daysoff.Statutory, When: daysoff.OnDate{Month: 7, Day: 1}}}, plainWeekend)
-	first, last, ok := s.Break(civil.MustParse("2026-04-05"))
+	first, last, ok := s.Break(civiltest.Day("2026-04-05"))
 	assert.True(t, ok)
 	assert.Equal(t, "2026-04-04 2026-04-06", first.String()+" "+last.String())
-	_, _, ok = s.Break(civil.MustParse("2026-07-01"))
+	_, _, ok = s.Break(civiltest.Day("2026-07-01"))
 	assert.False(t, ok, "one day is no long weekend")
-	_, _, ok = s.Break(civil.MustParse("2026-07-04"))
+	_, _, ok = s.Break(civiltest.Day("2026-07-04"))
 	assert.False(t, ok, "nor is a plain weekend")
-	next, ok := s.NextHoliday(civil.MustParse("2026-07-02"))
+	next, ok := s.NextHoliday(civiltest.Day("2026-07-02"))
 	assert.True(t, ok)
 	assert.Equal(t, "2027-03-29", next.String())
-	_, ok = daysoff.NewSet(nil, plainWeekend).NextHoliday(civil.MustParse("2026-07-02"))
+	_, ok = daysoff.NewSet(nil, plainWeekend).NextHoliday(civiltest.Day("2026-07-02"))
 	assert.False(t, ok)
 }
 
@@ -202,38 +203,38 @@ func TestASetServesSeveralAtOnce(t *testing.T) {
 	}
 	running.Wait()
 	alone := daysoff.NewSet(rules, plainWeekend)
-	assert.True(t, slices.Equal(s.Between(civil.MustParse("1999-01-01"), civil.MustParse("2005-12-31")), alone.Between(civil.MustParse("1999-01-01"), civil.MustParse("2005-12-31"))))
+	assert.True(t, slices.Equal(s.Between(civiltest.Day("1999-01-01"), civiltest.Day("2005-12-31")), alone.Between(civiltest.Day("1999-01-01"), civiltest.Day("2005-12-31"))))
 }
 
 func TestDaysOfTheWeekendThatAreWorked(t *testing.T) {
 	s := daysoff.NewSet([]*daysoff.Rule{
-		{Name: "Festival", Kind: daysoff.Statutory, When: daysoff.Span{From: daysoff.OnDates{civil.MustParse("2026-10-01")}, Lasts: 7}},
-		{Name: "In exchange", Kind: daysoff.Worked, When: daysoff.OnDates{civil.MustParse("2026-09-27"), civil.MustParse("2026-10-10"), civil.MustParse("2026-10-12")}},
+		{Name: "Festival", Kind: daysoff.Statutory, When: daysoff.Span{From: daysoff.OnDates{civiltest.Day("2026-10-01")}, Lasts: 7}},
+		{Name: "In exchange", Kind: daysoff.Worked, When: daysoff.OnDates{civiltest.Day("2026-09-27"), civiltest.Day("2026-10-10"), civiltest.Day("2026-10-12")}},
 	}, plainWeekend)
-	assert.True(t, s.IsWorkday(civil.MustParse("2026-09-27")), "a Sunday")
-	assert.True(t, s.IsWeekend(civil.MustParse("2026-09-27")), "it stays one of the weekend")
-	assert.True(t, s.IsWorkday(civil.MustParse("2026-10-12")), "a Monday is worked anyway")
+	assert.True(t, s.IsWorkday(civiltest.Day("2026-09-27")), "a Sunday")
+	assert.True(t, s.IsWeekend(civiltest.Day("2026-09-27")), "it stays one of the weekend")
+	assert.True(t, s.IsWorkday(civiltest.Day("2026-10-12")), "a Monday is worked anyway")
 	// 1 to 7 October are seven days with five weekdays; two weekend days are worked.
-	assert.Equal(t, 22-5+1, s.Count(civil.MustParse("2026-10-01"), civil.MustParse("2026-10-31")))
-	assert.Equal(t, 23, s.Count(civil.MustParse("2026-09-01"), civil.MustParse("2026-09-30")))
-	for first := civil.MustParse("2026-09-20"); first < civil.MustParse("2026-11-01"); first++ {
+	assert.Equal(t, 22-5+1, s.Count(civiltest.Day("2026-10-01"), civiltest.Day("2026-10-31")))
+	assert.Equal(t, 23, s.Count(civiltest.Day("2026-09-01"), civiltest.Day("2026-09-30")))
+	for first := civiltest.Day("2026-09-20"); first < civiltest.Day("2026-11-01"); first++ {
 		counted := 0
-		for one := first; one <= civil.MustParse("2027-02-01"); one++ {
+		for one := first; one <= civiltest.Day("2027-02-01"); one++ {
 			if s.IsWorkday(one) {
 				counted++
 			}
 		}
-		assert.Equal(t, counted, s.Count(first, civil.MustParse("2027-02-01")), "%s", first)
+		assert.Equal(t, counted, s.Count(first, civiltest.Day("2027-02-01")), "%s", first)
 	}
-	next, _ := s.Next(civil.MustParse("2026-09-30"))
-	assert.Equal(t, civil.MustParse("2026-10-08"), next)
-	next, _ = s.Next(civil.MustParse("2026-10-09"))
-	assert.Equal(t, civil.MustParse("2026-10-10"), next, "the Saturday that is worked")
+	next, _ := s.Next(civiltest.Day("2026-09-30"))
+	assert.Equal(t, civiltest.Day("2026-10-08"), next)
+	next, _ = s.Next(civiltest.Day("2026-10-09"))
+	assert.Equal(t, civiltest.Day("2026-10-10"), next, "the Saturday that is worked")
 }
 
 func TestSpansOfDays(t *testing.T) {
 	eve := daysoff.Span{From: daysoff.OnDate{Month: civil.January, Day: 1}, Shift: -1, Lasts: 3}
-	assert.Equal(t, []civil.Day{civil.MustParse("2026-01-01"), civil.MustParse("2026-01-02"), civil.MustParse("2026-12-31")}, eve.In(2026), "they go over the turn of the year")
+	assert.Equal(t, []civil.Day{civiltest.Day("2026-01-01"), civiltest.Day("2026-01-02"), civiltest.Day("2026-12-31")}, eve.In(2026), "they go over the turn of the year")
 	assert.Equal(t, "3 days, the first 1 day before 1 January", eve.Words())
 	assert.Equal(t, "2 days after 1 January", daysoff.Span{From: daysoff.OnDate{Month: civil.January, Day: 1}, Shift: 2}.Words())
 }
@@ -242,25 +243,25 @@ func TestDaysOffThatAreNotAnnouncedYet(t *testing.T) {
 	feast := &daysoff.Rule{Name: "Feast", Kind: daysoff.Statutory, AnnouncedTo: 2026, When: daysoff.InCalendar{daysoff.OtherCalendarOf("islamic-umalqura"), daysoff.CalendarMonth{Number: 10}, 1}}
 	s := daysoff.NewSet([]*daysoff.Rule{feast}, plainWeekend)
 	for text, expected := range map[string]bool{"2026-03-20": false, "2027-03-09": true} {
-		falling := s.Falling(civil.MustParse(text))
+		falling := s.Falling(civiltest.Day(text))
 		require.Len(t, falling, 1, text)
 		assert.Equal(t, expected, falling[0].IsExpected(), text)
 	}
 	assert.Contains(t, feast.Why(), "announced up to 2026")
-	assert.False(t, daysoff.DayOff{Rule: &daysoff.Rule{}, Own: civil.MustParse("2027-03-09")}.IsExpected(), "a plain rule takes no announcement")
+	assert.False(t, daysoff.DayOff{Rule: &daysoff.Rule{}, Own: civiltest.Day("2027-03-09")}.IsExpected(), "a plain rule takes no announcement")
 }
 
 // What falls on another day off goes on from it, but stays on a Saturday that
 // is free.
 func TestObservedFromSundaysAndOtherDaysOff(t *testing.T) {
 	observed := func(name, on string) *daysoff.Rule {
-		return &daysoff.Rule{Name: name, Kind: daysoff.Statutory, When: daysoff.OnDates{civil.MustParse(on)}, NextFree: true, ObserveFrom: []civil.Weekday{civil.Sunday}, OrDayOff: true}
+		return &daysoff.Rule{Name: name, Kind: daysoff.Statutory, When: daysoff.OnDates{civiltest.Day(on)}, NextFree: true, ObserveFrom: []civil.Weekday{civil.Sunday}, OrDayOff: true}
 	}
 	s := daysoff.NewSet([]*daysoff.Rule{
 		observed("Saturday", "2026-05-02"), observed("Sunday", "2026-05-03"), observed("Monday", "2026-05-04"), observed("Also Monday", "2026-05-04"),
 	}, plainWeekend)
 	taken := map[string]string{}
-	for _, one := range s.Between(civil.MustParse("2026-05-01"), civil.MustParse("2026-05-31")) {
+	for _, one := range s.Between(civiltest.Day("2026-05-01"), civiltest.Day("2026-05-31")) {
 		taken[one.Rule.Name] = one.TakenOn.String()
 	}
 	assert.Equal(t, map[string]string{"Saturday": "2026-05-02", "Monday": "2026-05-04", "Sunday": "2026-05-05", "Also Monday": "2026-05-06"}, taken)
@@ -357,7 +358,7 @@ func TestMovesAcrossTheTurnOfTheYearSeeEachOther(t *testing.T) {
 			s.Between(civil.FirstOfYear(year), civil.FirstOfYear(year+1)-1)
 		}
 		taken := map[string]string{}
-		for _, one := range s.Between(civil.MustParse("2022-12-31"), civil.MustParse("2023-01-01")) {
+		for _, one := range s.Between(civiltest.Day("2022-12-31"), civiltest.Day("2023-01-01")) {
 			taken[one.Rule.Name] = one.TakenOn.String()
 		}
 		// 31 December 2022 is a Saturday. The region's own day knows nothing of the
@@ -370,9 +371,9 @@ func TestMovesAcrossTheTurnOfTheYearSeeEachOther(t *testing.T) {
 func TestManyRulesAreASet(t *testing.T) {
 	var rules []*daysoff.Rule
 	for i := range 100_000 {
-		rules = append(rules, &daysoff.Rule{Name: "X", Kind: daysoff.Closure, When: daysoff.OnDates{civil.MustParse("2026-01-01") + civil.Day(i%365)}, NextFree: i%3 == 0})
+		rules = append(rules, &daysoff.Rule{Name: "X", Kind: daysoff.Closure, When: daysoff.OnDates{civiltest.Day("2026-01-01") + civil.Day(i%365)}, NextFree: i%3 == 0})
 	}
 	s := daysoff.NewSet(append(rules, rules...), plainWeekend)
 	assert.Len(t, s.Rules(), 100_000)
-	assert.Len(t, s.Between(civil.MustParse("2026-01-01"), civil.MustParse("2026-12-31")), 100_000)
+	assert.Len(t, s.Between(civiltest.Day("2026-01-01"), civiltest.Day("2026-12-31")), 100_000)
 }

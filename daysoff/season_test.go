@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/daysoff"
 )
 
@@ -54,18 +55,18 @@ func TestSolarTermsAsPublished(t *testing.T) {
 		term, ok := daysoff.SunPointOf(name, daysoff.SolarTerms)
 		require.True(t, ok)
 		for _, text := range strings.Fields(want) {
-			assert.Equal(t, []civil.Day{civil.MustParse(text)}, daysoff.OnSun{term, shanghai}.In(civil.MustParse(text).Year()), name)
+			assert.Equal(t, []civil.Day{civiltest.Day(text)}, daysoff.OnSun{term, shanghai}.In(civiltest.Day(text).Year()), name)
 		}
 	}
 }
 
 func TestDaysBetweenHolidays(t *testing.T) {
 	s := daysoff.NewSet([]*daysoff.Rule{
-		{Name: "A", Kind: daysoff.Statutory, When: daysoff.OnDates{civil.MustParse("2026-09-21"), civil.MustParse("2026-05-02"), civil.MustParse("2026-06-01")}},
-		{Name: "B", Kind: daysoff.Statutory, When: daysoff.OnDates{civil.MustParse("2026-09-23"), civil.MustParse("2026-05-04"), civil.MustParse("2026-06-02")}},
+		{Name: "A", Kind: daysoff.Statutory, When: daysoff.OnDates{civiltest.Day("2026-09-21"), civiltest.Day("2026-05-02"), civiltest.Day("2026-06-01")}},
+		{Name: "B", Kind: daysoff.Statutory, When: daysoff.OnDates{civiltest.Day("2026-09-23"), civiltest.Day("2026-05-04"), civiltest.Day("2026-06-02")}},
 		{Name: "Bridge", Kind: daysoff.Statutory, When: daysoff.Between{}},
 	}, plainWeekend)
-	assert.False(t, s.IsWorkday(civil.MustParse("2026-09-22")))
-	assert.Empty(t, s.Falling(civil.MustParse("2026-05-03")), "not on a Sunday")
+	assert.False(t, s.IsWorkday(civiltest.Day("2026-09-22")))
+	assert.Empty(t, s.Falling(civiltest.Day("2026-05-03")), "not on a Sunday")
 	assert.True(t, s.IsWorkday(civil.MustOf(2026, 6, 3)))
 }

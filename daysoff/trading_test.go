@@ -6,18 +6,19 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/daysoff"
 )
 
 func TestWhenASiteIsOpen(t *testing.T) {
-	opened, closed := civil.MustParse("2025-03-01"), civil.MustParse("2026-12-31")
+	opened, closed := civiltest.Day("2025-03-01"), civiltest.Day("2026-12-31")
 	holidays := daysoff.NewSet([]*daysoff.Rule{
 		{Name: "Easter Monday", Kind: daysoff.Statutory, When: daysoff.FromEaster{Days: 1}}, {Name: "Fair", Kind: daysoff.Marked, When: daysoff.OnDate{Month: 5, Day: 5}},
 		{Name: "Eve", Kind: daysoff.Bank, Half: true, When: daysoff.OnDate{Month: 12, Day: 24}},
 	}, plainWeekend)
 	site := &daysoff.Site{Name: "A", Weekdays: []civil.Weekday{1, 2, 3, 4, 5, 6}, Holidays: holidays, Opened: &opened, Closed: &closed,
-		Closures: []daysoff.Closed{{civil.MustParse("2026-02-02"), civil.MustParse("2026-02-06"), "refitting"}},
-		Opens:    daysoff.NewExceptions([]daysoff.Exception{{daysoff.NthWeekday{Weekday: civil.Sunday, Nth: 1}, "first Sunday"}, {daysoff.OnDates{civil.MustParse("2026-02-04")}, "sale"}}),
+		Closures: []daysoff.Closed{{civiltest.Day("2026-02-02"), civiltest.Day("2026-02-06"), "refitting"}},
+		Opens:    daysoff.NewExceptions([]daysoff.Exception{{daysoff.NthWeekday{Weekday: civil.Sunday, Nth: 1}, "first Sunday"}, {daysoff.OnDates{civiltest.Day("2026-02-04")}, "sale"}}),
 		Shuts:    daysoff.NewExceptions([]daysoff.Exception{{daysoff.OnDate{Month: 12, Day: 25}, "Christmas"}, {daysoff.OnDate{Month: 11, Day: 1}, "All Saints"}}),
 	}
 	for _, c := range []struct {
@@ -33,7 +34,7 @@ func TestWhenASiteIsOpen(t *testing.T) {
 		// The first Sunday of November 2026 is the 1st: what shuts wins.
 		{"2026-11-01", false, daysoff.SpecialClosing, "All Saints"},
 	} {
-		open, reason, words := site.IsOpen(civil.MustParse(c.day))
+		open, reason, words := site.IsOpen(civiltest.Day(c.day))
 		assert.Equal(t, c.open, open, c.day)
 		assert.Equal(t, []string{string(c.reason), c.words}, []string{string(reason), words}, c.day)
 	}

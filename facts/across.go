@@ -31,9 +31,6 @@ func (a *Across) Rows(yield func([]cell.Value) bool) {
 	}
 }
 
-// Len returns the number of rows.
-func (a *Across) Len() int { return len(a.rows) }
-
 // acrossKey is a row of the result, and acrossCell one column of it.
 type acrossKey struct {
 	number int

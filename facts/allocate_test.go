@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/facts"
 	"roundyear/facts/decimal"
 )
@@ -16,7 +17,7 @@ import (
 // What is laid over days adds up to the whole at every grain, for each group and measure, whatever days weigh.
 func TestAllocationsAddUp(t *testing.T) {
 	random := rand.New(rand.NewPCG(11, 12))
-	first := civil.MustParse("2024-01-01")
+	first := civiltest.Day("2024-01-01")
 	for round := range 40 {
 		of := grain(t, []string{"month", "quarter", "iso.week"}[random.IntN(3)])
 		to := grain(t, []string{"day", "iso.week", "month", "year", "quarter"}[random.IntN(5)])
@@ -44,7 +45,7 @@ func TestAllocationsAddUp(t *testing.T) {
 		whole := [2]decimal.Decimal{}
 		byGrain := map[string]decimal.Decimal{}
 		for row := range daily.Rows {
-			day := civil.MustParse(row[1].String())
+			day := civiltest.Day(row[1].String())
 			for m := range 2 {
 				part, err := decimal.Parse([]byte(row[4+m].String()))
 				require.NoError(t, err)
@@ -83,7 +84,7 @@ func TestAllocationsAddUp(t *testing.T) {
 }
 
 func TestAllocationWithoutDays(t *testing.T) {
-	day := civil.MustParse
+	day := civiltest.Day
 	tally := facts.NewTally(facts.Operation{Grain: grain(t, "day"), AsOf: day("2026-01-01"), Measures: []facts.Measure{{Kind: facts.Sum, Name: "budget"}}})
 	for i, month := range []string{"2026-01-01", "2026-02-01"} {
 		require.NoError(t, tally.Add(day(month), facts.Place{Row: int64(i)}, nil, [][]byte{[]byte("31")}))

@@ -13,6 +13,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/daysoff"
 	"roundyear/facts"
 	"roundyear/facts/decimal"
@@ -36,7 +37,7 @@ func newDayWorld(t *testing.T, random *rand.Rand) *dayWorld {
 	require.NoError(t, err)
 	t.Cleanup(func() { db.Close() })
 	db.SetMaxOpenConns(1)
-	w := &dayWorld{db: db, first: civil.MustParse("2021-06-01") + civil.Day(random.IntN(500))}
+	w := &dayWorld{db: db, first: civiltest.Day("2021-06-01") + civil.Day(random.IntN(500))}
 	_, err = db.Exec("CREATE TABLE facts(day INT, shop TEXT, dept TEXT, item TEXT, amount INT); CREATE INDEX by_day ON facts(shop, day)")
 	require.NoError(t, err)
 	for range 500 {
@@ -126,7 +127,7 @@ func byKey(t *testing.T, r *facts.Result, o facts.Operation, names ...string) ma
 	}
 	all := map[string][]string{}
 	for row := range r.Rows() {
-		key := strconv.Itoa(o.Grain.Locate(civil.MustParse(row[1].String())).Number)
+		key := strconv.Itoa(o.Grain.Locate(civiltest.Day(row[1].String())).Number)
 		for i := range o.Groups {
 			key += "|" + row[3+i].String()
 		}

@@ -9,6 +9,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/daysoff"
 	"roundyear/facts"
 )
@@ -150,4 +151,4 @@ func TestEvents(t *testing.T) {
 	}
 }
 
-func day(text string) civil.Day { return civil.MustParse(text) }
+func day(text string) civil.Day { return civiltest.Day(text) }

@@ -13,6 +13,7 @@ import (
 
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/facts"
 )
 
@@ -24,7 +25,7 @@ type randomSpan struct {
 
 func newCensus(t testing.TB, random *rand.Rand) (facts.Census, []randomSpan) {
 	t.Helper()
-	first := civil.MustParse("2024-01-01") + civil.Day(random.IntN(300))
+	first := civiltest.Day("2024-01-01") + civil.Day(random.IntN(300))
 	census := facts.Census{Groups: []string{"team"}, Sums: []string{"seats"}, MedianAge: true, Cohorts: true, AsOf: first + civil.Day(random.IntN(200)),
 		OpeningDayOut: random.IntN(3) == 0, ClosingDayIn: random.IntN(3) == 0}
 	units := []string{"day", "iso.week", "month", "quarter", "year"}
@@ -251,9 +252,9 @@ func TestCensusAddsUp(t *testing.T) {
 }
 
 func TestSpansThatDoNotCount(t *testing.T) {
-	census := facts.Census{Grain: grain(t, "month"), AsOf: civil.MustParse("2026-03-31"), Sums: []string{"n"}}
+	census := facts.Census{Grain: grain(t, "month"), AsOf: civiltest.Day("2026-03-31"), Sums: []string{"n"}}
 	tally := facts.NewCensusTally(census)
-	day := civil.MustParse
+	day := civiltest.Day
 	require.NoError(t, tally.Add(day("2026-01-10"), day("2026-01-09"), true, nil, [][]byte{nil}))
 	require.NoError(t, tally.Add(day("2026-04-01"), 0, false, nil, [][]byte{nil}))
 	require.NoError(t, tally.Add(day("2026-03-01"), day("2026-04-02"), true, nil, [][]byte{[]byte(" 9223372036854775807 ")}))

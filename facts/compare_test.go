@@ -13,6 +13,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/facts"
 )
 
@@ -71,7 +72,7 @@ func TestComparisonsAgainstSQL(t *testing.T) {
 	compared, comparable := 0, 0
 	for range 30 {
 		grains := []calendar.Grain{grain(t, "month"), grain(t, "quarter"), grain(t, "iso.week"), grain(t, "year"), grain(t, "day"), fiscalGrain(t, random, calendar.Month), retail(t, calendar.Week), retail(t, calendar.Month)}
-		first := civil.MustParse("2022-06-01") + civil.Day(random.IntN(400))
+		first := civiltest.Day("2022-06-01") + civil.Day(random.IntN(400))
 		o := facts.Operation{Grain: grains[random.IntN(len(grains))], Groups: []string{"shop"}, AsOf: first + civil.Day(700+random.IntN(400)),
 			Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum", Gap: facts.Zero}, {Kind: facts.Count, Name: "count", Gap: facts.Zero}}, Span: facts.Span(random.IntN(3))}
 		tally := func(o facts.Operation) *facts.Result {
@@ -90,7 +91,7 @@ func TestComparisonsAgainstSQL(t *testing.T) {
 		data := plain.Summary()
 		rows := 0
 		for row := range plain.Rows() {
-			period := o.Grain.Locate(civil.MustParse(row[1].String()))
+			period := o.Grain.Locate(civiltest.Day(row[1].String()))
 			ago := -1
 			if day, ok := calendar.YearAgo(o.Grain.Calendar, period.First); ok && o.Grain.Unit == calendar.Day {
 				ago = o.Grain.Locate(day).Number
@@ -217,7 +218,7 @@ func TestToDate(t *testing.T) {
 		{grain(t, "quarter"), "2026-05-15", "2026-02-15", "2026-02-16"}, {grain(t, "year"), "2026-03-01", "2024-03-01", "2024-03-02"}, {grain(t, "iso.week"), "2026-03-11", "2026-03-04", "2026-03-05"},
 		{grain(t, "month"), "2026-03-01", "2026-02-01", "2026-02-02"}, {retail(t, calendar.Month), "2026-02-10", "2026-01-13", "2026-01-14"},
 	} {
-		o := facts.Operation{Grain: c.grain, AsOf: civil.MustParse(c.asOf), ToDate: true, Measures: []facts.Measure{{Kind: facts.Count, Name: "n", Gap: facts.Zero}}}
+		o := facts.Operation{Grain: c.grain, AsOf: civiltest.Day(c.asOf), ToDate: true, Measures: []facts.Measure{{Kind: facts.Count, Name: "n", Gap: facts.Zero}}}
 		own := facts.NewTally(o)
 		days := []string{c.counts, c.leavesOut, c.asOf}
 		left := 0
@@ -225,7 +226,7 @@ func TestToDate(t *testing.T) {
 			if text == "" {
 				continue
 			}
-			day := civil.MustParse(text)
+			day := civiltest.Day(text)
 			if i == 1 {
 				left++
 			}
@@ -236,8 +237,8 @@ func TestToDate(t *testing.T) {
 		summary := own.Summary()
 		assert.Equal(t, [2]int{4, 2 * left}, [2]int{summary.Rows, summary.NotToDate}, "%s as of %s", c.grain, c.asOf)
 		for row := range result(t, own).Rows() {
-			period := c.grain.Locate(civil.MustParse(row[1].String()))
-			if period.Contains(civil.MustParse(c.counts)) && !period.Contains(o.AsOf) {
+			period := c.grain.Locate(civiltest.Day(row[1].String()))
+			if period.Contains(civiltest.Day(c.counts)) && !period.Contains(o.AsOf) {
 				assert.Equal(t, c.counts, row[4].String(), "%s as of %s", c.grain, c.asOf)
 			}
 		}
@@ -246,7 +247,7 @@ func TestToDate(t *testing.T) {
 
 // Only some periods are shown, and what they are compared with is what it was.
 func TestShownPeriods(t *testing.T) {
-	day := civil.MustParse
+	day := civiltest.Day
 	o := facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, AsOf: day("2026-03-10"), Against: []facts.Comparison{facts.Previous},
 		Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum", Gap: facts.Zero}}}
 	run := func(o facts.Operation) (lines []string, r *facts.Result) {

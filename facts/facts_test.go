@@ -15,6 +15,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/facts"
 )
 
@@ -44,7 +45,7 @@ func tally(t testing.TB, operation facts.Operation, rows ...string) *facts.Tally
 			require.NoError(t, tally.AddUndated(int64(place), values))
 			continue
 		}
-		require.NoError(t, tally.Add(civil.MustParse(parts[0]), facts.Place{Day: civil.MustParse(parts[0]), Row: int64(place)}, groups, values))
+		require.NoError(t, tally.Add(civiltest.Day(parts[0]), facts.Place{Day: civiltest.Day(parts[0]), Row: int64(place)}, groups, values))
 	}
 	return tally
 }
@@ -90,7 +91,7 @@ var sales = []string{
 }
 
 func monthly(t testing.TB, measures ...facts.Measure) facts.Operation {
-	return facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, Measures: measures, AsOf: civil.MustParse("2026-12-31")}
+	return facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, Measures: measures, AsOf: civiltest.Day("2026-12-31")}
 }
 
 func TestHolesAreFilledAndMarked(t *testing.T) {
@@ -122,11 +123,11 @@ func TestHolesAreFilledAndMarked(t *testing.T) {
 func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
 	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero})
 	operation.Groups = nil
-	from, to := civil.MustParse("2025-12-01"), civil.MustParse("2026-02-03")
+	from, to := civiltest.Day("2025-12-01"), civiltest.Day("2026-02-03")
 	operation.From, operation.To = &from, &to
 	tally := tally(t, operation, sales...)
 	assert.Equal(t, []string{"2025-12|0.000|filled", "2026-01|10.505", "2026-02|7.000"}, lines(t, tally))
-	assert.Equal(t, facts.Summary{Rows: 3, Outside: 2, First: civil.MustParse("2026-01-01"), Last: civil.MustParse("2026-02-03")}, tally.Summary())
+	assert.Equal(t, facts.Summary{Rows: 3, Outside: 2, First: civiltest.Day("2026-01-01"), Last: civiltest.Day("2026-02-03")}, tally.Summary())
 	cut := result(t, tally).CutPeriods()
 	require.Len(t, cut, 1)
 	assert.Equal(t, "2026-02-01", cut[0].First.String())
@@ -134,8 +135,8 @@ func TestARangeWidensTheSpanAndBoundsTheFacts(t *testing.T) {
 
 func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 	operation := monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero})
-	operation.AsOf = civil.MustParse("2026-02-15")
-	to := civil.MustParse("2026-12-31")
+	operation.AsOf = civiltest.Day("2026-02-15")
+	to := civiltest.Day("2026-12-31")
 	operation.To = &to
 	assert.Equal(t, []string{
 		"2026-01|Kil|10.505", "2026-01|Var|0.000|filled",
@@ -143,7 +144,7 @@ func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 		"2026-03|Kil||filled|not loaded", "2026-03|Var||filled|not loaded",
 		"2026-04|Kil|1.000", "2026-04|Var||filled|not loaded",
 	}, lines(t, tally(t, operation, sales...)), "between facts no period is missing, though they lie after the as-of date")
-	operation.AsOf = civil.MustParse("2026-05-15")
+	operation.AsOf = civiltest.Day("2026-05-15")
 	whole := lines(t, tally(t, operation, sales...))
 	assert.Equal(t, []string{"2026-05|Kil|0.000|filled|running", "2026-05|Var|0.000|filled|running"}, whole[len(whole)-2:])
 }
@@ -152,7 +153,7 @@ func TestNothingIsMadeUpAfterTheLastFactAndTheAsOfDay(t *testing.T) {
 func TestFirstAndLastGoByTheMoment(t *testing.T) {
 	operation := monthly(t, facts.Measure{Kind: facts.First, Name: "first", Gap: facts.Blank}, facts.Measure{Kind: facts.Last, Name: "last", Gap: facts.Blank})
 	operation.Groups = nil
-	sold := civil.MustParse("2026-01-05")
+	sold := civiltest.Day("2026-01-05")
 	for _, c := range []struct {
 		places []facts.Place
 		want   string
@@ -195,11 +196,11 @@ func TestSpacesAroundNumbersAreNoMatter(t *testing.T) {
 	operation.Groups = nil
 	tally := facts.NewTally(operation)
 	for _, value := range []string{" 1 ", "\t2.5", "3\u00a0", "  ", ""} {
-		require.NoError(t, tally.Add(civil.MustParse("2026-01-05"), facts.Place{}, nil, [][]byte{[]byte(value)}))
+		require.NoError(t, tally.Add(civiltest.Day("2026-01-05"), facts.Place{}, nil, [][]byte{[]byte(value)}))
 	}
 	assert.Equal(t, []string{"2026-01|6.5"}, lines(t, tally))
 	var bad *facts.BadValue
-	require.ErrorAs(t, tally.Add(civil.MustParse("2026-01-05"), facts.Place{}, nil, [][]byte{[]byte("1 2")}), &bad)
+	require.ErrorAs(t, tally.Add(civiltest.Day("2026-01-05"), facts.Place{}, nil, [][]byte{[]byte("1 2")}), &bad)
 }
 
 // Many groups over many days are no fault as long as their rows are allowed, and
@@ -211,7 +212,7 @@ func TestRowsAreBoundedAndNotPeriods(t *testing.T) {
 	_, err := tally(t, operation, rows...).Result()
 	var many *facts.TooManyRows
 	require.ErrorAs(t, err, &many)
-	assert.Equal(t, &facts.TooManyRows{26, 23, 13, 2, civil.MustParse("2026-01-01"), civil.MustParse("2027-01-01")}, many)
+	assert.Equal(t, &facts.TooManyRows{26, 23, 13, 2, civiltest.Day("2026-01-01"), civiltest.Day("2027-01-01")}, many)
 	operation.Span = facts.SpanOwn
 	whole := result(t, tally(t, operation, rows...))
 	assert.Equal(t, 14, len(slices.Collect(whole.Rows())))
@@ -290,7 +291,7 @@ func TestRowsWithoutADateAreCounted(t *testing.T) {
 
 func TestABadValueIsAnErrorAndNotTakenIn(t *testing.T) {
 	tally := facts.NewTally(monthly(t, facts.Measure{Kind: facts.Sum, Name: "amount", Gap: facts.Zero}))
-	err := tally.Add(civil.MustParse("2026-01-01"), facts.Place{}, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
+	err := tally.Add(civiltest.Day("2026-01-01"), facts.Place{}, [][]byte{[]byte("a")}, [][]byte{[]byte("1,5")})
 	var bad *facts.BadValue
 	require.ErrorAs(t, err, &bad)
 	assert.Equal(t, "1,5", bad.Value)
@@ -341,7 +342,7 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 	_, err = db.Exec("CREATE TABLE sales (day TEXT, shop TEXT, cents INTEGER, place INTEGER)")
 	require.NoError(t, err)
 	operation := facts.Operation{
-		Grain: grain(t, "fiscal.quarter"), Groups: []string{"shop"}, AsOf: civil.MustParse("2026-06-01"), Span: facts.SpanOwn,
+		Grain: grain(t, "fiscal.quarter"), Groups: []string{"shop"}, AsOf: civiltest.Day("2026-06-01"), Span: facts.SpanOwn,
 		Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum", Gap: facts.Blank}, {Kind: facts.Count, Name: "count", Gap: facts.Blank}, {Kind: facts.Min, Name: "min", Gap: facts.Blank}, {Kind: facts.Max, Name: "max", Gap: facts.Blank}, {Kind: facts.First, Name: "first", Gap: facts.Blank}, {Kind: facts.Last, Name: "last", Gap: facts.Blank}},
 	}
 	whole, parts := facts.NewTally(operation), []*facts.Tally{facts.NewTally(operation), facts.NewTally(operation), facts.NewTally(operation)}
@@ -349,7 +350,7 @@ func TestTotalsAgreeWithSQLite(t *testing.T) {
 	require.NoError(t, err)
 	defer insert.Close()
 	for place := range 3000 {
-		sold := civil.MustParse("2019-01-01") + civil.Day(random.IntN(2500))
+		sold := civiltest.Day("2019-01-01") + civil.Day(random.IntN(2500))
 		shop, cents := fmt.Sprintf("s%d", random.IntN(5)), random.IntN(100000)-20000
 		amount := fmt.Appendf(nil, "%d.%02d", cents/100, max(cents%100, -cents%100))
 		if cents < 0 && cents > -100 {
@@ -403,7 +404,7 @@ func TestRowsAddUpAtEveryGrain(t *testing.T) {
 		tally := facts.NewTally(operation)
 		for range 500 {
 			shop := []byte{byte('a' + random.IntN(4))}
-			require.NoError(t, tally.Add(civil.MustParse("2023-12-01")+civil.Day(random.IntN(900)), facts.Place{}, [][]byte{shop}, [][]byte{nil}))
+			require.NoError(t, tally.Add(civiltest.Day("2023-12-01")+civil.Day(random.IntN(900)), facts.Place{}, [][]byte{shop}, [][]byte{nil}))
 		}
 		sum, seen, last := 0, map[string]bool{}, ""
 		for row := range result(t, tally).Rows() {

@@ -80,9 +80,6 @@ func (o *OnDays) Change(measure int, base, value cell.Value) (difference, percen
 	return changes[0], changes[1]
 }
 
-// Summary returns the counts of the facts.
-func (o *OnDays) Summary() Summary { return o.result.Summary() }
-
 // PercentColumn is the type of a change in percent.
 func PercentColumn(name string) cell.Column {
 	return cell.Column{Name: name, Type: cell.Decimal, Scale: changeDecimals}

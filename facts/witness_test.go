@@ -14,6 +14,7 @@ import (
 	"roundyear/calendar"
 	"roundyear/cell"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/facts"
 	"roundyear/facts/decimal"
 )
@@ -43,7 +44,7 @@ func fiscalGrain(t testing.TB, random *rand.Rand, unit calendar.Unit) calendar.G
 func newCase(t testing.TB, random *rand.Rand) randomCase {
 	grains := []calendar.Grain{grain(t, "day"), grain(t, "iso.week"), grain(t, "month"), grain(t, "quarter"), fiscalGrain(t, random, calendar.Week), fiscalGrain(t, random, calendar.Month)}
 	kinds, gaps := []facts.Kind{facts.Sum, facts.Count, facts.Mean, facts.Min, facts.Max, facts.First, facts.Last}, []string{"blank", "zero", "carry", "linear", "carry:2", "-3.5"}
-	first := civil.MustParse("2024-01-01") + civil.Day(random.IntN(400))
+	first := civiltest.Day("2024-01-01") + civil.Day(random.IntN(400))
 	c := randomCase{operation: facts.Operation{Grain: grains[random.IntN(len(grains))], Groups: []string{"shop", "kind"}, Span: facts.Span(random.IntN(4)), AsOf: first + civil.Day(random.IntN(500)), CombineAll: random.IntN(3) == 0}}
 	for range 3 {
 		measure := facts.Measure{Kind: kinds[random.IntN(len(kinds))], Name: fmt.Sprintf("m%d", len(c.operation.Measures))}
@@ -412,7 +413,7 @@ func TestFillAgainstSQL(t *testing.T) {
 // What several have seen is what one has seen of all: the sums of facts without a
 // date too, those outside, the decimals, and the first and the last day.
 func TestJoinedTalliesLoseNothing(t *testing.T) {
-	from, to := civil.MustParse("2026-01-01"), civil.MustParse("2026-12-31")
+	from, to := civiltest.Day("2026-01-01"), civiltest.Day("2026-12-31")
 	operation := facts.Operation{Grain: grain(t, "month"), Groups: []string{"shop"}, AsOf: to, From: &from, To: &to,
 		Measures: []facts.Measure{{Kind: facts.Sum, Name: "sum", Gap: facts.Zero}, {Kind: facts.Count, Name: "count", Gap: facts.Zero}, {Kind: facts.Mean, Name: "mean", Gap: facts.Blank}, {Kind: facts.Min, Name: "min", Gap: facts.Blank}, {Kind: facts.Max, Name: "max", Gap: facts.Blank}, {Kind: facts.First, Name: "first", Gap: facts.Blank}, {Kind: facts.Last, Name: "last", Gap: facts.Blank}}}
 	random := rand.New(rand.NewPCG(7, 7))

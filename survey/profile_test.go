@@ -9,6 +9,7 @@ import (
 
 	"roundyear/calendar"
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/datetext"
 	"roundyear/dimension"
 	"roundyear/survey"
@@ -17,7 +18,7 @@ import (
 func of(t testing.TB, texts ...string) *survey.Profile {
 	p := survey.New()
 	for _, text := range texts {
-		p.Add(datetext.Moment{Day: civil.MustParse(text)})
+		p.Add(datetext.Moment{Day: civiltest.Day(text)})
 	}
 	return p
 }
@@ -25,17 +26,17 @@ func of(t testing.TB, texts ...string) *survey.Profile {
 func TestASummarySaysFromWhenToWhenAndWithWhichHoles(t *testing.T) {
 	// 2026-01-05 is a Monday.
 	p := of(t, "2026-01-05", "2026-01-05", "2026-01-07", "2026-01-18", "2026-04-01")
-	p.Add(datetext.Moment{Day: civil.MustParse("2026-04-02"), Clock: datetext.Minutes, Nanos: 60e9})
-	p.Add(datetext.Moment{Day: civil.MustParse("2026-04-02"), Clock: datetext.Minutes, HasOffset: true})
+	p.Add(datetext.Moment{Day: civiltest.Day("2026-04-02"), Clock: datetext.Minutes, Nanos: 60e9})
+	p.Add(datetext.Moment{Day: civiltest.Day("2026-04-02"), Clock: datetext.Minutes, HasOffset: true})
 	s, ok := p.Summary()
 	require.True(t, ok)
 	assert.Equal(t, &survey.Summary{
-		Rows: 7, Days: 5, First: civil.MustParse("2026-01-05"), Last: civil.MustParse("2026-04-02"), Timed: 2, NotMatching: 1, Zoned: 1, Weekend: 1, Median: 1,
+		Rows: 7, Days: 5, First: civiltest.Day("2026-01-05"), Last: civiltest.Day("2026-04-02"), Timed: 2, NotMatching: 1, Zoned: 1, Weekend: 1, Median: 1,
 		MissingDays: []survey.Run{
-			{civil.MustParse("2026-01-06"), civil.MustParse("2026-01-06"), 1}, {civil.MustParse("2026-01-08"), civil.MustParse("2026-01-17"), 10}, {civil.MustParse("2026-01-19"), civil.MustParse("2026-03-31"), 72},
+			{civiltest.Day("2026-01-06"), civiltest.Day("2026-01-06"), 1}, {civiltest.Day("2026-01-08"), civiltest.Day("2026-01-17"), 10}, {civiltest.Day("2026-01-19"), civiltest.Day("2026-03-31"), 72},
 		},
-		MissingWeeks:  []survey.Run{{civil.MustParse("2026-01-19"), civil.MustParse("2026-03-29"), 10}},
-		MissingMonths: []survey.Run{{civil.MustParse("2026-02-01"), civil.MustParse("2026-03-31"), 2}},
+		MissingWeeks:  []survey.Run{{civiltest.Day("2026-01-19"), civiltest.Day("2026-03-29"), 10}},
+		MissingMonths: []survey.Run{{civiltest.Day("2026-02-01"), civiltest.Day("2026-03-31"), 2}},
 		Months:        []int{4, 0, 0, 3}, FirstMonth: 2026 * 12,
 	}, s)
 	assert.Equal(t, 83, survey.Total(s.MissingDays))
@@ -50,8 +51,8 @@ func TestDaysThatAreHardlyTrueAreSetApart(t *testing.T) {
 	}
 	s, ok := of(t, texts...).Summary()
 	require.True(t, ok)
-	assert.Equal(t, []dimension.DayCount{{Day: civil.MustParse("1900-01-01"), Count: 1}, {Day: civil.MaxDay, Count: 2}}, s.Sentinels)
-	assert.Equal(t, []dimension.DayCount{{Day: civil.MustParse("2002-06-01"), Count: 1}, {Day: civil.MustParse("2062-02-01"), Count: 1}}, s.Suspicious)
+	assert.Equal(t, []dimension.DayCount{{Day: civiltest.Day("1900-01-01"), Count: 1}, {Day: civil.MaxDay, Count: 2}}, s.Sentinels)
+	assert.Equal(t, []dimension.DayCount{{Day: civiltest.Day("2002-06-01"), Count: 1}, {Day: civiltest.Day("2062-02-01"), Count: 1}}, s.Suspicious)
 	assert.Equal(t, "2026-01-05 2026-05-05", s.First.String()+" "+s.Last.String())
 }
 
@@ -59,7 +60,7 @@ func TestJoinIsTheSameAsOneProfile(t *testing.T) {
 	random := rand.New(rand.NewPCG(5, 6))
 	whole, parts := survey.New(), []*survey.Profile{survey.New(), survey.New()}
 	for range 2000 {
-		m := datetext.Moment{Day: civil.MustParse("2026-01-01") + civil.Day(random.IntN(500)), Clock: datetext.Resolution(random.IntN(3)), Nanos: random.Int64N(2)}
+		m := datetext.Moment{Day: civiltest.Day("2026-01-01") + civil.Day(random.IntN(500)), Clock: datetext.Resolution(random.IntN(3)), Nanos: random.Int64N(2)}
 		whole.Add(m)
 		parts[random.IntN(2)].Add(m)
 	}
@@ -75,7 +76,7 @@ func filled(t testing.TB, each int, more ...string) *survey.Profile {
 	p := of(t, more...)
 	for range each {
 		for _, text := range []string{"2026-01-05", "2026-02-05", "2026-03-05", "2026-04-05", "2026-05-05"} {
-			p.Add(datetext.Moment{Day: civil.MustParse(text)})
+			p.Add(datetext.Moment{Day: civiltest.Day(text)})
 		}
 	}
 	return p
@@ -84,7 +85,7 @@ func filled(t testing.TB, each int, more ...string) *survey.Profile {
 // A day is suspicious from more than 5 times 366 days away on, at both ends, if
 // no more than a hundredth of the rows, or one row, lie there on at most five days.
 func TestWhatIsFarAway(t *testing.T) {
-	first, last := civil.MustParse("2026-01-05"), civil.MustParse("2026-05-05")
+	first, last := civiltest.Day("2026-01-05"), civiltest.Day("2026-05-05")
 	many := func(first civil.Day, days, rows int) (texts []string) {
 		for i := range rows {
 			texts = append(texts, (first + civil.Day(i%days)).String())
@@ -156,7 +157,7 @@ func TestFactsOfMonthsAndRowsADay(t *testing.T) {
 		assert.Equal(t, c.want, s.Step, "%v", c.days)
 	}
 	p := filled(t, 2, "2026-06-01")
-	assert.Equal(t, []int{0, 1, 3, 2, 11}, []int{p.After(civil.MustParse("2026-06-01"), civil.MaxDay), p.After(civil.MustParse("2026-05-31"), civil.MaxDay), p.After(civil.MustParse("2026-05-04"), civil.MaxDay), p.After(civil.MustParse("2026-05-04"), civil.MustParse("2026-05-31")), p.After(civil.MinDay, civil.MaxDay)})
+	assert.Equal(t, []int{0, 1, 3, 2, 11}, []int{p.After(civiltest.Day("2026-06-01"), civil.MaxDay), p.After(civiltest.Day("2026-05-31"), civil.MaxDay), p.After(civiltest.Day("2026-05-04"), civil.MaxDay), p.After(civiltest.Day("2026-05-04"), civiltest.Day("2026-05-31")), p.After(civil.MinDay, civil.MaxDay)})
 	s, ok := of(t, "2026-01-02").Summary()
 	require.True(t, ok)
 	assert.Equal(t, survey.Step{}, s.Step)
@@ -167,7 +168,7 @@ func TestFactsOfMonthsAndRowsADay(t *testing.T) {
 	// Midnight joins to the day, any other time does not.
 	p = survey.New()
 	for _, nanos := range []int64{0, 0, 1} {
-		p.Add(datetext.Moment{Day: civil.MustParse("2026-01-02"), Clock: datetext.Seconds, Nanos: nanos})
+		p.Add(datetext.Moment{Day: civiltest.Day("2026-01-02"), Clock: datetext.Seconds, Nanos: nanos})
 	}
 	s, ok = p.Summary()
 	require.True(t, ok)
@@ -180,14 +181,14 @@ func TestPartsOfAProfileLoseNothing(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 8))
 	var moments []datetext.Moment
 	for i := range 3000 {
-		m := datetext.Moment{Day: civil.MustParse("2026-01-01") + civil.Day(random.IntN(700)), Clock: datetext.Resolution(random.IntN(3)), Nanos: random.Int64N(2), HasOffset: random.IntN(3) == 0}
+		m := datetext.Moment{Day: civiltest.Day("2026-01-01") + civil.Day(random.IntN(700)), Clock: datetext.Resolution(random.IntN(3)), Nanos: random.Int64N(2), HasOffset: random.IntN(3) == 0}
 		switch {
 		case i%500 == 17:
-			m.Day = civil.MustParse("1900-01-01")
+			m.Day = civiltest.Day("1900-01-01")
 		case i%1000 == 19:
 			m.Day = civil.MaxDay
 		case i == 2200:
-			m.Day = civil.MustParse("2062-02-01")
+			m.Day = civiltest.Day("2062-02-01")
 		}
 		moments = append(moments, m)
 	}
@@ -230,8 +231,8 @@ func TestPartsOfAProfileLoseNothing(t *testing.T) {
 func TestPlaceholdersAreToldByTheOtherDays(t *testing.T) {
 	s, ok := filled(t, 2, "1024-05-05", "1900-01-01", "1970-01-01", "1970-01-01", "2099-12-31", "2204-01-01").Summary()
 	require.True(t, ok)
-	assert.Equal(t, []dimension.DayCount{{Day: civil.MustParse("1900-01-01"), Count: 1}, {Day: civil.MustParse("1970-01-01"), Count: 2}, {Day: civil.MustParse("2099-12-31"), Count: 1}}, s.Sentinels)
-	assert.Equal(t, []dimension.DayCount{{Day: civil.MustParse("1024-05-05"), Count: 1}, {Day: civil.MustParse("2204-01-01"), Count: 1}}, s.Suspicious)
+	assert.Equal(t, []dimension.DayCount{{Day: civiltest.Day("1900-01-01"), Count: 1}, {Day: civiltest.Day("1970-01-01"), Count: 2}, {Day: civiltest.Day("2099-12-31"), Count: 1}}, s.Sentinels)
+	assert.Equal(t, []dimension.DayCount{{Day: civiltest.Day("1024-05-05"), Count: 1}, {Day: civiltest.Day("2204-01-01"), Count: 1}}, s.Suspicious)
 	assert.Equal(t, "2026-01-05 2026-05-05", s.First.String()+" "+s.Last.String())
 	// Among days of its time it is a day, and so it is where there are no others.
 	s, ok = of(t, "1969-12-30", "1970-01-01", "1970-02-01").Summary()

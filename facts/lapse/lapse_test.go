@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/facts/lapse"
 )
 
@@ -30,7 +31,7 @@ func calendar(random *rand.Rand) (*lapse.DayCalendar, func(civil.Day) bool, *lap
 // The count of days is that of a loop over them, whichever ends count and in whichever direction.
 func TestCountsAgainstALoop(t *testing.T) {
 	random := rand.New(rand.NewPCG(1, 2))
-	first := civil.MustParse("1999-06-01")
+	first := civiltest.Day("1999-06-01")
 	for range 40 {
 		days, counts, _, _ := calendar(random)
 		for range 100 {
@@ -60,7 +61,7 @@ func TestCountsAgainstALoop(t *testing.T) {
 // Business hours are those of a loop over the minutes.
 func TestBusinessHoursAgainstMinutes(t *testing.T) {
 	random := rand.New(rand.NewPCG(3, 4))
-	first := civil.MustParse("1999-12-20")
+	first := civiltest.Day("1999-12-20")
 	for range 150 {
 		days, _, hours, opens := calendar(random)
 		from := lapse.Moment{Day: first + civil.Day(random.IntN(20)), Nanos: int64(random.IntN(24*60)) * 60e9}
@@ -95,7 +96,7 @@ func TestWholeMonths(t *testing.T) {
 		last := time.Date(year, time.Month(int(month)+months+1), 0, 0, 0, 0, 0, time.UTC)
 		return civil.MustOf(last.Year(), civil.Month(last.Month()), min(dayOfMonth, last.Day()))
 	}
-	first := civil.MustParse("1999-01-25")
+	first := civiltest.Day("1999-01-25")
 	for range 3000 {
 		from := first + civil.Day(random.IntN(800))
 		to := from + civil.Day(random.IntN(1000))
@@ -112,7 +113,7 @@ func TestWholeMonths(t *testing.T) {
 // Some days of a kind after a day, or before it, are as many by a walk.
 func TestAddAgainstAWalk(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 8))
-	first := civil.MustParse("1999-06-01")
+	first := civiltest.Day("1999-06-01")
 	for range 30 {
 		days, counts, _, _ := calendar(random)
 		for range 60 {

@@ -24,7 +24,7 @@ type Named struct {
 
 // Named puts the files of facts in the place of their names. A file of that name wins. With normalised, what normalise has written is taken
 // where it is there.
-func (y *Year) Named(inputs []string, normalised bool) Named {
+func (y *Year) Named(ctx context.Context, inputs []string, normalised bool) Named {
 	var named Named
 	for _, input := range inputs {
 		facts := y.Plan.FactsNamed(input)
@@ -36,7 +36,7 @@ func (y *Year) Named(inputs []string, normalised bool) Named {
 			named.Facts = facts
 		}
 		if normalised && facts.Out != "" {
-			if isThere(y.Path(facts.Out)) {
+			if isThere(ctx, y.Path(facts.Out)) {
 				named.Inputs, named.IsNormalised = append(named.Inputs, y.Path(facts.Out)), true
 				continue
 			}
@@ -49,12 +49,12 @@ func (y *Year) Named(inputs []string, normalised bool) Named {
 }
 
 // isThere tells whether there is a file, or a table of a database. One that cannot be reached counts, so that this is told.
-func isThere(path string) bool {
+func isThere(ctx context.Context, path string) bool {
 	if !database.IsTable(path) {
 		_, err := os.Stat(path)
 		return !errors.Is(err, fs.ErrNotExist)
 	}
-	source, err := table.Open(context.Background(), []string{path}, nil, delimited.Form{})
+	source, err := table.Open(ctx, []string{path}, nil, delimited.Form{})
 	if err == nil {
 		source.Close()
 	}

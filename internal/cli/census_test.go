@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 )
 
 var tickets = map[string]string{"t.csv": "id,team,opened,closed,seats\n1,A,28/01/2026,03/02/2026,\"2,5\"\n2,A,31/01/2026,,4\n3,B,10/02/2026,10/02/2026,1\n4,B,15/02/2026,28/02/2026,\n"}
@@ -107,7 +108,7 @@ func TestWhatACensusDoesNotCount(t *testing.T) {
 // Many rows in many chunks are as many as were said, and add up to the census.
 func TestCensusRowsAddUp(t *testing.T) {
 	random := rand.New(rand.NewPCG(5, 6))
-	first := civil.MustParse("2024-01-01")
+	first := civiltest.Day("2024-01-01")
 	var text strings.Builder
 	text.WriteString("id,team,opened,closed\n")
 	for id := range 20000 {

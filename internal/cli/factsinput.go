@@ -43,7 +43,7 @@ type openFacts struct {
 // open opens facts, by their names in the plan or as files, in the shape that the flags and the plan say. Date is the column of their
 // date, by which the plan says how it is read; nothing where there are several. The facts are closed by done.
 func (f *factsInput) open(ctx context.Context, y *app.Year, inputs []string, date func(app.Named) string) (_ *openFacts, done func(), err error) {
-	o := &openFacts{named: y.Named(inputs, true)}
+	o := &openFacts{named: y.Named(ctx, inputs, true)}
 	o.inputs = o.named.Inputs
 	if o.reading, err = f.reading.readBy(y.FactsOf(o.inputs), date(o.named)); err != nil {
 		return nil, nil, err

@@ -6,10 +6,10 @@ import (
 	"strings"
 	"testing"
 
+	"roundyear/civil/civiltest"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"roundyear/civil"
 )
 
 // shopDays are the sales of two shops, of which one is closed on Mondays and for two days in March 2026.
@@ -165,7 +165,7 @@ func TestFillKeepsRows(t *testing.T) {
 func TestSurveyOfSourcesThatEndEarly(t *testing.T) {
 	daily := func(shop, from, to string) string {
 		text := "day,shop,n\n"
-		for day := civil.MustParse(from); day <= civil.MustParse(to); day++ {
+		for day := civiltest.Day(from); day <= civiltest.Day(to); day++ {
 			text += day.String() + "," + shop + ",1\n"
 		}
 		return text

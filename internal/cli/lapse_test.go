@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -106,7 +107,7 @@ func TestLapseSinceTheRowBefore(t *testing.T) {
 	for n := range 30000 { // many chunks, out of order
 		day := n * 7919 % 28001
 		group := string(rune('A' + n%3))
-		fmt.Fprintf(&text, "%d,%s,%s\n", n, group, civil.MustParse("1950-01-01")+civil.Day(day))
+		fmt.Fprintf(&text, "%d,%s,%s\n", n, group, civiltest.Day("1950-01-01")+civil.Day(day))
 		days[group] = append(days[group], day*40000+n)
 	}
 	for _, of := range days {

@@ -143,7 +143,7 @@ func (n *normaliseCommand) run(ctx context.Context, inputs []string) error {
 	if err != nil {
 		return err
 	}
-	named := y.Named(inputs, false)
+	named := y.Named(ctx, inputs, false)
 	inputs = named.Inputs
 	if named.Facts != nil && named.Facts.Out != "" && n.partitionBy == "" && !n.command.Flags().Changed("out") {
 		n.out = shown(y.Path(named.Facts.Out))

@@ -169,6 +169,19 @@ func TestTablesAreJoinedWhereTheyAre(t *testing.T) {
 		assert.Contains(t, missing.err, `has no table "reciepts". Did you mean "receipts"?`)
 		assert.Contains(t, run(t, folder, append(publish, "--join", "receipts.sold_on")...).err, `receipts has no column "sold_on". Did you mean "sold`)
 		assert.Contains(t, run(t, folder, append(publish, "--join", "receipts.weight")...).err, "which holds neither dates nor keys")
+		// Types with int in their names are not all of whole numbers, and each of those is known.
+		wrong := map[string]string{"postgres": "interval", "mysql": "point"}[d.name]
+		for _, typ := range map[string][]string{"postgres": {"smallint", "bigint", "int"}, "mysql": {"bigint unsigned", "mediumint", "int(10)", "integer"}, "sqlite": {"BIGINT", "UNSIGNED BIG INT"}}[d.name] {
+			d.sql("DROP TABLE IF EXISTS numbered; CREATE TABLE numbered (day_key " + typ + ")")
+			assert.Contains(t, done(t, folder, append(publish, "--join", "numbered.day_key")...).err, "numbered", typ)
+			d.sql("DROP VIEW numbered_with_dates")
+		}
+		if wrong != "" {
+			d.sql("CREATE TABLE spans (lasts " + wrong + ")")
+			refused := run(t, folder, append(publish, "--join", "spans.lasts")...)
+			assert.Equal(t, 2, refused.code)
+			assert.Contains(t, refused.err, "spans.lasts is of type "+wrong+", which holds neither dates nor keys")
+		}
 	})
 }
 

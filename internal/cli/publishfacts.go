@@ -40,7 +40,7 @@ func (p *publishCommand) facts(ctx context.Context, y *app.Year, args []string) 
 		args = plannedFacts(y)
 	}
 	for _, arg := range args {
-		if isPlanned && p.isInDatabase(y, arg) {
+		if isPlanned && p.joinsInDatabase(y, arg) {
 			continue
 		}
 		one, end, err := p.open(ctx, y, arg)
@@ -74,9 +74,9 @@ func plannedFacts(y *app.Year) []string {
 	return names
 }
 
-// isInDatabase tells whether facts of the plan are tables of a server. Those are not copied, but joined where they are if the model is
-// published there.
-func (p *publishCommand) isInDatabase(y *app.Year, name string) bool {
+// joinsInDatabase tells whether facts of the plan are a table of a server. Such facts are not copied: they are joined where they are, if the
+// model is published there.
+func (p *publishCommand) joinsInDatabase(y *app.Year, name string) bool {
 	facts := y.Plan.FactsNamed(name)
 	if facts == nil || facts.Out != "" || len(facts.Files) == 0 || !database.IsAddress(facts.Files[0]) {
 		return false
@@ -92,7 +92,7 @@ func (p *publishCommand) isInDatabase(y *app.Year, name string) bool {
 
 // open opens facts by their name in the plan, or a file.
 func (p *publishCommand) open(ctx context.Context, y *app.Year, arg string) (*app.PublishedFacts, func(), error) {
-	named := y.Named([]string{arg}, true)
+	named := y.Named(ctx, []string{arg}, true)
 	planned := named.Facts
 	if planned == nil {
 		planned = y.FactsOf(named.Inputs)

@@ -94,7 +94,7 @@ func (s *surveyCommand) surveyInput(ctx context.Context, name string) ([]*app.Su
 	if err != nil {
 		return nil, err
 	}
-	if named := y.Named([]string{name}, false); named.Facts != nil {
+	if named := y.Named(ctx, []string{name}, false); named.Facts != nil {
 		var files []*app.Surveyed
 		for _, input := range named.Inputs {
 			found, err := s.surveyInput(ctx, input)

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/civil"
+	"roundyear/civil/civiltest"
 	"roundyear/internal/database"
 	"roundyear/rows"
 )
@@ -20,7 +21,7 @@ import (
 func TestComparisonsAreAskedOfTheServer(t *testing.T) {
 	reset := database.SetRangePages(2)
 	defer reset()
-	day := civil.MustParse("2026-03-01")
+	day := civiltest.Day("2026-03-01")
 	for name, start := range map[string]func(*testing.T) *engine{"PostgreSQL": postgres, "MariaDB": mariaDB} {
 		t.Run(name, func(t *testing.T) {
 			e := start(t)
@@ -30,7 +31,7 @@ func TestComparisonsAreAskedOfTheServer(t *testing.T) {
 			for i := 1; i <= 2000; i++ {
 				row := []string{fmt.Sprint(i), "NULL", "NULL", []string{"NULL", "'Cork'", "'cork'", "'Cork '", "'O''Brien'"}[i%5], "NULL", fmt.Sprintf("%.2f", float64(i%400)/4), fmt.Sprintf("1234567890123456789%d.125", i%40)}
 				if i%9 > 0 {
-					row[1] = "'" + (civil.MustParse("2026-02-20") + civil.Day(i%20)).String() + "'"
+					row[1] = "'" + (civiltest.Day("2026-02-20") + civil.Day(i%20)).String() + "'"
 				}
 				if i%8 > 0 {
 					row[2] = "'" + time.Date(2026, 2, 28, 23+i%40, 59, 59, 0, time.UTC).Format(time.DateTime) + "'"

@@ -3,6 +3,7 @@ package loading
 import (
 	"context"
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -79,13 +80,16 @@ func (p *publishing) noTable(ctx context.Context, name string) error {
 	return problem
 }
 
+// isWhole tells a type of whole numbers, as PostgreSQL and MariaDB name it. Others have "int" in their names, such as interval and point.
+var isWhole = regexp.MustCompile(`^(small|big|tiny|medium)?int(eger)?(\(\d+\))?( unsigned)?( zerofill)?$`)
+
 // joinBy finds by the type of the column how it joins.
 func (j *Joined) joinBy(p *publishing, typ string) error {
 	typ = strings.ToLower(strings.TrimSuffix(typ, " not null"))
 	j.join = dialect.Join{Table: j.Table, As: "d", From: j.Column}
 	isAnyText := p.d == dialect.SQLite && (typ == "" || strings.Contains(typ, "text") || strings.Contains(typ, "char"))
 	switch {
-	case strings.Contains(typ, "int"):
+	case isWhole.MatchString(typ), p.d == dialect.SQLite && strings.Contains(typ, "int"): // by its rule of affinity, INT anywhere in the name
 		j.join.Column = j.Key
 	case typ == "date":
 		j.join.Column = j.Date

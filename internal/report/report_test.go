@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"roundyear/cell"
-	"roundyear/civil"
+	"roundyear/civil/civiltest"
 )
 
 func TestNumbersForPeople(t *testing.T) {
@@ -93,7 +93,7 @@ func TestLinesAreWrappedBetweenWords(t *testing.T) {
 func TestRowsOfANarrowTerminal(t *testing.T) {
 	columns := []cell.Column{{Name: "period"}, {Name: "period_start", Type: cell.Date}, {Name: "period_end", Type: cell.Date}, {Name: "amount", Type: cell.Decimal}, {Name: "amount_previous", Type: cell.Decimal},
 		{Name: "amount_previous_percent", Type: cell.Decimal}, {Name: "is_filled", Type: cell.Boolean}, {Name: "is_running", Type: cell.Boolean}}
-	day := civil.MustParse("2026-03-01")
+	day := civiltest.Day("2026-03-01")
 	for width, want := range map[int]string{
 		0:   "period   period_start  period_end    amount  amount_previous  amount_previous_percent  is_filled  is_running",
 		200: "period   period_start  period_end    amount  amount_previous  amount_previous_percent  is_filled  is_running",
