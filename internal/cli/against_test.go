@@ -80,7 +80,7 @@ func TestCallsOfTotalsThatDoNotFit(t *testing.T) {
 		"--running month needs a --grain that is finer than that, not month":                       "--running month",
 		"--running half: the calendar of iso.week has no such periods":                             "--running half --grain iso.week",
 		"--to-date needs periods longer than a day":                                                "--to-date --grain day",
-		"--to-date cannot be combined with --running, --rolling or --complete-only":                "--to-date --running year",
+		"--to-date and --running cannot be combined":                                               "--to-date --running year",
 		"unknown flag --gap": "--gap amount=zero",
 	} {
 		result := run(t, folder, append([]string{"totals", "s.csv", "--sum", "amount", "--no-plan"}, strings.Fields(flags)...)...)

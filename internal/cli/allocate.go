@@ -234,8 +234,6 @@ func (l *allocateCommand) readColumns(r *app.Allocate, open *openFacts) error {
 func (l *allocateCommand) readDays(r *app.Allocate, y *app.Year) error {
 	hasPlace := l.at != "" || l.atColumn != ""
 	switch {
-	case l.at != "" && l.atColumn != "":
-		return usageError{errors.New("--at and --at-column cannot be combined")}
 	case l.over == "days" && hasPlace:
 		return usageError{errors.New("--at and --at-column go with --over workdays or trading-days")}
 	case l.over == "trading-days" && !hasPlace:

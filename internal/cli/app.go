@@ -187,6 +187,7 @@ func (a *App) Run(ctx context.Context, args []string) (code int) {
 	root.SetOut(a.stdout)
 	root.SetErr(a.stderr)
 	command, err := root.ExecuteContextC(ctx)
+	err = notTogether(err)
 	if !errors.Is(err, context.Canceled) && !output.IsReaderGone(err) {
 		// Whatever came of a file that changed on the way, this is why.
 		if changed := a.files.Changed(); changed != nil {
@@ -292,20 +293,21 @@ interrupted.`,
 	root.PersistentFlags().BoolVar(&a.noPlan, "no-plan", false, "ignore the plan in the folder")
 	root.PersistentFlags().BoolVarP(&a.quiet, "quiet", "q", false, "print errors only")
 	root.PersistentFlags().StringVar(&a.colour, "color", "auto", "`WHEN` to use colour: auto, always or never")
-	root.PersistentPreRunE = func(*cobra.Command, []string) error {
+	root.PersistentPreRunE = func(command *cobra.Command, _ []string) error {
 		if a.colour != "auto" && a.colour != "always" && a.colour != "never" {
 			return usageError{fmt.Errorf("--color must be auto, always or never, not %q", a.colour)}
 		}
 		if a.noPlan && a.planPath != "" {
 			return usageError{errors.New("--plan and --no-plan cannot be combined")}
 		}
-		return nil
+		return checkNeeds(command)
 	}
 	root.SetFlagErrorFunc(flagFault)
 	a.setHelp(root)
 	root.AddCommand(a.demoCommand(), a.surveyCommand(), a.normaliseCommand(), a.planCommand(), a.daysOffCommand(), a.buildCommand(), a.columnsCommand(),
 		a.explainCommand(), a.checkCommand(), a.fillCommand(), a.censusCommand(), a.lapseCommand(), a.allocateCommand(), a.totalsCommand(), a.latestCommand(), a.publishCommand(), a.runCommand())
 	a.addRequests(root)
+	bindTogether(root)
 	once(root)
 	a.completeAll(root)
 	root.InitDefaultCompletionCmd()

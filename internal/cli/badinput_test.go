@@ -80,7 +80,7 @@ func TestCallsThatAreWrong(t *testing.T) {
 		{[]string{"build", "--cover", "s.csv:day", "--pad-years", "-1"}, "--pad-years must be a number from 0, not -1"},
 		{[]string{"build", "--cover", "s.csv:day", "--pad-years", "20000"}, "--pad-years must be a number from 0, not 20000"},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "spring"}, `--fiscal-start must be a month such as april, apr or 4, not "spring"`},
-		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "4", "--fiscal-end", "3"}, "--fiscal-start and --fiscal-end mean the same; use one of them"},
+		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-start", "4", "--fiscal-end", "3"}, "--fiscal-start and --fiscal-end cannot be combined"},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-named-by", "middle"}, `--fiscal-named-by must be start, end or most, not "middle"`},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--fiscal-label", "FY"}, `--fiscal-label: label "FY" is the same for every year`},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-02-28", "--week-start", "noday"}, `--week-start must be a weekday such as monday or mon, not "noday"`},

@@ -99,9 +99,6 @@ func (b *buildCommand) run(ctx context.Context) error {
 	if err := overruleNames(y.Plan, b.languages, b.labels); err != nil {
 		return err
 	}
-	if b.clock != "" && b.trading {
-		return usageError{errors.New("--clock and --trading build different tables; use one of them")}
-	}
 	b.out.describe = b.model && (b.clock != "" || b.trading) && len(b.out.outs) > 0
 	if b.clock != "" {
 		return b.buildClock(y)

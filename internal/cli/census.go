@@ -104,9 +104,6 @@ func (c *censusCommand) run(ctx context.Context, inputs []string) error {
 	if err != nil {
 		return err
 	}
-	if c.cohort && c.rows {
-		return usageError{errors.New("--cohort and --rows are different results; use one of them")}
-	}
 	if c.rows {
 		c.app.writesRows(c.out.outs, c.out.format)
 	}

@@ -117,7 +117,7 @@ func TestDaysOffOfRegions(t *testing.T) {
 	}{
 		{[]string{"days-off"}, "name a region: AE, AR"},
 		{[]string{"days-off", "DE-BX"}, `unknown region "DE-BX"`},
-		{[]string{"days-off", "IE", "--year", "2026", "--from", "2026-01-01", "--to", "2026-02-01"}, "--year cannot be combined with --from or --to"},
+		{[]string{"days-off", "IE", "--year", "2026", "--from", "2026-01-01", "--to", "2026-02-01"}, "--year and --from cannot be combined"},
 		{[]string{"days-off", "IE", "--from", "2026-01-01"}, "a range needs both --from and --to"},
 		{[]string{"days-off", "IE", "--year", "1500"}, "--year must be from 1583 to 9999, not 1500"},
 		{[]string{"build", "--from", "2026-01-01", "--to", "2026-01-31", "--region", "ZZ"}, `--region: unknown region "ZZ"`},

@@ -118,8 +118,6 @@ func (d *daysOffCommand) days(today civil.Day) (from, to civil.Day, err error) {
 		return 0, 0, err
 	}
 	switch {
-	case d.year != 0 && (first != nil || last != nil):
-		return 0, 0, usageError{fmt.Errorf("--year cannot be combined with --from or --to")}
 	case (first == nil) != (last == nil):
 		return 0, 0, usageError{fmt.Errorf("a range needs both --from and --to, or --year")}
 	case first != nil:

@@ -68,6 +68,8 @@ var demoSteps = []struct{ title, line string }{
 		"roundyear latest clean/sales.csv --sum amount --by shop --money EUR --format table"},
 	{"Publish: the model as a database, with a view of the facts and their days",
 		"roundyear publish --grain fiscal.month"},
+	{"Run: what the plan has a name for, with a flag that wins over it",
+		"roundyear run quarters --recent 2 --format table"},
 }
 
 func (a *App) demoCommand() *cobra.Command {

@@ -208,9 +208,6 @@ func (l *lapseCommand) request(y *app.Year) (_ *app.Lapse, err error) {
 		if !flags.Changed(due.flag) {
 			continue
 		}
-		if r.Due != nil {
-			return nil, usageError{errors.New("--add-days, --add-workdays and --add-months are different due dates; use one of them")}
-		}
 		const most = 1_000_000
 		if *due.n > most || *due.n < -most {
 			return nil, usageError{fmt.Errorf("--%s must be a number from %d to %d, not %d", due.flag, -most, most, *due.n)}
@@ -223,12 +220,6 @@ func (l *lapseCommand) request(y *app.Year) (_ *app.Lapse, err error) {
 	// A due date alone needs no measure.
 	r.IsMeasured = r.Due == nil || l.end != "" || l.previous || r.Bands != nil || flags.Changed("in") || l.distribution
 	switch {
-	case l.previous && l.end != "":
-		return nil, usageError{errors.New("--previous measures from the row before; it cannot be combined with --end")}
-	case l.at != "" && l.atColumn != "":
-		return nil, usageError{errors.New("--at and --at-column cannot be combined")}
-	case l.distribution && r.Bands == nil:
-		return nil, usageError{errors.New("--distribution needs --bands or --band")}
 	case r.Measure.Unit == lapse.TradingDays && l.at == "" && l.atColumn == "":
 		return nil, usageError{errors.New("trading days are those of a site: --at SITE, or --at-column COLUMN")}
 	case r.IsMeasured && r.Measure.Unit == lapse.BusinessHours && y.Plan.Hours == nil && !slices.ContainsFunc(y.Plan.Sites, hasHours):
@@ -245,8 +236,6 @@ func (l *lapseCommand) request(y *app.Year) (_ *app.Lapse, err error) {
 // readBands reads --bands or --band.
 func (l *lapseCommand) readBands() (bands lapse.Bands, err error) {
 	switch {
-	case len(l.bands) > 0 && len(l.ownBands) > 0:
-		return nil, usageError{errors.New("--bands and --band cannot be combined")}
 	case len(l.bands) > 0:
 		var starts []int64
 		for _, text := range l.bands {

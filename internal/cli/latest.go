@@ -76,9 +76,6 @@ Conditions of --where: shop=Ballyfern,Cloghvale or != < <= > >=, 'note is blank'
 }
 
 func (l *latestCommand) runLatest(ctx context.Context, args []string) error {
-	if l.json && (len(l.out.outs) > 0 || l.out.format != "") {
-		return usageError{errors.New("--json cannot be combined with --out or --format")}
-	}
 	p, _, done, err := l.prepare(ctx, args)
 	if err != nil {
 		return err
@@ -148,8 +145,6 @@ func (l *latestCommand) request(p *plan) (*app.Latest, error) {
 		request.Sites = append(request.Sites, site.Name)
 	}
 	switch {
-	case l.at != "" && l.atColumn != "":
-		return nil, usageError{errors.New("--at and --at-column cannot be combined")}
 	case l.atColumn != "":
 		place, err := p.Source.Find(l.atColumn)
 		if err != nil {

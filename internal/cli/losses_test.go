@@ -159,7 +159,7 @@ func TestPartitionsOfEarlierRunsStay(t *testing.T) {
 		assert.Equal(t, []string{"month=3"}, withoutHidden(names(t, filepath.Join(folder, "lake"))))
 	}
 	assert.Contains(t, run(t, folder, into("jan.csv", "--append", "--replace")...).err, "--append and --replace cannot be combined")
-	assert.Contains(t, run(t, folder, "normalise", "jan.csv", "-o", "j.csv", "--append").err, "--append requires --partition-by")
+	assert.Contains(t, run(t, folder, "normalise", "jan.csv", "-o", "j.csv", "--append").err, "--append goes with --partition-by")
 
 	// A file that somebody has edited is not ours any more, although it has the size that it had.
 	done(t, folder, into("jan.csv", "--replace")...)

@@ -278,9 +278,7 @@ func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
 			return err
 		}
 	}
-	if n.choice, err = n.readExisting(); err != nil {
-		return err
-	}
+	n.choice = n.readExisting()
 	if n.partitionBy == "" {
 		return nil
 	}
@@ -292,23 +290,16 @@ func (n *normaliseCommand) readOptions(y *app.Year, reading app.Reading) error {
 }
 
 // readExisting reads what becomes of partitions that are there.
-func (n *normaliseCommand) readExisting() (normalise.Existing, error) {
-	chosen := normalise.RefuseOthers
-	for _, one := range []struct {
-		isGiven bool
-		choice  normalise.Existing
-	}{{n.existing.append, normalise.Append}, {n.existing.replacePartitions, normalise.ReplacePartitions}, {n.existing.replace, normalise.ReplaceAll}} {
-		switch {
-		case !one.isGiven:
-		case n.partitionBy == "":
-			return "", usageError{fmt.Errorf("--%s requires --partition-by", one.choice)}
-		case chosen != normalise.RefuseOthers:
-			return "", usageError{fmt.Errorf("--%s and --%s cannot be combined", chosen, one.choice)}
-		default:
-			chosen = one.choice
-		}
+func (n *normaliseCommand) readExisting() normalise.Existing {
+	switch {
+	case n.existing.append:
+		return normalise.Append
+	case n.existing.replacePartitions:
+		return normalise.ReplacePartitions
+	case n.existing.replace:
+		return normalise.ReplaceAll
 	}
-	return chosen, nil
+	return normalise.RefuseOthers
 }
 
 // describeOut describes the output beside it.

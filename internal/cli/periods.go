@@ -81,8 +81,6 @@ func (f *calendarFlags) overrule(plan *yearplan.Plan) error {
 	}
 	change := yearplan.FiscalChange{YearLabel: f.fiscalLabel}
 	switch {
-	case f.fiscalStart != "" && f.fiscalEnd != "":
-		return usageError{errors.New("--fiscal-start and --fiscal-end mean the same; use one of them")}
 	case f.fiscalStart != "":
 		starts, err := month("--fiscal-start", f.fiscalStart)
 		if err != nil {

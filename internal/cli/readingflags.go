@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"errors"
 	"fmt"
 	"strings"
 
@@ -145,9 +144,6 @@ func (f *readingFlags) patternColumns() []string {
 }
 
 func (f *readingFlags) asked() (reading.Asked, error) {
-	if f.header && f.noHeader {
-		return reading.Asked{}, usageError{errors.New("--header and --no-header cannot be combined")}
-	}
 	if f.skip < 0 {
 		return reading.Asked{}, usageError{fmt.Errorf("--skip must be a number of lines from 0, not %d", f.skip)}
 	}

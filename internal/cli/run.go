@@ -141,6 +141,7 @@ func (a *App) runRequest(ctx context.Context, plan *yearplan.Plan, r request.Req
 	root.SetOut(a.stdout)
 	root.SetErr(a.stderr)
 	called, err := root.ExecuteContextC(ctx)
+	err = notTogether(err)
 	a.attention = a.attention || inner.attention
 	if err != nil {
 		err = resultError{err, called.CommandPath()}

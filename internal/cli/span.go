@@ -42,9 +42,6 @@ func (f *spanFlags) find(ctx context.Context, a *App, y *app.Year, reading app.R
 	if err != nil {
 		return err
 	}
-	if f.exact && f.wholeYears {
-		return usageError{errors.New("--exact and --whole-years cannot be combined")}
-	}
 	if f.padYears < 0 || f.padYears > 9999 {
 		return usageError{fmt.Errorf("--pad-years must be a number from 0, not %d", f.padYears)}
 	}

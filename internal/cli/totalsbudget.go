@@ -40,11 +40,6 @@ func (b *budgetFlags) close() {
 // read reads the budget, and lays it over days.
 func (b *budgetFlags) read(ctx context.Context, f *totalsCommand, p *plan) error {
 	if b.source == "" {
-		for _, flag := range []string{"budget-date", "budget-of", "budget-over"} {
-			if f.flagged(flag) {
-				return usageError{fmt.Errorf("--%s goes with --budget", flag)}
-			}
-		}
 		return nil
 	}
 	at := colonOf(b.source)

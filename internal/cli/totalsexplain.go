@@ -39,8 +39,6 @@ func (f *totalsCommand) readExplain(p *plan) error {
 	switch {
 	case len(f.others) > 0 || f.acrossColumn != "":
 		return usageError{fmt.Errorf("--explain is of a single --grain, without --across")}
-	case len(f.out.outs) > 0 || f.out.format != "":
-		return usageError{fmt.Errorf("--explain cannot be combined with --out or --format")}
 	case len(o.Attributes) > 0:
 		return usageError{fmt.Errorf("--explain takes columns of the facts in --by, and %s is an attribute of the day", o.Attributes[0].Name)}
 	}

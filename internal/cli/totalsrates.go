@@ -18,8 +18,6 @@ func (f *totalsCommand) readRates(p *plan) error {
 		o.Rates = append(o.Rates, facts.Rate{Name: "day", Days: func(_ []string, period calendar.Period) (int, bool) { return max(period.Days(), 0), true }})
 	}
 	switch {
-	case f.at != "" && f.atColumn != "":
-		return usageError{errors.New("--at and --at-column cannot be combined")}
 	case f.perTrading && f.at == "" && f.atColumn == "":
 		return usageError{errors.New("trading days are those of a site: --at SITE, or --at-column COLUMN")}
 	case !f.perTrading && !f.perWorkday && f.budget.over == "days" && len(o.Against) == 0 && (f.at != "" || f.atColumn != ""):

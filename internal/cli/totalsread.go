@@ -69,8 +69,8 @@ func (f *totalsCommand) checkGrain(o *facts.Operation, grain calendar.Grain) err
 	switch {
 	case o.ToDate && grain.Unit == calendar.Day:
 		return usageError{errors.New("--to-date needs periods longer than a day: --grain week, month …")}
-	case o.ToDate && (f.running != "" || o.Rolling > 0 || o.CompleteOnly):
-		return usageError{errors.New("--to-date cannot be combined with --running, --rolling or --complete-only")}
+	case o.ToDate && o.Rolling > 0: // of whole periods; windows of days end where the period does
+		return usageError{errors.New("--to-date cannot be combined with --rolling over periods; --rolling 28d is over days")}
 	case len(f.others) > 0 && (f.running != "" || o.Rolling > 0):
 		return usageError{errors.New("--running and --rolling need a single --grain")}
 	case slices.Contains(f.against, facts.Restated.String()) && !calendar.IsWeekBased(grain.Calendar):
@@ -110,9 +110,6 @@ func (f *totalsCommand) readNames(o *facts.Operation) (err error) {
 // readRolling reads N or Nd.
 func (f *totalsCommand) readRolling(o *facts.Operation) error {
 	if !f.flagged("rolling") {
-		if f.partWindows {
-			return usageError{errors.New("--partial-windows goes with --rolling")}
-		}
 		return nil
 	}
 	digits, areDays := strings.CutSuffix(f.rolling, "d")
