@@ -53,7 +53,7 @@ WINDOWS := NoCommandWritesOverAnInput PartitionsReplaceOnlyWhatPartitionsWrote P
     NoOutputIsLost Databases SmallDatabase ADatabaseInUseIsNotReplaced AWorkbookOfSomebodyElseStays MembersOfArchives OutputsAreDescribed \
     FilesThatCannotBePublishedTo AQueryCannotDoAnythingElse WhatIsNotLoaded CheckProvesATable TotalsAgainstOtherPeriods \
     TotalsOfManyChunksAreThoseOfTheRows NormaliseOfManyChunksWritesEachRowOnce ZonesBusinessDaysAndAddedAttributes Lapse Census Allocate \
-    FillByShop LatestByGroups Explain Completion DaysOffOfRegions APlanOfDatesThatAreNotSettled PlanCheckLooksAtFiles VersionNamesTheCommit
+    FillByShop LatestByGroups Explain Completion DaysOffOfRegions APlanOfDatesThatAreNotSettled PlanCheckLooksAtFiles VersionNamesTheCommit ARequestInThePlanIsTheSameRun
 
 windows:
 	@DRIVE=wine go test ./docs ./internal/cli -timeout 20m -run "^Test($$(echo Examples.* $(WINDOWS) | tr ' ' '|'))$$"

@@ -30,6 +30,7 @@ shot census 'roundyear census clean/orders.csv --opened ordered_date --closed de
 shot lapse 'roundyear lapse clean/orders.csv --start ordered_date --end delivered_date --in workdays --bands 5,10,20 -o deliveries.csv; echo; head -4 deliveries.csv | cut -d, -f1-3,8,10,12-; echo; roundyear lapse clean/orders.csv --start ordered_date --end delivered_date --band "in time=..14" --band "late=15.." --distribution --by shop --where shop=Ballyfern,Varenoord'
 shot allocate 'roundyear allocate clean/budget.csv --date budget_date --sum budget --by shop --where shop=Cloghvale --over trading-days --at-column shop --grain retail.month -o budget.csv; echo; sed -n "1p;13,20p" budget.csv; echo; roundyear allocate clean/budget.csv --date budget_date --sum budget --by shop --where shop=Cloghvale,Varenoord --grain retail.year --format table'
 SIZE=9 GEOMETRY=158x52 shot columns 'roundyear columns --columns fiscal --as-of 2026-03-15 --format table -q | head -n 48'
+shot run 'roundyear totals clean/orders.csv --date ordered_date --count --grain fiscal.month --as-of 2026-03-15 --show-request; echo; roundyear run; echo; roundyear run quarters'
 roundyear totals clean/sales.csv --sum amount --count --by shop --grain fiscal.quarter --as-of 2026-03-15 -q -o totals.html
 if command -v chromium >/dev/null; then # pages are taken by Debian's chromium
   chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 --screenshot="$out/page.png" totals.html 2>/dev/null
