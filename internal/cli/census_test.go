@@ -85,7 +85,7 @@ func TestWhatACensusDoesNotCount(t *testing.T) {
 		"t.csv, line 6, column n: \"x\" is not a number. Correct the value, or set such rows apart with normalise --number n": {"--sum", "n"},
 		"column \"who\"": {"--by", "who"},
 		"--closing-day must be counts or not, not \"yes\"":                   {"--closing-day", "yes"},
-		"--cohort and --rows cannot be combined":         {"--cohort", "--rows"},
+		"--cohort and --rows cannot be combined":                             {"--cohort", "--rows"},
 		"t.csv, column n: would be in the result twice":                      {"--by", "n", "--by", "n"},
 		"there would be 4 rows, more than 3":                                 {"--rows", "--max-rows", "3"},
 		"the result would have 3 rows, more than 2":                          {"--max-rows", "2", "--from", "2026-01-01"},

@@ -143,7 +143,7 @@ func TestCallsOfLatestThatDoNotFit(t *testing.T) {
 		"--at-column amount must be a column of --by":                           "--sum amount --by shop --at-column amount",
 		"\"IEE\" is neither a site, a prefix of days off nor a region":          "--sum amount --at IEE",
 		"\"A\" is neither a site, a prefix of days off nor a region":            "--sum amount --by shop --at-column shop",
-		"--json and --format cannot be combined":                      "--sum amount --json --format csv",
+		"--json and --format cannot be combined":                                "--sum amount --json --format csv",
 		"no rows up to 2020-01-01. Choose a later --as-of":                      "--sum amount --as-of 2020-01-01",
 		"no row has shop = \"Z\"":                                               "--sum amount --where shop=Z",
 	} {

@@ -49,7 +49,7 @@ func TestTotalsExplainAFigure(t *testing.T) {
 	for message, flags := range map[string]string{
 		"--explain: \"spring\" is not a month, such as 2026-03, nor a date in one":                                    "--explain spring",
 		"--explain: 2027-01, from 2027-01-01 to 2027-01-31, is not in the result, which runs from 2025-02-03 to 2026": "--explain 2027-01",
-		"--explain and --format cannot be combined":                                                         "--explain 2026-03 --format csv",
+		"--explain and --format cannot be combined":                                                                   "--explain 2026-03 --format csv",
 		"--explain is of a single --grain, without --across":                                                          "--explain 2026-03 --across year",
 		"--explain takes columns of the facts in --by, and day_name is an attribute of the day":                       "--explain 2026-03 --by day_name",
 		"s.csv: has no column \"store\"":                                                                              "--explain 2026-03 store=B",
