@@ -204,7 +204,7 @@ func (f *filter) unmatched(ctx context.Context, source *rows.Source) ([]string, 
 	work := func() func(*rows.Batch) (seen, error) {
 		own := f.clone()
 		return func(batch *rows.Batch) (seen, error) {
-			found := map[int]map[string]bool{}
+			found, hits := map[int]map[string]bool{}, f.clone() // of this batch alone: it is taken in while the next one is looked at
 			for column := range values {
 				found[column] = map[string]bool{}
 			}
@@ -215,7 +215,7 @@ func (f *filter) unmatched(ctx context.Context, source *rows.Source) ([]string, 
 						continue
 					}
 					if _, which, err := condition.Match(own.dayOf(i, &row, row.Field(f.columns[i]))); err == nil && which >= 0 {
-						own.seen[i][which] = true
+						hits.seen[i][which] = true
 					}
 				}
 				for column, known := range found {
@@ -224,7 +224,7 @@ func (f *filter) unmatched(ctx context.Context, source *rows.Source) ([]string, 
 					}
 				}
 			}
-			return seen{found, own}, batch.Err()
+			return seen{found, hits}, batch.Err()
 		}
 	}
 	err := rows.Process(ctx, source, work, func(found seen) error {
