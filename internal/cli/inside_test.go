@@ -172,9 +172,9 @@ func (c *insideCalls) next() []string {
 	}
 	switch command {
 	case 0, 1:
-		return append([]string{"census", "FACTS", "--opened", "opened", "--closed", "closed", "--as-of", "2026-03-15"}, c.flags("census", 4, nil)...)
+		return append([]string{"census", "FACTS", "--opened", "opened", "--closed", "closed", "--as-of", "2026-03-15"}, append(flagOf(c.one("census", insideKinds["census"][:4]...)), c.flags("census", 4, func(text string) bool { return !strings.HasPrefix(text, "grain") })...)...)
 	case 2, 3:
-		return append([]string{"lapse", "FACTS", "--start", "opened", "--as-of", "2026-03-15", "--distribution", "--bands", "10,30,200"}, c.flags("lapse", 4, nil)...)
+		return append([]string{"lapse", "FACTS", "--start", "opened", "--as-of", "2026-03-15", "--distribution", "--bands", "10,30,200"}, append(flagOf(c.one("lapse", insideKinds["lapse"][:4]...)), c.flags("lapse", 4, func(text string) bool { return !strings.HasPrefix(text, "in ") })...)...)
 	case 4:
 		return append([]string{"latest", "FACTS", "--sum", "amount", "--count"}, append(c.flags("latest", 1, func(text string) bool { return text == "by shop" }), flagOf(c.one("latest", "date day", "date at"))...)...)
 	}
@@ -192,9 +192,11 @@ func (c *insideCalls) next() []string {
 	}
 	if isFill {
 		call[0] = "fill"
-		call = append(call, "--sum", "amount", "--span", c.one("span"), "--gap", "amount="+c.one("gap"))
-		isFree = func(text string) bool {
-			return slices.Contains([]string{"max pieces", "distinct shop", "count"}, text) && !strings.Contains(by, text[len(text)-1:])
+		call = append(call, "--span", c.one("span"))
+		for _, column := range []string{"amount", "pieces", "wide"} {
+			if column != by {
+				call = append(call, "--sum", column, "--gap", column+"="+c.one("gap"))
+			}
 		}
 	} else {
 		call = append(call, flagOf(c.one("measure", slices.DeleteFunc(slices.Clone(insideKinds["measure"]), func(text string) bool { return !isFree(text) || text != "count" && !strings.HasPrefix(text, "sum") })...))...)
@@ -204,7 +206,7 @@ func (c *insideCalls) next() []string {
 		call = append(call, c.flags("measure", 3, func(text string) bool { return isFree(text) && !slices.Contains(used, flagOf(text)[0]) })...)
 	}
 	abouts := []string{"where text", "where number", "where day"}
-	for _, i := range random.Perm(3)[:random.IntN(3)] {
+	for _, i := range random.Perm(3)[:1+random.IntN(2)] {
 		call = append(call, "--where", c.one(abouts[i]))
 	}
 	if random.IntN(6) == 0 && !slices.Contains(call, "2024-06-01/2026-06-30") {
