@@ -101,10 +101,9 @@ func TestTheCommandLineWinsOverThePlan(t *testing.T) {
 			call := func(withKey, withFlags bool) map[string]string {
 				folder := folderWith(t, map[string]string{"in.csv": one.facts, "other.csv": "day\n2025-05-05\n"})
 				plan := "roundyear: 1\nfacts:\n  sales:\n    files: in.csv\n"
-				switch {
-				case withKey:
+				if withKey {
 					plan += one.key
-				default:
+				} else {
 					plan += one.other
 				}
 				require.NoError(t, os.WriteFile(filepath.Join(folder, "roundyear.yaml"), []byte(plan), 0o666))
@@ -131,10 +130,16 @@ func TestTheCommandLineWinsOverThePlan(t *testing.T) {
 	}
 }
 
-// splitFlags are the words of some flags. One with an equals sign goes to the end.
+// splitFlags are the words of some flags; the value of --sort has a blank.
 func splitFlags(text string) []string {
 	if strings.HasPrefix(text, "--sort=") {
 		return []string{text}
 	}
 	return strings.Fields(text)
+}
+
+// On commands that write names --language is that of the names, and the plan still says in which language dates are read.
+func TestTheLanguageOfNamesIsNotThatOfDates(t *testing.T) {
+	folder := folderWith(t, map[string]string{"in.csv": "sold,n\n1 listopad 2026,1\n", "roundyear.yaml": "roundyear: 1\nfacts:\n  sales:\n    files: in.csv\n    dates: {sold: {language: hr}}\nrange: {cover: sales.sold, whole: exact}\n"})
+	assert.Equal(t, "date,day_name\n2026-10-01,Donnerstag\n", done(t, folder, "build", "--columns", "date,day_name", "--language", "de").out)
 }

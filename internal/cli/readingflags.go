@@ -38,6 +38,8 @@ type readingFlags struct {
 	swapped                   []string
 
 	command *cobra.Command
+	// hasLanguage tells that --language is that of dates, and not of the names that are written.
+	hasLanguage bool
 }
 
 // encodingUsage is the help of --encoding.
@@ -45,6 +47,7 @@ const encodingUsage = "`ENCODING` of text that is not UTF-8, such as windows-125
 
 func (f *readingFlags) add(command *cobra.Command) {
 	f.addWithoutLanguage(command)
+	f.hasLanguage = true
 	command.Flags().StringVar(&f.language, "language", "", "`LANGUAGE` of month names, such as fr (default: recognised from the column)")
 }
 
@@ -83,7 +86,10 @@ func (f *readingFlags) read() (r app.Reading, err error) {
 	if r.Clock, err = f.clock(); err != nil {
 		return r, err
 	}
-	r.Given, r.Layout, r.Zones = given(f.command), f.layout(), app.Zones{From: f.zone, To: f.toZone}
+	if r.Given = given(f.command); !f.hasLanguage {
+		delete(r.Given, "language")
+	}
+	r.Layout, r.Zones = f.layout(), app.Zones{From: f.zone, To: f.toZone}
 	r.Asked, err = f.asked()
 	return r, err
 }

@@ -2,9 +2,11 @@ package cli
 
 import (
 	"errors"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -182,6 +184,30 @@ func plannedSettings(r request.Request, plan *yearplan.Plan, known []request.Kno
 		"widths": facts.Widths, "ragged": facts.Ragged, "blank-as": facts.BlankAs, "rename": facts.Renames, "let": facts.Lets, "keep": facts.Keep,
 		"distinct": facts.Distinct, "sort": facts.Sort, "number": facts.Numbers, "text": facts.Texts, "placeholder": facts.Placeholders,
 		"loaded-through": facts.LoadedThrough, "order-per": one(facts.OrderPer),
+	}
+	if facts.Skip > 0 {
+		said["skip"] = one(strconv.Itoa(facts.Skip))
+	}
+	if facts.Header != nil && *facts.Header {
+		said["header"] = one("true")
+	} else if facts.Header != nil {
+		said["no-header"] = one("true")
+	}
+	for _, column := range slices.Sorted(maps.Keys(facts.Decimals)) {
+		said["decimal"] = append(said["decimal"], column+"="+facts.Decimals[column])
+	}
+	if len(facts.Dates) == 1 {
+		dates := facts.Dates[0]
+		for name, text := range map[string]string{"order": dates.Order, "language": dates.Language, "zone": dates.Zone, "to-zone": dates.ToZone, "day-starts": dates.DayStarts} {
+			said[name] = one(text)
+		}
+		if dates.Pattern != "" {
+			said["pattern"] = one(dates.Column + "=" + dates.Pattern)
+		}
+	}
+	if facts.Out != "" && r.Command != "normalise" && r.Command != "survey" { // what normalise has written has its shape already
+		delete(said, "rename")
+		delete(said, "let")
 	}
 	var planned []request.Setting
 	for _, setting := range known {

@@ -92,7 +92,12 @@ func TestARequestInThePlanIsTheSameRun(t *testing.T) {
 		assert.Contains(t, shown.out, want)
 	}
 	// What the plan says of facts stands behind it.
-	assert.Contains(t, done(t, folder, "totals", "sales", "--count", "--show-request").out, "    count: true\n    # Defaults:\n")
+	own := folderWith(t, map[string]string{"s.csv": "x\nsold;n\n05/02/2026;1\n", "roundyear.yaml": "roundyear: 1\nfacts:\n  sales: {files: s.csv, skip: 1, header: true, decimal: {n: comma}, blank_as: n/a, rename: {n: units}, dates: {sold: {order: day}}}\n"})
+	planned := done(t, own, "totals", "sales", "--count", "--blank-as", "-", "--show-request")
+	for _, want := range []string{"    blank_as: '-'\n", "    # skip: 1 (by the plan)\n", "    # header: true (by the plan)\n", "    # decimal: n=comma (by the plan)\n", "    # rename: n=units (by the plan)\n", "    # order: day (by the plan)\n"} {
+		assert.Contains(t, planned.out, want)
+	}
+	assert.NotContains(t, planned.out, "n/a")
 }
 
 func TestResultsThatCannotBeRun(t *testing.T) {
@@ -117,7 +122,7 @@ results:
 		"run fine --gran day":     "unknown flag --gran. Did you mean --grain?\nSee roundyear totals --help\n",
 		"run fine s.csv":          "unexpected argument: \"s.csv\". What a result reads stands in the plan\n",
 		"run --grain fine":        "unknown flag --grain",
-		"run fine --no-plan":      "there is no plan here",
+		"run fine --no-plan":      "there is no plan in this folder or above it, or --no-plan ignores it",
 		"run fine --plan no.yaml": "no.yaml: there is no such plan",
 		"plan check":              "roundyear.yaml has 3 faults\n",
 		"run fine --grain month --grain day --color never": "--grain is given twice",

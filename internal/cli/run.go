@@ -78,7 +78,7 @@ func (a *App) runResult(command *cobra.Command, args []string) error {
 		return err
 	}
 	if plan.File == "" {
-		return usageError{fmt.Errorf("there is no plan here, whose results could be run")}
+		return &fault.Fault{File: planName, What: "there is no plan in this folder or above it, or --no-plan ignores it; results stand in the plan"}
 	}
 	if name == "" {
 		return a.listResults(plan)

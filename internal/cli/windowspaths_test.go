@@ -43,12 +43,11 @@ func TestOneFileInManyFormsOnWindows(t *testing.T) {
 			require.NoError(t, os.Remove(filepath.Join(folder, name)))
 		}
 		// Two outputs that would be one file are told before there is one.
-		for _, second := range []string{"NEW.csv", "New.csv#t"} {
-			first := strings.ReplaceAll(second, "csv#", "db#")
-			twice := w.run(t, folder, append([]string{"totals", "second.csv", "-o", strings.ToLower(first), "-o", form + strings.TrimSuffix(first, "#t")}, counted...)...)
-			assert.Equal(t, 2, twice.code, "%s: %s", form+first, twice.err)
+		for _, outs := range [][]string{{"new.csv", "NEW.csv"}, {"new.db#t", "New.db"}} {
+			twice := w.run(t, folder, append([]string{"totals", "second.csv", "-o", outs[0], "-o", form + outs[1]}, counted...)...)
+			assert.Equal(t, 2, twice.code, "%s: %s", form+outs[1], twice.err)
 			assert.Contains(t, twice.err, "and both are outputs")
-			require.Equal(t, files, contents(t, folder), form+first)
+			require.Equal(t, files, contents(t, folder), form+outs[1])
 		}
 	}
 	// What is replaced by its short name keeps its long one.

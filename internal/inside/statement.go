@@ -275,14 +275,15 @@ func (r *Request) units(ctx context.Context, name, shown string) (expression str
 	return fmt.Sprintf("CAST(round(%s * %s) AS INTEGER)", name, "1"+strings.Repeat("0", scale)), scale, nil
 }
 
-// digits is how many decimals numbers need that are written as whole units of so many: sums have as many as the numbers that they are of.
+// digits is how many decimals numbers need that are written as whole units of so many: sums have as many as the numbers that they are of. Most
+// need all, which is asked for first.
 func digits(units string, scale int) string {
 	var text strings.Builder
-	fmt.Fprintf(&text, "max(CASE WHEN %s IS NULL THEN 0", units)
-	for needed := range scale {
-		fmt.Fprintf(&text, " WHEN %s %% 1%s = 0 THEN %d", units, strings.Repeat("0", scale-needed), needed)
+	text.WriteString("max(CASE")
+	for needed := scale; needed > 0; needed-- {
+		fmt.Fprintf(&text, " WHEN %s %% 1%s <> 0 THEN %d", units, strings.Repeat("0", scale-needed+1), needed)
 	}
-	fmt.Fprintf(&text, " ELSE %d END)", scale)
+	text.WriteString(" ELSE 0 END)")
 	return text.String()
 }
 
